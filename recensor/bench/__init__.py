@@ -1,0 +1,1 @@
+"""The bench: runs, their readings and the ledger."""

@@ -1,0 +1,116 @@
+"""Runs and what was read in them."""
+
+from decimal import Decimal
+from typing import NoReturn
+
+from django.conf import settings
+from django.db import models
+from django.urls import reverse
+
+from recensor.core.quantity import LONGEST_TEXT
+from recensor.library.models import Sheet
+
+NAME = {"max_length": 60, "db_collation": "utf8mb4_bin", "blank": True}
+
+
+class Run(models.Model):
+    """One performance of a sheet by one person."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="runs")
+    title = models.CharField(max_length=120)
+    sheet = models.ForeignKey(Sheet, on_delete=models.PROTECT, related_name="runs")
+    meter = models.CharField(max_length=60, blank=True)
+    judged_by = models.CharField(max_length=12, default="percent")
+    limit = models.CharField(max_length=LONGEST_TEXT, default="5%")
+    against = models.CharField(max_length=12, default="measured")
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-created", "-id")
+        indexes = (models.Index(fields=("owner", "-created")),)
+
+    def __str__(self) -> str:
+        return self.title
+
+    def get_absolute_url(self) -> str:
+        """The run's bench page."""
+        return reverse("bench:run", args=(self.pk,))
+
+
+class AppendOnlyQuerySet(models.QuerySet):
+    """Rows that are only ever added."""
+
+    def update(self, **kwargs: object) -> NoReturn:
+        raise TypeError("What was read is never edited; strike it and read again.")
+
+    def delete(self) -> NoReturn:
+        raise TypeError("What was read is never deleted; strike it.")
+
+
+class AppendOnly(models.Model):
+    """A row that is inserted once and then stays as it is."""
+
+    objects = AppendOnlyQuerySet.as_manager()
+
+    class Meta:
+        abstract = True
+
+    def save(self, *args: object, **kwargs: object) -> None:
+        """Insert only."""
+        if not self._state.adding:
+            raise TypeError("What was read is never edited; strike it and read again.")
+        super().save(*args, force_insert=True, using=kwargs.get("using"))
+
+    def delete(self, *args: object, **kwargs: object) -> NoReturn:
+        """Never."""
+        raise TypeError("What was read is never deleted; strike it.")
+
+
+class Reading(AppendOnly):
+    """One reading as typed, with all it must carry for good.
+
+    Its target is one of `of`, (`red`, `black`) and `through`. `value` and `resolution` are in the SI
+    unit, empty for over-range; `unit` is what was written beside the digits. `key` makes a resend harmless.
+    """
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="readings")
+    quantity = models.CharField(max_length=12)
+    of = models.CharField(**NAME)
+    red = models.CharField(**NAME)
+    black = models.CharField(**NAME)
+    through = models.CharField(**NAME)
+    setup = models.CharField(**NAME)
+    text = models.CharField(max_length=LONGEST_TEXT)
+    unit = models.CharField(max_length=12, blank=True)
+    value = models.DecimalField(max_digits=30, decimal_places=15, null=True)
+    resolution = models.DecimalField(max_digits=30, decimal_places=15, null=True)
+    range = models.CharField(max_length=LONGEST_TEXT, blank=True)
+    meter = models.CharField(max_length=60, blank=True)
+    note = models.CharField(max_length=200, blank=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="readings")
+    time = models.DateTimeField()
+    key = models.UUIDField()
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("run", "key"), name="one_reading_for_each_key"),)
+
+    def __str__(self) -> str:
+        return f"{self.text} {self.unit}".strip()
+
+    def exact(self, field: str) -> Decimal | None:
+        """`value` or `resolution` without the column's padding zeros."""
+        stored = getattr(self, field)
+        return None if stored is None else stored.normalize() + Decimal(0)
+
+
+class Strike(AppendOnly):
+    """Why, by whom and when a reading was struck through."""
+
+    reading = models.OneToOneField(Reading, on_delete=models.PROTECT, primary_key=True, related_name="strike")
+    reason = models.CharField(max_length=200)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="strikes")
+    time = models.DateTimeField()
+
+    def __str__(self) -> str:
+        return self.reason

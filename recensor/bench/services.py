@@ -1,0 +1,122 @@
+"""What a person can do at the bench: one function for each thing, each one transaction."""
+
+import uuid
+
+from django.db import IntegrityError, transaction
+from django.utils import timezone
+
+from recensor.bench.models import Reading, Run, Strike
+from recensor.core import record
+from recensor.core.quantity import Quantity, parse, parse_percent
+from recensor.core.record import Judge, Target
+from recensor.library.models import Sheet
+from recensor.people.models import User
+
+
+class RefusedError(ValueError):
+    """It cannot be done; the message is for the person who tried."""
+
+
+def start_run(owner: User, planned: record.Run, meter: str = "") -> Run:
+    """Begin a run of its own new sheet."""
+    with transaction.atomic():
+        sheet = Sheet.of(planned, owner)
+        return Run.objects.create(
+            owner=owner,
+            title=planned.title,
+            sheet=sheet,
+            meter=meter,
+            judged_by=planned.judge.by,
+            limit=planned.judge.limit.text,
+            against=planned.judge.against,
+        )
+
+
+def judge_of(run: Run) -> Judge:
+    """What decides in this run."""
+    return Judge(run.judged_by, parse_percent(run.limit), run.against)
+
+
+def record_reading(
+    run: Run, author: User, target: Target, quantity: Quantity, key: uuid.UUID, range_text: str = "", note: str = ""
+) -> Reading:
+    """Append one reading. Sent again under the same key it is the reading that stands already.
+
+    Raises `RefusedError` when the key already stands for something else that was typed.
+    """
+    reading = Reading(
+        run=run,
+        quantity=target.quantity,
+        of=target.of or "",
+        red=target.across[0] if target.across else "",
+        black=target.across[1] if target.across else "",
+        through=target.through or "",
+        setup=target.setup or "",
+        text=quantity.text,
+        unit=quantity.beside,
+        value=quantity.value,
+        resolution=quantity.resolution,
+        range=range_text,
+        meter=run.meter,
+        note=note,
+        author=author,
+        time=timezone.now(),
+        key=key,
+    )
+    try:
+        with transaction.atomic():
+            reading.save()
+    except IntegrityError:
+        standing = Reading.objects.get(run=run, key=key)
+        if _same_entry(standing, reading):
+            return standing
+        raise RefusedError(
+            f"This entry was already recorded as {standing} and stays so; to add another reading, press Record again."
+        ) from None
+    return reading
+
+
+def strike_reading(reading: Reading, author: User, reason: str) -> Strike:
+    """Strike a reading through. It stays visible and is not judged any more."""
+    reason = reason.strip()
+    if not reason:
+        raise RefusedError("Say why this reading is struck, in a few words.")
+    if len(reason) > 200:
+        raise RefusedError(f"The reason is {len(reason)} characters long; keep it under 200.")
+    try:
+        with transaction.atomic():
+            strike = Strike(reading=reading, author=author, reason=reason, time=timezone.now())
+            strike.save()
+            return strike
+    except IntegrityError:
+        raise RefusedError("This reading is struck already.") from None
+
+
+def move_reading(reading: Reading, author: User, target: Target) -> Reading:
+    """The reading belongs to another point: strike it here and enter the same text there."""
+    if target.quantity != reading.quantity:
+        raise RefusedError(f"“{reading}” is a {reading.quantity}; that point asks for a {target.quantity}.")
+    quantity = parse(reading.text, target.unit, reading.unit)
+    with transaction.atomic():
+        strike_reading(reading, author, f"belongs to another point: {target.words()}")
+        key = uuid.uuid5(reading.key, f"moved to {target.key}")
+        return record_reading(reading.run, author, target, quantity, key, reading.range, "moved from another point")
+
+
+def undo_last(run: Run, author: User) -> Reading:
+    """Strike the author's last standing reading of the run."""
+    last = Reading.objects.filter(run=run, author=author, strike=None).order_by("-id").first()
+    if last is None:
+        raise RefusedError("There is no reading of yours left to undo.")
+    strike_reading(last, author, "undone")
+    return last
+
+
+def numbered_key(run: Run, number: int) -> uuid.UUID:
+    """The key of a run's n-th reading that comes from a document rather than from a page."""
+    return uuid.uuid5(run.sheet_id, str(number))
+
+
+def _same_entry(one: Reading, other: Reading) -> bool:
+    fields = ("quantity", "of", "red", "black", "through", "setup", "text", "unit")
+    return all(getattr(one, field) == getattr(other, field) for field in fields)

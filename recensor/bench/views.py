@@ -1,0 +1,228 @@
+"""The bench's pages: parse, call one service or query, render."""
+
+from collections.abc import Callable
+from functools import wraps
+
+from django.contrib.auth.decorators import login_required
+from django.core.cache import cache
+from django.core.paginator import Paginator
+from django.db.models import Max
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from recensor import __version__
+from recensor.bench import ledger, queries, services
+from recensor.bench.forms import MoveForm, NewRunForm, ReadingForm, StrikeForm, new_key
+from recensor.bench.marks import Mark
+from recensor.bench.models import Reading, Run
+from recensor.core import judgement
+from recensor.core import record as core_record
+from recensor.core.quantity import QuantityError
+from recensor.drawing.schematic import schematic
+from recensor.formats import run_document
+
+RUNS_ON_A_PAGE = 20
+UNPROCESSABLE, CONFLICT = 422, 409
+
+
+def for_run(permission: str) -> Callable[[Callable[..., HttpResponse]], Callable[..., HttpResponse]]:
+    """Sign-in, the run, and the permission on it; someone else's run does not exist."""
+
+    def decorate(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+        @wraps(view)
+        @login_required
+        def checked(request: HttpRequest, run_id: int, **arguments: object) -> HttpResponse:
+            run = get_object_or_404(Run.objects.select_related("sheet"), pk=run_id)
+            if not request.user.has_perm(permission, run):
+                raise Http404("No such run.")
+            return view(request, run, **arguments)
+
+        return checked
+
+    return decorate
+
+
+@login_required
+@require_GET
+def runs(request: HttpRequest) -> HttpResponse:
+    """The person's runs, newest first, each with the state of its books."""
+    page = Paginator(queries.runs_of(request.user), RUNS_ON_A_PAGE).get_page(request.GET.get("page"))
+    return render(request, "bench/runs.html", {"page": page, "books": _books_of(list(page))})
+
+
+@login_required
+@require_http_methods(["GET", "POST"])
+def new_run(request: HttpRequest) -> HttpResponse:
+    """Plan a run; what was typed stays when something is wrong with it."""
+    form = NewRunForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        run = services.start_run(request.user, form.cleaned_data["planned"], form.cleaned_data["meter"])
+        return redirect("bench:run", run_id=run.pk)
+    status = UNPROCESSABLE if form.is_bound else 200
+    return render(request, "bench/new_run.html", {"form": form, "drawing": _preview(form)}, status=status)
+
+
+@login_required
+@require_POST
+def preview(request: HttpRequest) -> HttpResponse:
+    """The circuit as far as the new-run form describes one."""
+    return render(
+        request, "bench/_preview.html", {"drawing": _preview(NewRunForm({"title": "preview", **request.POST.dict()}))}
+    )
+
+
+@require_GET
+@for_run("bench.view_run")
+def bench(request: HttpRequest, run: Run) -> HttpResponse:
+    """The bench page, or its live part when a ledger row is made the next one."""
+    return _render_bench(request, run, chosen=_whole_number(request.GET.get("point")))
+
+
+@require_POST
+@for_run("bench.record_in_run")
+def record(request: HttpRequest, run: Run) -> HttpResponse:
+    """Record a reading and go on to the next point."""
+    core_run = queries.load_run(run)
+    points = queries.points(core_run)
+    form = ReadingForm(request.POST, points=points)
+    if not form.is_valid():
+        chosen = form.cleaned_data.get("point") if hasattr(form, "cleaned_data") else None
+        return _render_bench(request, run, chosen=chosen, form=form, status=UNPROCESSABLE)
+    typed = form.cleaned_data
+    try:
+        services.record_reading(
+            run, request.user, points[typed["point"]], typed["quantity"], typed["key"], typed["range"]
+        )
+    except services.RefusedError as error:
+        return _render_bench(request, run, chosen=typed["point"], form=form, message=str(error), status=CONFLICT)
+    return _render_bench(request, run, recorded=typed["point"])
+
+
+@require_POST
+@for_run("bench.record_in_run")
+def strike(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
+    """Strike a reading through, with a reason."""
+    reading = get_object_or_404(Reading, pk=reading_id, run=run)
+    form = StrikeForm(request.POST)
+    form.is_valid()
+    return _correct(
+        request, run, lambda: services.strike_reading(reading, request.user, form.cleaned_data.get("reason", ""))
+    )
+
+
+@require_POST
+@for_run("bench.record_in_run")
+def move(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
+    """The reading belongs to another point."""
+    reading = get_object_or_404(Reading.objects.select_related("run"), pk=reading_id, run=run)
+    points = queries.points(queries.load_run(run))
+    form = MoveForm(request.POST)
+    if not form.is_valid() or form.cleaned_data["point"] >= len(points):
+        return _render_bench(
+            request, run, message="Choose the point that this reading belongs to.", status=UNPROCESSABLE
+        )
+    return _correct(
+        request, run, lambda: services.move_reading(reading, request.user, points[form.cleaned_data["point"]])
+    )
+
+
+@require_POST
+@for_run("bench.record_in_run")
+def undo(request: HttpRequest, run: Run) -> HttpResponse:
+    """Strike the last reading."""
+    return _correct(request, run, lambda: services.undo_last(run, request.user))
+
+
+@require_GET
+@for_run("bench.view_run")
+def document(request: HttpRequest, run: Run) -> HttpResponse:
+    """The run as a run document."""
+    response = HttpResponse(run_document.write(queries.load_run(run)), content_type="application/json; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="run-{run.pk}.run.json"'
+    return response
+
+
+def _correct(request: HttpRequest, run: Run, action: Callable[[], object]) -> HttpResponse:
+    """Carry out a correction and show the point it concerns; a refusal becomes a message."""
+    chosen = _whole_number(request.POST.get("at"))
+    try:
+        done = action()
+    except (services.RefusedError, QuantityError) as error:
+        return _render_bench(request, run, chosen=chosen, message=str(error), status=UNPROCESSABLE)
+    undone = done if isinstance(done, Reading) and request.resolver_match.url_name == "undo" else None
+    return _render_bench(request, run, chosen=chosen, undone=undone)
+
+
+def _render_bench(
+    request: HttpRequest,
+    run: Run,
+    *,
+    chosen: int | None = None,
+    recorded: int | None = None,
+    undone: Reading | None = None,
+    form: ReadingForm | None = None,
+    message: str = "",
+    status: int = 200,
+) -> HttpResponse:
+    """The whole bench from the run's rows, or its live part for htmx; a plain form post is sent back to the page."""
+    rows = queries.readings_of(run)
+    core_run = queries.load_run(run, rows)
+    points = queries.points(core_run)
+    assessment = judgement.assess(core_run)
+    if undone is not None:
+        target = core_run.readings[[row.pk for row in rows].index(undone.pk)].target
+        chosen = [point.key for point in points].index(target.key)
+    if chosen is None or chosen >= len(points):
+        chosen = ledger.next_point(points, assessment, -1 if recorded is None else recorded)
+    if request.method == "POST" and not request.htmx and status == 200:
+        return redirect(f"{run.get_absolute_url()}{'' if chosen is None else f'?point={chosen}'}")
+    setup = next(iter(core_run.setups.values()))
+    context = {
+        "run": run,
+        "bench": ledger.build(core_run, points, assessment, chosen),
+        "drawing": schematic(core_run, setup, points[chosen] if chosen is not None else None),
+        "part_points": _part_points(core_run, points),
+        "form": form,
+        "message": message,
+        "entry_key": new_key(),
+        "reading_ids": [row.pk for row in rows],
+        "recorded": recorded,
+    }
+    template = "bench/_bench.html" if request.htmx else "bench/bench.html"
+    return render(request, template, context, status=status)
+
+
+def _part_points(run: core_record.Run, points: list[core_record.Target]) -> dict[str, int]:
+    """For each part's place in the drawing, the first point that is about the part itself."""
+    ids = {name: f"part-{k}" for k, name in enumerate(run.parts)}
+    return {ids[target.of]: k for k, target in reversed(list(enumerate(points))) if target.of in ids}
+
+
+def _preview(form: NewRunForm) -> object:
+    """The drawing of a form that describes a circuit, else nothing."""
+    if not form.is_bound or not form.is_valid():
+        return None
+    planned = form.cleaned_data["planned"]
+    return schematic(planned, next(iter(planned.setups.values())))
+
+
+def _books_of(page: list[Run]) -> list[tuple[Run, Mark]]:
+    """Each run with the state of its books; summaries are cached by run, last entry and version."""
+    last = dict(Reading.objects.filter(run__in=page).values_list("run").annotate(Max("id")))
+    struck = dict(Reading.objects.filter(run__in=page).values_list("run").annotate(Max("strike__time")))
+    keys = {
+        run.pk: f"books:{__version__}:{run.pk}:{last.get(run.pk)}:{struck.get(run.pk)!s}".replace(" ", "_")
+        for run in page
+    }
+    known = cache.get_many(keys.values())
+    unknown = [run for run in page if keys[run.pk] not in known]
+    for run, core_run in zip(unknown, queries.load_runs(unknown), strict=True):
+        points = queries.points(core_run)
+        known[keys[run.pk]] = ledger.books(core_run, points, judgement.assess(core_run))
+    cache.set_many({keys[run.pk]: known[keys[run.pk]] for run in unknown})
+    return [(run, known[keys[run.pk]]) for run in page]
+
+
+def _whole_number(text: str | None) -> int | None:
+    return int(text) if text and text.isascii() and text.isdigit() and len(text) < 9 else None

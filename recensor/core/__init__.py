@@ -1,0 +1,1 @@
+"""Rules and computation of the resistor bench. No framework, no page, no file access."""

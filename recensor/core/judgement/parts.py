@@ -1,0 +1,88 @@
+"""Each part by itself against its nominal value: judged by its tolerance alone."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from recensor.core.circuit import Part
+from recensor.core.judgement.measurements import Key, Measurement
+from recensor.core.quantity import fraction, rounded
+from recensor.core.record import QUANTITIES, Run, Target
+from recensor.core.uncertainty import expanded
+
+
+class PartVerdict(StrEnum):
+    """What can be said of a part by itself."""
+
+    WITHIN = "within tolerance"
+    OUT = "out of tolerance"
+    CANNOT_TELL = "cannot tell"
+    UNREAD = "unread"
+    NO_NOMINAL = "no nominal"
+    NO_TOLERANCE = "no tolerance"
+
+
+@dataclass(frozen=True)
+class PartAssessment:
+    """Nominal and measured value in SI units, error and tolerance in %, and the verdict with its reason."""
+
+    name: str
+    nominal: float | None
+    measured: float | None
+    percent_error: float | None
+    tolerance_percent: float | None
+    verdict: PartVerdict
+    reason: str
+
+
+def assess_parts(run: Run, measurements: Mapping[Key, Measurement]) -> dict[str, PartAssessment]:
+    """Judge every part of the run, in order."""
+    return {name: _assess_part(part, _general_reading(part, measurements), run) for name, part in run.parts.items()}
+
+
+def _general_reading(part: Part, measurements: Mapping[Key, Measurement]) -> Measurement | None:
+    return measurements.get(Target(QUANTITIES[part.kind.unit], of=part.name).key)
+
+
+def _assess_part(part: Part, measurement: Measurement | None, run: Run) -> PartAssessment:
+    nominal = float(part.nominal) if part.nominal else None
+    tolerance = float(part.tolerance) if part.tolerance else None
+    mean = measurement.mean if measurement else None
+    error = None if nominal is None or mean is None or nominal == 0 else (mean - nominal) / abs(nominal) * 100.0
+    if measurement is None:
+        verdict, reason = PartVerdict.UNREAD, f"{part.name} has not been read by itself yet."
+    elif mean is None:
+        verdict, reason = _over_range(part, measurement, run)
+    elif nominal is None:
+        verdict, reason = PartVerdict.NO_NOMINAL, f"{part.name} has no nominal value; its reading is its value."
+    elif tolerance is None or part.tolerance is None:
+        verdict, reason = PartVerdict.NO_TOLERANCE, f"{part.name} has no stated tolerance to be judged by."
+    else:
+        margin = expanded(measurement.uncertainty) or 0.0
+        verdict, reason = _within(mean - nominal, fraction(part.tolerance) * abs(nominal), margin, part)
+    return PartAssessment(part.name, nominal, mean, error, tolerance, verdict, reason)
+
+
+def _within(difference: float, allowed: float, margin: float, part: Part) -> tuple[PartVerdict, str]:
+    unit = part.kind.unit
+    off = (
+        f"{rounded(abs(difference), margin, unit)} {'above' if difference > 0 else 'below'} nominal"
+        if difference
+        else "On nominal"
+    )
+    sentence = f"{off}; the tolerance allows ± {rounded(allowed, None, unit)}"
+    if abs(abs(difference) - allowed) <= margin:
+        return (
+            PartVerdict.CANNOT_TELL,
+            f"{sentence}, which lies inside the reading's own ± {rounded(margin, margin, unit)}.",
+        )
+    if abs(difference) < allowed:
+        return PartVerdict.WITHIN, f"{sentence}."
+    return PartVerdict.OUT, f"{sentence}."
+
+
+def _over_range(part: Part, measurement: Measurement, run: Run) -> tuple[PartVerdict, str]:
+    ranges = [run.readings[k].range for k in measurement.indexes]
+    if part.nominal and any(r is not None and float(r) > 1.5 * float(part.nominal) for r in ranges):
+        return PartVerdict.OUT, f"{part.name} reads over-range in a range that holds it: it is open."
+    return PartVerdict.CANNOT_TELL, f"{part.name} reads over-range: take a higher range, or it is open."

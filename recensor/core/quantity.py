@@ -1,0 +1,283 @@
+"""Quantities as people type them, and as Recensor writes them back.
+
+A quantity keeps the typed text, its exact value and its *resolution*: one unit of the last typed
+digit. Letter-coded values (``4k7``, ``R47``) follow IEC 60062. What could mean two things is never
+guessed: it is read by the plain rule and carries a `Doubt` that says what else it could mean.
+"""
+
+import math
+import re
+from dataclasses import dataclass
+from decimal import Decimal
+
+OHM, VOLT, AMPERE, WATT, PERCENT = "Ω", "V", "A", "W", "%"
+QUANTITY_NAMES = {OHM: "resistance", VOLT: "voltage", AMPERE: "current", WATT: "power", PERCENT: "percentage"}
+EXAMPLES = {OHM: "4.7k or 4k7", VOLT: "9.04 or 120m", AMPERE: "12.4m or 0.0124", WATT: "0.25", PERCENT: "5 %"}
+
+LONGEST_TEXT = 40
+LARGEST, SMALLEST, FINEST = Decimal("1e12"), Decimal("1e-12"), Decimal("1e-15")
+
+_PREFIX_EXPONENTS = {"p": -12, "n": -9, "u": -6, "µ": -6, "m": -3, "": 0, "k": 3, "K": 3, "M": 6, "G": 9, "T": 12}
+_PREFIX_BY_EXPONENT = {-12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M", 9: "G", 12: "T"}
+_UNIT_WORDS = {
+    "ω": OHM, "ohm": OHM, "ohms": OHM, "r": OHM,
+    "v": VOLT, "volt": VOLT, "volts": VOLT,
+    "a": AMPERE, "amp": AMPERE, "amps": AMPERE, "ampere": AMPERE, "amperes": AMPERE,
+    "w": WATT, "watt": WATT, "watts": WATT,
+    "%": PERCENT,
+}  # fmt: skip
+_SAME_SIGN = str.maketrans({"−": "-", "–": "-", "Ω": "Ω", "μ": "µ", "\u00a0": " ", "\u202f": " ", "\u2009": " "})
+
+_PLAIN = re.compile(
+    r"(?P<sign>[+-]?) ?(?P<whole>[0-9]+(?: [0-9]{3})*|)(?P<point>[.,]?)(?P<fraction>[0-9]*)"
+    r"(?:[eE](?P<exponent>[+-]?[0-9]{1,3}))? ?(?P<suffix>[^0-9.,+\- ]*)"
+)
+_LETTER_CODED = re.compile(
+    r"(?P<sign>[+-]?)(?P<whole>[0-9]*)(?P<letter>[RrkKMmGTuµnVvAa])(?P<fraction>[0-9]+) ?(?P<suffix>[^0-9.,+\- ]*)"
+)
+_OVER_RANGE = re.compile(r"[+-]?(?:[0O]\.?L\.?|OVER|OVERLOAD) ?(?P<suffix>[^0-9.,+\- ]*)", re.IGNORECASE)
+
+
+class QuantityError(ValueError):
+    """The text is not a quantity that was asked for. The message says why and gives an example."""
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """What a text could also mean: a question in words, and one unmistakable text for each meaning."""
+
+    question: str
+    meanings: tuple[str, str]
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """A typed quantity: text, value and resolution in the SI unit, unit or None when none was said.
+
+    Value and resolution are None when the meter showed over-range. `beside` is the unit that was
+    written beside the text, as it was written.
+    """
+
+    text: str
+    value: Decimal | None
+    resolution: Decimal | None
+    unit: str | None = None
+    doubt: Doubt | None = None
+    beside: str = ""
+
+    @property
+    def over_range(self) -> bool:
+        """Whether the meter showed that the value is beyond its range."""
+        return self.value is None
+
+    def __float__(self) -> float:
+        if self.value is None:
+            raise QuantityError(f"“{self.text}” is over-range, not a number")
+        return float(self.value)
+
+
+def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_range: bool = False) -> Quantity:
+    """Read one typed quantity.
+
+    Parameters
+    ----------
+    text : what was typed, such as ``4k7``, ``12.4mA``, ``−9,83`` or ``OL``.
+    unit : the SI unit that the place asks for (`OHM`, `VOLT`, ...), or None where any will do.
+    beside : a unit written in a field of its own (``mA``); it must agree with one in the text.
+    one_is_over_range : whether this meter shows over-range as a bare ``1``.
+
+    Raises
+    ------
+    QuantityError : the text is not understood, or is of another quantity, or is out of all range.
+
+    Examples
+    --------
+    >>> parse("4.70k", OHM)
+    Quantity(text='4.70k', value=Decimal('4700'), resolution=Decimal('10'), unit='Ω', doubt=None, beside='')
+    >>> parse("−9,83", VOLT).value
+    Decimal('-9.83')
+    """
+    typed = text.strip()
+    if not typed:
+        raise QuantityError(f"Nothing is written here; write a number, for example {_example(unit)}.")
+    if len(typed) > LONGEST_TEXT:
+        raise QuantityError(f"This is {len(typed)} characters long; a reading has at most {LONGEST_TEXT}.")
+    plain = typed.translate(_SAME_SIGN)
+    beside_prefix, beside_unit = (
+        _split_suffix(beside.strip().translate(_SAME_SIGN), beside) if beside.strip() else ("", None)
+    )
+
+    if (match := _OVER_RANGE.fullmatch(plain)) or (one_is_over_range and plain == "1"):
+        said = _split_suffix(match["suffix"], typed)[1] if match else None
+        return Quantity(typed, None, None, _agreed(typed, said, beside_unit, unit), beside=beside)
+
+    digits, decimals, exponent, prefix, said = _read_number(plain, typed, unit)
+    if prefix and beside_prefix and prefix != beside_prefix:
+        raise QuantityError(f"“{typed}” and the unit beside it, {beside}, name different prefixes; write one of them.")
+    if said and beside_prefix and not prefix:
+        raise QuantityError(f"“{typed}” says {said}, the unit beside it says {beside}; write one of them.")
+    agreed = _agreed(typed, said, beside_unit, unit)
+    prefix = prefix or beside_prefix
+    shift = exponent + _PREFIX_EXPONENTS[prefix]
+    value = _plain_decimal(digits.scaleb(shift))
+    resolution = _plain_decimal(Decimal(1).scaleb(shift - decimals))
+    _check_magnitude(typed, value, resolution, agreed)
+    return Quantity(typed, value, resolution, agreed, _doubt(plain, digits, prefix, agreed), beside)
+
+
+def parse_percent(text: str) -> Quantity:
+    """Read a percentage, such as ``5%`` or ``0,5 %``; its value is the number before the sign.
+
+    Examples
+    --------
+    >>> parse_percent("5 %").value
+    Decimal('5')
+    """
+    quantity = parse(text, PERCENT)
+    if PERCENT not in quantity.text:
+        raise QuantityError(f"“{text}” needs its % sign; write it like 5 %.")
+    if quantity.value is None or not 0 <= quantity.value <= 100:
+        raise QuantityError(f"“{text}” must lie between 0 % and 100 %.")
+    return quantity
+
+
+def fraction(percentage: Quantity) -> float:
+    """The percentage as a plain ratio: 5 % is 0.05."""
+    return float(percentage) / 100.0
+
+
+def engineering(value: float | Decimal, resolution: float | Decimal, unit: str) -> str:
+    """Write a value in engineering notation down to the digit named by `resolution` (same SI unit).
+
+    Examples
+    --------
+    >>> engineering(0.00189, 1e-5, "A")
+    '1.89 mA'
+    >>> engineering(-1487, 1, "Ω")
+    '−1.487 kΩ'
+    """
+    place = math.floor(math.log10(float(resolution)) + 1e-9)
+    exact = Decimal(str(value)).quantize(Decimal(1).scaleb(place))
+    exponent = 3 * math.ceil(place / 3) if exact == 0 else 3 * (exact.adjusted() // 3)
+    exponent = min(max(exponent, -12), 12)
+    mantissa = f"{exact.scaleb(-exponent):.{max(0, exponent - place)}f}".replace("-", "−")
+    return f"{mantissa} {_PREFIX_BY_EXPONENT[exponent]}{unit}"
+
+
+def rounded(value: float, uncertainty: float | None, unit: str) -> str:
+    """Write a calculated value down to the second significant digit of its uncertainty (JCGM 100, 7.2.6).
+
+    Without an uncertainty it is written with four significant digits.
+
+    Examples
+    --------
+    >>> rounded(2.80813, 0.1118, "V"), rounded(2.80813, None, "V")
+    ('2.81 V', '2.808 V')
+    """
+    if uncertainty:
+        place = math.floor(math.log10(uncertainty)) - 1
+        if value:
+            place = min(max(place, math.floor(math.log10(abs(value))) - 5), math.floor(math.log10(abs(value))))
+    else:
+        place = math.floor(math.log10(abs(value))) - 3 if value else 0
+    return engineering(value, Decimal(1).scaleb(max(place, -15)), unit)
+
+
+def as_read(quantity: Quantity, unit: str) -> str:
+    """Write a reading with just the digits that were typed, or ``over-range``."""
+    if quantity.value is None or quantity.resolution is None:
+        return "over-range"
+    return engineering(quantity.value, quantity.resolution, unit)
+
+
+def prefixed_unit(magnitude: float, unit: str) -> str:
+    """The unit with the prefix that a value of this size is read in, such as ``mA`` for 0.0019 A."""
+    if magnitude == 0:
+        return unit
+    exponent = 3 * math.floor(math.log10(abs(magnitude)) / 3 + 1e-9)
+    lowest, highest = {OHM: (0, 6), VOLT: (-3, 0), AMPERE: (-6, 0)}.get(unit, (0, 0))
+    return _PREFIX_BY_EXPONENT[min(max(exponent, lowest), highest)] + unit
+
+
+def _read_number(plain: str, typed: str, unit: str | None) -> tuple[Decimal, int, int, str, str | None]:
+    """Digits, how many of them are decimals, power of ten, prefix and unit of a typed number."""
+    if match := _LETTER_CODED.fullmatch(plain):
+        letter = match["letter"]
+        prefix, said = ("", _UNIT_WORDS[letter.lower()]) if letter in "RrVvAa" else (letter, None)
+        more_prefix, more_unit = _split_suffix(match["suffix"], typed)
+        if more_prefix or (said and more_unit and said != more_unit):
+            raise QuantityError(f"“{typed}” names its unit twice; write it like {_example(unit)}.")
+        digits = Decimal(f"{match['sign']}{match['whole'] or '0'}.{match['fraction']}")
+        return digits, len(match["fraction"]), 0, prefix, said or more_unit
+    match = _PLAIN.fullmatch(plain)
+    if not match or not (match["whole"] or match["fraction"]):
+        raise QuantityError(f"“{typed}” is not understood; write a number, for example {_example(unit)}.")
+    whole = match["whole"]
+    if " " in whole and len(whole.split(" ")[0]) > 3:
+        raise QuantityError(f"“{typed}” is not understood: digits are grouped in threes, as in 12 000.")
+    prefix, said = _split_suffix(match["suffix"], typed)
+    number = f"{match['sign']}{whole.replace(' ', '') or '0'}"
+    if match["fraction"]:
+        number += f".{match['fraction']}"
+    return Decimal(number), len(match["fraction"]), int(match["exponent"] or 0), prefix, said
+
+
+def _split_suffix(suffix: str, typed: str) -> tuple[str, str | None]:
+    """Prefix and unit of what follows the digits: ``mA`` is (``m``, ``A``)."""
+    if not suffix:
+        return "", None
+    if suffix.lower() in _UNIT_WORDS:
+        return "", _UNIT_WORDS[suffix.lower()]
+    if suffix.lower().startswith("meg"):
+        prefix, rest = "M", suffix[3:]
+    else:
+        prefix, rest = suffix[0], suffix[1:]
+    if prefix in _PREFIX_EXPONENTS and (not rest or rest.lower() in _UNIT_WORDS) and rest != PERCENT:
+        return prefix, _UNIT_WORDS.get(rest.lower())
+    raise QuantityError(f"“{suffix}” in “{typed}” is no unit or prefix known here; write Ω, V or A with p n µ m k M G.")
+
+
+def _agreed(typed: str, said: str | None, beside: str | None, wanted: str | None) -> str | None:
+    """The one unit that text, neighbouring field and place agree on."""
+    if said and beside and said != beside:
+        raise QuantityError(f"“{typed}” is in {said}, the unit beside it is {beside}; write one of them.")
+    unit = said or beside
+    if unit and wanted and unit != wanted:
+        raise QuantityError(
+            f"“{typed}” is a {QUANTITY_NAMES[unit]} in {unit}; "
+            f"here a {QUANTITY_NAMES[wanted]} in {wanted} is asked for, for example {_example(wanted)}."
+        )
+    return unit or wanted
+
+
+def _check_magnitude(typed: str, value: Decimal, resolution: Decimal, unit: str | None) -> None:
+    size = abs(value)
+    if size > LARGEST or resolution > LARGEST:
+        raise QuantityError(f"“{typed}” is larger than anything a bench meter shows; write it like {_example(unit)}.")
+    if 0 < size < SMALLEST or resolution < FINEST:
+        raise QuantityError(f"“{typed}” is finer than anything a bench meter shows; write it like {_example(unit)}.")
+
+
+def _doubt(plain: str, digits: Decimal, prefix: str, unit: str | None) -> Doubt | None:
+    """What the text could also mean, by the three rules of two-way reading."""
+    if re.fullmatch(rf"[+-]?[1-9][0-9]{{0,2}},[0-9]{{3}} ?{unit or ''}", plain) or re.fullmatch(
+        r"[+-]?[1-9][0-9]{0,2},[0-9]{3}", plain
+    ):
+        thousand = f"{digits.scaleb(3):f}"
+        return Doubt(f"Does the comma stand for a decimal point ({digits:f}) or for thousands ({thousand})?",
+                     (f"{digits:f}", thousand))  # fmt: skip
+    if prefix == "m" and unit == OHM:
+        return Doubt("Is m meant as milli, or as M for mega?", (f"{digits.scaleb(-3):f}", f"{digits:f}M"))
+    if prefix == "M" and unit in (VOLT, AMPERE):
+        return Doubt("Is M meant as mega, or as m for milli?", (f"{digits.scaleb(6):f}", f"{digits:f}m"))
+    return None
+
+
+def _plain_decimal(number: Decimal) -> Decimal:
+    """The same number without a positive exponent, so that it prints as digits."""
+    exponent = number.as_tuple().exponent
+    return number.quantize(Decimal(1)) if isinstance(exponent, int) and 0 < exponent <= 15 else number
+
+
+def _example(unit: str | None) -> str:
+    return EXAMPLES.get(unit or "", "4.7k or 12.4m")

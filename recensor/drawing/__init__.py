@@ -1,0 +1,1 @@
+"""Drawings: view models for SVG templates. No database."""

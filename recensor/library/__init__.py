@@ -1,0 +1,1 @@
+"""The library: sheets that runs follow."""

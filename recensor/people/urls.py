@@ -1,0 +1,17 @@
+"""Addresses of sign-in and account."""
+
+from django.contrib.auth import views
+from django.urls import path, reverse_lazy
+
+from recensor.people.views import SignInView
+
+app_name = "people"
+urlpatterns = [
+    path("sign-in/", SignInView.as_view(), name="sign_in"),
+    path("sign-out/", views.LogoutView.as_view(), name="sign_out"),
+    path(
+        "password/",
+        views.PasswordChangeView.as_view(template_name="people/password.html", success_url=reverse_lazy("bench:runs")),
+        name="password",
+    ),
+]

@@ -1,0 +1,1 @@
+"""The web site: settings, addresses, base templates, styles and scripts."""

@@ -1,0 +1,1 @@
+"""Starting Recensor on one machine: the private database server and the web server."""

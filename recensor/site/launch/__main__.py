@@ -1,0 +1,167 @@
+"""Start Recensor: private database, migrations, demo, web server. Called by ``./start``."""
+
+import argparse
+import os
+import secrets
+import signal
+import socket
+import subprocess
+import sys
+import time
+from contextlib import ExitStack
+from pathlib import Path
+from types import FrameType
+
+from recensor.site.launch import private_database
+from recensor.site.launch.private_database import DatabaseError, PrivateDatabase
+
+ROOT = Path(__file__).resolve().parents[3]
+VAR = Path(os.environ.get("RECENSOR_VAR", ROOT / "var"))
+HOST = "127.0.0.1"
+STOP_SECONDS = 15
+
+
+class Stop(BaseException):
+    """Someone asked this program to end."""
+
+
+def main() -> int:
+    """Run the start command and return its exit status."""
+    options = _options()
+    try:
+        _check_port(options.port, needed=not options.prepare)
+        VAR.mkdir(parents=True, exist_ok=True)
+        signal.signal(signal.SIGTERM, _stop)
+        with ExitStack() as stack:
+            database = None
+            if "DATABASE_URL" not in os.environ:
+                database = stack.enter_context(PrivateDatabase(VAR / "mariadb"))
+                os.environ["DATABASE_URL"] = private_database.url(VAR / "mariadb")
+            first_account = _prepare(options)
+            if options.prepare:
+                print("Everything is prepared; ./start serves it.")
+                return 0
+            return _serve(options.port, database, first_account)
+    except (Stop, KeyboardInterrupt):
+        return 0
+    except (DatabaseError, CannotStartError, OSError) as error:
+        print(error, file=sys.stderr)
+        return 1
+
+
+class CannotStartError(RuntimeError):
+    """Something stands in the way; the message says what, in one line."""
+
+
+def _options() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(
+        prog="./start", description="Prepare what is missing and serve Recensor on this machine."
+    )
+    parser.add_argument("--port", type=int, default=8000, help="the port on 127.0.0.1 (default 8000)")
+    parser.add_argument("--prepare", action="store_true", help="do everything but serve")
+    parser.add_argument("--empty", action="store_true", help="load no demo; make one account to begin with")
+    parser.add_argument("--reset-demo", action="store_true", help="put the demo's runs back as they were")
+    options = parser.parse_args()
+    if not 1 <= options.port <= 65535:
+        parser.error(f"--port must be from 1 to 65535, not {options.port}")
+    if options.empty and options.reset_demo:
+        parser.error("--empty and --reset-demo exclude each other")
+    return options
+
+
+def _check_port(port: int, *, needed: bool) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((HOST, port))
+        except OSError as error:
+            if needed:
+                raise CannotStartError(
+                    f"Port {port} cannot be used ({error.strerror}); choose another, as in ./start --port 8001."
+                ) from None
+
+
+def _prepare(options: argparse.Namespace) -> str | None:
+    """Migrate, collect static files and load the demo. Returns a line about an account made just now."""
+    import django
+    from django.core.management import call_command
+
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "recensor.site.settings")
+    django.setup()
+    from django.contrib.auth import get_user_model
+    from django.db import DatabaseError as DjangoDatabaseError
+
+    try:
+        call_command("migrate", interactive=False, verbosity=0)
+    except DjangoDatabaseError as error:
+        raise CannotStartError(f"The database cannot be used: {error}") from None
+    call_command("collectstatic", interactive=False, verbosity=0)
+    accounts = get_user_model().objects
+    if options.empty:
+        if accounts.exists():
+            return None
+        password = secrets.token_urlsafe(9)
+        accounts.create_superuser("owner", password=password)
+        return f"Sign in as owner with the password {password} (shown this once; change it under your name)."
+    if options.reset_demo:
+        call_command("load_demo", reset=True, verbosity=0)
+    elif not accounts.exists():
+        call_command("load_demo", verbosity=0)
+    return None
+
+
+def _serve(port: int, database: PrivateDatabase | None, first_account: str | None) -> int:
+    """Run the web server until someone stops it, then stop it before the database."""
+    from django.db import connections
+
+    from recensor.site.demo import sign_in_lines
+
+    connections.close_all()
+    server = subprocess.Popen(
+        [sys.executable, "-m", "gunicorn", "--bind", f"{HOST}:{port}", "--workers", "2", "--threads", "4",
+         "--worker-tmp-dir", str(VAR), "--log-level", "warning", "recensor.site.wsgi"],
+        cwd=ROOT, start_new_session=True,
+    )  # fmt: skip
+    try:
+        _wait_for_port(port, server)
+        print(f"\nRecensor is at http://{HOST}:{port}\n")
+        for line in [first_account] if first_account else sign_in_lines():
+            print(f"  {line}")
+        print("\nCtrl-C stops it.", flush=True)
+        while server.poll() is None:
+            if database is not None and not database.running:
+                raise CannotStartError("The database stopped; start again, and it recovers what was recorded.")
+            time.sleep(0.3)
+        raise CannotStartError("The web server ended by itself; its messages are above.")
+    finally:
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        _stop_server(server)
+
+
+def _wait_for_port(port: int, server: subprocess.Popen[bytes]) -> None:
+    for _ in range(200):
+        if server.poll() is not None:
+            raise CannotStartError("The web server did not start; its messages are above.")
+        with socket.socket() as probe:
+            if probe.connect_ex((HOST, port)) == 0:
+                return
+        time.sleep(0.05)
+    raise CannotStartError(f"The web server does not answer on port {port}.")
+
+
+def _stop_server(server: subprocess.Popen[bytes]) -> None:
+    if server.poll() is None:
+        server.terminate()
+        try:
+            server.wait(STOP_SECONDS)
+        except subprocess.TimeoutExpired:
+            server.kill()
+            server.wait()
+
+
+def _stop(number: int, frame: FrameType | None) -> None:
+    raise Stop
+
+
+if __name__ == "__main__":
+    sys.exit(main())

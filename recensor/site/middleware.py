@@ -1,0 +1,26 @@
+"""What holds for every request."""
+
+from collections.abc import Callable
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import resolve_url
+
+UNAUTHORISED = 401
+
+
+class SignedOutMiddleware:
+    """A page part asked for without a sign-in gets 401, not a sign-in page in its place.
+
+    The page keeps what was typed and sends it again once someone has signed in.
+    """
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        sign_in = resolve_url(settings.LOGIN_URL)
+        if request.htmx and response.status_code == 302 and response["Location"].startswith(sign_in):
+            return HttpResponse("You are signed out.", status=UNAUTHORISED, content_type="text/plain; charset=utf-8")
+        return response

@@ -1,0 +1,161 @@
+"""Settings of the web site, from the environment where it says something.
+
+`DATABASE_URL` names another MariaDB than the private one; `RECENSOR_HOSTS` the host names it is
+served under; `RECENSOR_HTTPS=1` that it is served over HTTPS; `RECENSOR_VAR` the folder for what
+it keeps; `SECRET_KEY` a key of your own.
+"""
+
+import secrets
+from pathlib import Path
+
+import environ
+from csp.constants import NONE, SELF
+
+from recensor.site.launch import private_database
+
+env = environ.Env()
+ROOT = Path(__file__).resolve().parents[2]
+VAR = Path(env.str("RECENSOR_VAR", default=str(ROOT / "var")))
+
+
+def _kept_secret(file: Path) -> str:
+    """A key made once and kept in a file that only we can read."""
+    if not file.exists():
+        file.parent.mkdir(parents=True, exist_ok=True)
+        file.touch(mode=0o600)
+        file.write_text(secrets.token_urlsafe(50))
+    return file.read_text().strip()
+
+
+SECRET_KEY = env.str("SECRET_KEY", default="") or _kept_secret(VAR / "secret_key")
+DEBUG = False
+HTTPS = env.bool("RECENSOR_HTTPS", default=False)
+ALLOWED_HOSTS = env.list("RECENSOR_HOSTS", default=["127.0.0.1", "localhost", "[::1]"])
+
+INSTALLED_APPS = [
+    "recensor.site",
+    "recensor.people",
+    "recensor.library",
+    "recensor.drawing",
+    "recensor.bench",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "axes",
+    "crispy_bootstrap5",
+    "crispy_forms",
+    "csp",
+    "django_htmx",
+    "rules.apps.AutodiscoverRulesConfig",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "recensor.site.middleware.SignedOutMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+ROOT_URLCONF = "recensor.site.urls"
+WSGI_APPLICATION = "recensor.site.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ],
+        },
+    },
+]
+
+DATABASES = {"default": env.db_url_config(env.str("DATABASE_URL", default=private_database.url(VAR / "mariadb")))}
+DATABASES["default"]["CONN_MAX_AGE"] = 300
+DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
+DATABASES["default"].setdefault("OPTIONS", {}).update(
+    charset="utf8mb4", sql_mode="STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO", isolation_level="read committed"
+)
+DATABASES["default"]["TEST"] = {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_bin"}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+# Summaries of runs for list pages: discardable, keyed by run, last entry and version.
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "LOCATION": "recensor"}}
+
+AUTH_USER_MODEL = "people.User"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "rules.permissions.ObjectPermissionBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+LOGIN_URL = "people:sign_in"
+LOGIN_REDIRECT_URL = "bench:runs"
+LOGOUT_REDIRECT_URL = "people:sign_in"
+
+# Log-in throttle: by name and address together, so that one bench cannot lock another out.
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "people/locked_out.html"
+AXES_VERBOSE = False
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "object-src": [NONE],
+        "base-uri": [SELF],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+    },
+}
+SECURE_REFERRER_POLICY = "same-origin"
+SECURE_SSL_REDIRECT = SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
+SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
+CSRF_FAILURE_VIEW = "recensor.site.views.csrf_failure"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
+
+STATIC_URL = "static/"
+STATIC_ROOT = VAR / "static"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+
+# The demo's accounts, shown on the sign-in page while they exist.
+DEMO_ACCOUNTS = ("bench-1", "bench-2", "technician", "instructor")
+DEMO_PASSWORD = "wind-vane"  # noqa: S105 (meant to be read)
+
+CRISPY_ALLOWED_TEMPLATE_PACKS = CRISPY_TEMPLATE_PACK = "bootstrap5"
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = env.str("TZ", default="UTC")
+USE_TZ = True
+USE_I18N = False
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "loggers": {
+        "django.request": {"handlers": ["console"], "level": "ERROR", "propagate": False},
+        "axes": {"handlers": ["console"], "level": "ERROR", "propagate": False},
+    },
+}

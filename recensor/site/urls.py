@@ -1,0 +1,12 @@
+"""Addresses of the whole site."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("recensor.bench.urls")),
+    path("", include("recensor.people.urls")),
+]
+handler400 = "recensor.site.views.bad_request"
+handler403 = "recensor.site.views.forbidden"
+handler404 = "recensor.site.views.not_found"
+handler500 = "recensor.site.views.failed"

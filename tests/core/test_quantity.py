@@ -1,0 +1,150 @@
+"""Quantities as typed. Letter-coded values follow IEC 60062 (from memory); the rest is the project's own rule."""
+
+from decimal import Decimal
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from recensor.core import quantity
+from recensor.core.quantity import AMPERE, OHM, VOLT, QuantityError, engineering, parse, parse_percent, rounded
+
+
+class TypedTexts(TestCase):
+    def test_every_documented_form(self) -> None:
+        for text, unit, value, resolution in [
+            ("4.7k", OHM, "4700", "100"),
+            ("4k7", OHM, "4700", "100"),
+            ("4R7", OHM, "4.7", "0.1"),
+            ("0R47", OHM, "0.47", "0.01"),
+            ("R47", OHM, "0.47", "0.01"),
+            ("1M5", OHM, "1500000", "100000"),
+            ("2.2 kΩ", OHM, "2200", "100"),
+            ("12.4mA", AMPERE, "0.0124", "0.0001"),
+            ("0.0124 A", AMPERE, "0.0124", "0.0001"),
+            ("14m", VOLT, "0.014", "0.001"),
+            ("-9.83", VOLT, "-9.83", "0.01"),
+            ("−9,83", VOLT, "-9.83", "0.01"),
+            ("1e3", OHM, "1000", "1000"),
+            ("470", OHM, "470", "1"),
+            ("470.", OHM, "470", "1"),
+            ("4.70k", OHM, "4700", "10"),
+            ("1 000", OHM, "1000", "1"),
+            ("3V3", VOLT, "3.3", "0.1"),
+            (".5", VOLT, "0.5", "0.1"),
+            ("2.2kohm", OHM, "2200", "100"),
+            ("10µA", AMPERE, "0.00001", "0.000001"),
+            ("1meg", OHM, "1000000", "1000000"),
+        ]:
+            with self.subTest(text):
+                read = parse(text, unit)
+                self.assertEqual((read.value, read.resolution, read.unit), (Decimal(value), Decimal(resolution), unit))
+                self.assertEqual(read.text, text)
+
+    def test_over_range_as_meters_show_it(self) -> None:
+        for text in ("OL", "O.L", "0L", "ol", "O.L.", "-OL", "OL MΩ"):
+            self.assertTrue(parse(text, OHM).over_range, text)
+        self.assertFalse(parse("1", OHM).over_range)
+        self.assertTrue(parse("1", OHM, one_is_over_range=True).over_range)
+
+    def test_what_is_not_understood_says_so_with_an_example(self) -> None:
+        for text in (
+            "",
+            "  ",
+            "abc",
+            "1.2.3",
+            "1,000.5",
+            "--5",
+            "4k7k",
+            "10 00",
+            "1234 567",
+            "5 x",
+            "٣",
+            "1e",
+            "nan",
+            "∞",
+            "10²",
+            "1_000",
+            "4.7kV5",
+            "9" * 41,
+            "x" * 10_000,
+            "1e400",
+            "1e-40",
+            "0.0000000000001",
+        ):
+            with self.subTest(text[:20]), self.assertRaises(QuantityError) as caught:
+                parse(text, OHM)
+            self.assertLess(len(str(caught.exception)), 200)
+        with self.assertRaisesRegex(QuantityError, r"for example 4\.7k or 4k7"):
+            parse("four", OHM)
+
+    def test_units_beside_and_inside_must_agree(self) -> None:
+        self.assertEqual(parse("1.89", AMPERE, "mA").value, Decimal("0.00189"))
+        self.assertEqual(parse("1.89m", AMPERE, "mA").value, Decimal("0.00189"))
+        self.assertEqual(parse("1.89mA", AMPERE, "A").value, Decimal("0.00189"))
+        for text, unit, beside in [
+            ("2.83V", AMPERE, ""),
+            ("2.83", AMPERE, "V"),
+            ("2.83V", VOLT, "A"),
+            ("1.89k", AMPERE, "mA"),
+            ("1.89A", AMPERE, "mA"),
+            ("5", VOLT, "furlong"),
+        ]:
+            with self.subTest(text), self.assertRaises(QuantityError):
+                parse(text, unit, beside)
+
+    def test_two_way_readings_are_asked_about(self) -> None:
+        for text, unit, meanings in [
+            ("1,000", OHM, ("1.000", "1000")),
+            ("-1,250", VOLT, ("-1.250", "-1250")),
+            ("4.7m", OHM, ("0.0047", "4.7M")),
+            ("12M", AMPERE, ("12000000", "12m")),
+        ]:
+            doubt = parse(text, unit).doubt
+            self.assertIsNotNone(doubt, text)
+            self.assertEqual(doubt.meanings, meanings)
+            for meaning in meanings:
+                self.assertIsNone(parse(meaning, unit).doubt, f"{meaning} must be beyond doubt")
+        for text, unit in [
+            ("1,00", OHM),
+            ("1,0000", OHM),
+            ("1,000k", OHM),
+            ("0,125", VOLT),
+            ("4.7M", OHM),
+            ("12m", AMPERE),
+        ]:
+            self.assertIsNone(parse(text, unit).doubt, text)
+
+    def test_percentages(self) -> None:
+        self.assertEqual(parse_percent("0,5 %").value, Decimal("0.5"))
+        for text in ("5", "0.05", "-1 %", "101 %", "OL", "5 V", "%"):
+            with self.subTest(text), self.assertRaises(QuantityError):
+                parse_percent(text)
+
+    @given(st.text(max_size=60), st.sampled_from([OHM, VOLT, AMPERE, None]))
+    def test_any_text_is_a_quantity_or_an_error_of_ours(self, text: str, unit: str | None) -> None:
+        try:
+            read = parse(text, unit)
+        except QuantityError:
+            return
+        self.assertTrue(read.over_range or abs(read.value) <= quantity.LARGEST)
+
+    @given(st.integers(-(10**6), 10**6), st.integers(-9, 5))
+    def test_what_is_shown_reads_back_as_the_same_value_and_resolution(self, digits: int, exponent: int) -> None:
+        value, resolution = Decimal(digits).scaleb(exponent), Decimal(1).scaleb(exponent)
+        shown = engineering(value, resolution, VOLT)
+        read = parse(shown, VOLT)
+        self.assertEqual(read.value, value)
+        if read.resolution != resolution:  # digits before the point cannot say that the last of them is not one
+            self.assertGreater(resolution, read.resolution)
+            self.assertNotIn(".", shown)
+
+
+class ShownValues(TestCase):
+    def test_second_significant_digit_of_the_uncertainty(self) -> None:
+        """JCGM 100:2008, 7.2.6 (from memory): the uncertainty to two digits, the value to the same place."""
+        self.assertEqual(rounded(10.05762, 0.027, OHM), "10.058 Ω")
+        self.assertEqual(rounded(127.732, 0.071, OHM), "127.732 Ω")
+        self.assertEqual(rounded(4787.0, 190.5, OHM), "4.79 kΩ")
+        self.assertEqual(rounded(0.0, 0.001, VOLT), "0.0 mV")
+        self.assertEqual(rounded(999.96, None, OHM), "1.0000 kΩ")

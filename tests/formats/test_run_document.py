@@ -1,0 +1,140 @@
+"""The run document: the format's own example, errors that name their place, and the command line."""
+
+import json
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from unittest import TestCase
+
+from recensor.core.judgement import assess
+from recensor.core.shapes import Shape, build
+from recensor.formats import assessment, run_document
+from recensor.formats.run_document import DocumentError
+from tests.core.runs import part
+
+DOCUMENTS = Path(__file__).parent / "documents"
+EXAMPLE = DOCUMENTS / "vane-divider.run.json"
+FULL = DOCUMENTS / "everything.run.json"
+
+
+def judged(*files: object, stdin: bytes = b"") -> subprocess.CompletedProcess[bytes]:
+    """Run the command line as a user does."""
+    command = [str(Path(sys.executable).parent / "recensor"), "judge", *map(str, files)]
+    return subprocess.run(command, input=stdin, capture_output=True, check=False)
+
+
+class Example(TestCase):
+    def test_the_formats_own_figures(self) -> None:
+        done = judged(EXAMPLE)
+        self.assertEqual((done.returncode, done.stderr), (0, b""))
+        result = json.loads(done.stdout)
+        self.assertEqual(
+            list(result), ["parts", "readings", "targets", "laws", "sanity", "claims", "faults", "warnings"]
+        )
+        parts = result["parts"]
+        self.assertEqual(
+            [parts[name]["verdict"] for name in ("R1", "R2", "V1")], ["within tolerance", "unread", "no tolerance"]
+        )
+        self.assertAlmostEqual(parts["R1"]["percent_error"], -0.8667, places=4)
+        self.assertAlmostEqual(parts["V1"]["percent_error"], 0.4444, places=4)
+        self.assertEqual((parts["R2"]["measured"], parts["V1"]["tolerance_percent"]), (None, None))
+        reading = result["readings"][3]
+        self.assertEqual((reading["index"], reading["value"], reading["verdict"]), (3, 2.83, "agrees"))
+        self.assertAlmostEqual(reading["calculated"]["nominal"], 2.8125)
+        self.assertAlmostEqual(reading["calculated"]["measured"], 9.04 * 1487 / 4787)
+        self.assertAlmostEqual(reading["percent_error"]["nominal"], 0.622, places=3)
+        self.assertAlmostEqual(reading["percent_error"]["measured"], 0.779, places=3)
+        self.assertAlmostEqual(reading["uncertainty"]["reading"], 0.00577, places=5)
+        self.assertIsNone(reading["uncertainty"]["calculated"]["nominal"])
+        self.assertAlmostEqual(reading["uncertainty"]["calculated"]["measured"], 0.1118, places=4)
+        self.assertAlmostEqual(reading["normalised_error"]["measured"], 0.195, places=3)
+        target = result["targets"][3]
+        self.assertEqual([target[key] for key in ("setup", "quantity", "across", "indexes", "n", "mean", "s")],
+                         ["main", "voltage", ["top", "mid"], [3], 1, 2.83, None])  # fmt: skip
+        self.assertEqual(set(reading) - {"index", "value"}, set(target) & set(reading))
+        [law] = result["laws"]
+        self.assertEqual((law["around"], law["verdict"], law["residual"]), (["V1", "R1", "R2"], "needs readings", None))
+        self.assertEqual(law["terms"], [{"part": "V1", "sign": 1, "value": 9.04, "from": [1]},
+                                        {"part": "R1", "sign": -1, "value": 2.83, "from": [3]}])  # fmt: skip
+        self.assertEqual(law["missing"], [{"quantity": "voltage", "across": ["mid", "gnd"]}])
+        self.assertEqual([warning["at"] for warning in result["warnings"]], ["parts.V1"])
+
+
+class Documents(TestCase):
+    def test_what_is_written_reads_back_as_the_same_run(self) -> None:
+        resistors = [part(f"R{k}", value, "5%") for k, value in enumerate(["1k", "2k2", "R47", "1M5"], 1)]
+        runs = [run_document.read(file.read_bytes()) for file in DOCUMENTS.glob("*.run.json")]
+        runs += [build(shape, shape.value, part("V1", "9"), resistors, (2, 3)) for shape in Shape]
+        for run in runs:
+            with self.subTest(run.title):
+                self.assertEqual(run_document.read(run_document.write(run)), run)
+                json.dumps(assessment.to_tree(assess(run)), allow_nan=False)
+
+    def test_errors_name_their_place(self) -> None:
+        for path, value, place in [
+            (["format"], "other", "format: "),
+            (["version"], 2, "version: "),
+            (["version"], True, "version: "),
+            (["colour"], "red", "colour: unknown key"),
+            (["parts", "R1", "kind"], "coil", "parts.R1.kind: "),
+            (["parts", "R1", "nominal"], 1500, "parts.R1.nominal: must be text"),
+            (["parts", "R1", "nominal"], "1500V", "parts.R1.nominal: "),
+            (["parts", "R1", "tolerance"], "5", "parts.R1.tolerance: "),
+            (["parts", "R1", "internal"], "1", "parts.R1.internal: "),
+            (["parts", "V1", "nominal"], "OL", "parts.V1.nominal: "),
+            (["parts", " R9"], {"kind": "resistor"}, "parts: "),
+            (["setups", "main", "connections", "R9"], ["a", "b"], "setups.main.connections.R9: "),
+            (["setups", "main", "connections", "R1"], ["a"], "setups.main.connections.R1: "),
+            (["setups", "main", "sources_off"], ["R1"], "setups.main.sources_off: "),
+            (["setups", "main", "values"], {"V1": "6A"}, "setups.main.values.V1: "),
+            (["readings", 3, "across"], ["top", "elsewhere"], "readings[3].across: "),
+            (["readings", 3, "through"], "R1", "readings[3]: needs exactly one"),
+            (["readings", 3, "quantity"], "power", "readings[3].quantity: "),
+            (["readings", 3, "value"], "2.83 A", "readings[3].value: "),
+            (["readings", 3, "value"], None, "readings[3].value: "),
+            (["readings", 4, "setup"], "other", "readings[4].setup: "),
+            (["readings", 0, "struck"], {}, "readings[0].struck.reason: is missing"),
+            (["readings", 0, "time"], "noon", "readings[0].time: "),
+            (["judge", "limit"], "5", "judge.limit: "),
+            (["claims"], [{"of": "R1", "value": "1k", "from": ["readings[9]"], "as": "sum"}], "claims[0].from: "),
+            (["readings"], {}, "readings: must be a list"),
+        ]:
+            with self.subTest(place):
+                tree = json.loads(EXAMPLE.read_text())
+                spot = tree
+                for key in path[:-1]:
+                    spot = spot[key]
+                spot[path[-1]] = value
+                with self.assertRaises(DocumentError) as caught:
+                    run_document.from_tree(tree)
+                self.assertTrue(str(caught.exception).startswith(place), str(caught.exception))
+
+    def test_what_is_no_document_at_all(self) -> None:
+        for text in (b"", b"[]", b"null", b"{", b'{"a":1,"a":2}', b"\xff\xfe", b"[" * 100_000, b'{"format": NaN}'):
+            with self.subTest(text[:20]), self.assertRaises(DocumentError):
+                run_document.read(text)
+
+
+class CommandLine(TestCase):
+    def test_exit_status_and_streams(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            wrong = Path(folder) / "wrong.run.json"
+            wrong.write_text('{"format": "recensor.run"}')
+            alone = judged(wrong)
+            self.assertEqual((alone.returncode, alone.stdout), (2, b""))
+            self.assertIn(b"is missing", alone.stderr)
+            self.assertEqual(judged(Path(folder) / "none.run.json").returncode, 2)
+            several = judged(EXAMPLE, wrong, *[FULL] * 100)
+            lines = [json.loads(line) for line in several.stdout.splitlines()]
+            self.assertEqual((several.returncode, len(lines)), (2, 102))
+            self.assertEqual([set(line) - {"file"} for line in lines[:3]], [{"result"}, {"error"}, {"result"}])
+        piped = judged("-", stdin=EXAMPLE.read_bytes())
+        self.assertEqual(json.loads(piped.stdout), lines[0]["result"])
+
+    def test_doubts_and_struck_readings(self) -> None:
+        result = json.loads(judged(FULL).stdout)
+        self.assertEqual([r["index"] for r in result["readings"]], [0, 1, 2, 4, 5, 6, 7])
+        self.assertIn("readings[7].value", [warning["at"] for warning in result["warnings"]])
+        self.assertEqual([claim["follows"] for claim in result["claims"]], [True, None])
+        self.assertEqual(result["readings"][5]["over_range"], True)

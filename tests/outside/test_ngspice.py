@@ -1,0 +1,107 @@
+"""Operating points against ngspice, an independent circuit simulator, on generated networks.
+
+Each answer is checked as a person would read it: every node voltage and every source current.
+"""
+
+import random
+import re
+import subprocess
+import tempfile
+from pathlib import Path
+from unittest import TestCase
+
+from recensor.core.circuit import Kind
+from recensor.core.network import Element, ohmmeter, solve
+
+R, V, I = Kind.RESISTOR, Kind.VOLTAGE_SOURCE, Kind.CURRENT_SOURCE  # noqa: E741
+LETTER = {R: "r", V: "v", I: "i"}
+
+
+def netlist(elements: list[Element]) -> str:
+    """The circuit in SPICE's own lines; node g is ground. A current source there pushes out of its second node."""
+    lines = ["generated network"]
+    for k, e in enumerate(elements):
+        a, b = (("0" if node == "g" else node) for node in (e.first, e.second))
+        if e.kind is I:
+            lines.append(f"i{k} {b} {a} dc {e.value!r}")
+            if e.internal:
+                lines.append(f"ri{k} {a} {b} {e.internal!r}")
+        elif e.kind is V and e.internal:
+            lines += [f"v{k} s{k} {b} dc {e.value!r}", f"rs{k} s{k} {a} {e.internal!r}"]
+        else:
+            lines.append(f"{LETTER[e.kind]}{k} {a} {b} {'dc ' if e.kind is V else ''}{e.value!r}")
+    return "\n".join(lines)
+
+
+def operating_point(elements: list[Element]) -> dict[str, float]:
+    """ngspice's node voltages by name, and source currents as ``v3#branch`` (counted into the + terminal)."""
+    nodes = {node for e in elements for node in (e.first, e.second)} - {"g"}
+    wanted = [f"v({node})" for node in nodes] + [f"i(v{k})" for k, e in enumerate(elements) if e.kind is V]
+    control = ["set numdgt=12", "op", *(f"print {name}" for name in wanted)]
+    text = "\n".join([netlist(elements), ".options gmin=1e-30 reltol=1e-9", ".control", *control, ".endc", ".end", ""])
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "network.cir"
+        file.write_text(text)
+        done = subprocess.run(["ngspice", "-b", str(file)], capture_output=True, text=True, timeout=30, check=False)
+    found = dict(re.findall(r"^(\S+) = (\S+)$", done.stdout, re.MULTILINE))
+    return {name: float(found[name]) for name in wanted}
+
+
+def generated(shape: str, draw: random.Random) -> list[Element]:
+    """A network of the named shape with random values."""
+
+    def resistor(k: int, a: str, b: str) -> Element:
+        return Element(f"R{k}", R, a, b, round(10 ** draw.uniform(0.5, 5.5), 1))
+
+    source = Element("V1", V, "a0", "g", round(draw.uniform(1, 24), 2), draw.choice([0.0, 0.4]))
+    count = draw.randint(3, 8)
+    if shape == "series":
+        return [source, *(resistor(k, f"a{k}", f"a{k + 1}" if k < count - 1 else "g") for k in range(count))]
+    if shape == "parallel":
+        return [source, *(resistor(k, "a0", "g") for k in range(count))]
+    if shape == "ladder":
+        rungs = [
+            part
+            for k in range(count)
+            for part in (resistor(2 * k, f"a{k}", f"a{k + 1}"), resistor(2 * k + 1, f"a{k + 1}", "g"))
+        ]
+        return [source, *rungs]
+    bridge = [
+        resistor(k, *nodes) for k, nodes in enumerate([("a0", "x"), ("a0", "y"), ("x", "g"), ("y", "g"), ("x", "y")])
+    ]
+    if shape == "bridge":
+        return [source, *bridge]
+    if shape == "two voltage sources":
+        return [source, *bridge, Element("V2", V, "y", "z", round(draw.uniform(-9, 9), 2)), resistor(9, "z", "g")]
+    internal = draw.choice([0.0, 10e3])
+    return [
+        source,
+        *bridge,
+        Element("I1", I, "y", "g", round(draw.uniform(-0.05, 0.05), 4), internal),
+        resistor(9, "y", "g"),
+    ]
+
+
+class OperatingPoints(TestCase):
+    def test_generated_networks(self) -> None:
+        draw = random.Random(60062)
+        for shape in ("series", "parallel", "ladder", "bridge", "two voltage sources", "current source"):
+            for trial in range(6):
+                elements = generated(shape, draw)
+                theirs, ours = operating_point(elements), solve(elements, "g")
+                scale = max(abs(value) for name, value in theirs.items() if name.startswith("v("))
+                for name, value in theirs.items():
+                    with self.subTest(shape=shape, trial=trial, answer=name):
+                        if name.startswith("v("):
+                            self.assertAlmostEqual(float(ours.voltage(name[2:-1], "g")), value, delta=1e-6 * scale)
+                        else:
+                            delivered = float(ours.current(elements[int(name[3:-1])].name))
+                            self.assertAlmostEqual(delivered, -value, delta=1e-6 * abs(value) + 1e-9)
+
+    def test_resistance_between_two_nodes(self) -> None:
+        """ngspice has no ohmmeter: 1 A is driven in and the voltage read, with its own source."""
+        draw = random.Random(60063)
+        for shape in ("ladder", "bridge"):
+            passive = generated(shape, draw)[1:]
+            theirs = operating_point([*passive, Element("I1", I, "a0", "g", 1.0)])["v(a0)"]
+            self.assertAlmostEqual(float(ohmmeter(passive, "a0", "g").voltage("a0", "g")) / theirs, 1.0, places=6)
