@@ -17,11 +17,8 @@ MOST_CHARACTERS = 20_000
 def typed_quantity(text: str, unit: str, beside: str) -> Quantity:
     """Read what was typed beside a unit chooser: a prefix or unit in the text itself wins over the chooser."""
     alone = parse(text, unit)
-    if alone.over_range or any(
-        character.isalpha() or character in "Ωµ" for character in text.strip().lower().replace("e", "")
-    ):
-        return alone
-    return parse(text, unit, beside)
+    says_more_than_digits = any(character.isalpha() for character in text.lower().replace("e", ""))
+    return alone if alone.over_range or says_more_than_digits else parse(text, unit, beside)
 
 
 class ReadingForm(forms.Form):
@@ -53,13 +50,9 @@ class ReadingForm(forms.Form):
             return cleaned
         target = self.points[cleaned["point"]]
         try:
-            if cleaned.get("answer"):
-                cleaned["quantity"] = parse(
-                    cleaned["answer"], target.unit, cleaned["unit"] if _is_plain(cleaned["answer"]) else ""
-                )
-            else:
-                cleaned["quantity"] = typed_quantity(cleaned["text"], target.unit, cleaned["unit"])
-                self.doubt = cleaned["quantity"].doubt
+            typed = cleaned.get("answer") or cleaned["text"]
+            cleaned["quantity"] = typed_quantity(typed, target.unit, cleaned.get("unit", ""))
+            self.doubt = cleaned["quantity"].doubt
         except QuantityError as error:
             self.add_error("text", str(error))
         if self.doubt:
@@ -70,10 +63,6 @@ class ReadingForm(forms.Form):
         except QuantityError as error:
             self.add_error("range", str(error))
         return cleaned
-
-
-def _is_plain(text: str) -> bool:
-    return not any(character.isalpha() for character in text)
 
 
 def new_key() -> str:

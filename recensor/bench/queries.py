@@ -2,9 +2,9 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
-from recensor.bench.models import Reading, Run
+from recensor.bench.models import Reading, Run, Strike
 from recensor.bench.services import judge_of
 from recensor.core import record
 from recensor.core.quantity import Quantity, parse
@@ -16,16 +16,38 @@ def runs_of(person: object) -> "Iterable[Run]":
     return Run.objects.filter(owner=person).select_related("sheet")
 
 
-def readings_of(run: Run) -> list[Reading]:
-    """Every reading of the run with its strike and author, in order; one query."""
-    return list(run.readings.select_related("strike", "strike__author", "author"))
+@dataclass(frozen=True)
+class LoadedRun:
+    """A run as a page needs it: its rows, what the core judges, and the points of its ledger."""
+
+    rows: tuple[Reading, ...]
+    core: record.Run
+    points: list[Target]
+
+    def with_reading(self, row: Reading) -> "LoadedRun":
+        """The same with one row more; a row that is there already changes nothing."""
+        if row in self.rows:
+            return self
+        core = replace(self.core, readings=(*self.core.readings, _core_reading(row, None)))
+        return LoadedRun((*self.rows, row), core, points(core))
 
 
-def load_run(run: Run, readings: Sequence[Reading] | None = None) -> record.Run:
+def load(run: Run) -> LoadedRun:
+    """Everything about a run, with one query; the run needs its sheet loaded."""
+    rows = tuple(run.readings.select_related("strike", "strike__author", "author"))
+    core = load_run(run, rows)
+    return LoadedRun(rows, core, points(core))
+
+
+def load_run(run: Run, rows: Sequence[Reading]) -> record.Run:
     """The run as the core judges it: its sheet, judge and readings in order. The run needs its sheet loaded."""
-    rows = readings_of(run) if readings is None else readings
     planned = run.sheet.as_run()
-    return replace(planned, title=run.title, judge=judge_of(run), readings=tuple(_core_reading(row) for row in rows))
+    return replace(
+        planned,
+        title=run.title,
+        judge=judge_of(run),
+        readings=tuple(_core_reading(row, getattr(row, "strike", None)) for row in rows),
+    )
 
 
 def load_runs(runs: Sequence[Run]) -> list[record.Run]:
@@ -44,7 +66,7 @@ def points(run: record.Run) -> list[Target]:
     return list(targets.values())
 
 
-def _core_reading(row: Reading) -> record.Reading:
+def _core_reading(row: Reading, strike: Strike | None) -> record.Reading:
     target = Target(
         quantity=row.quantity,
         of=row.of or None,
@@ -52,7 +74,6 @@ def _core_reading(row: Reading) -> record.Reading:
         through=row.through or None,
         setup=row.setup or None,
     )
-    strike = getattr(row, "strike", None)
     return record.Reading(
         target=target,
         value=Quantity(row.text, row.exact("value"), row.exact("resolution"), target.unit, beside=row.unit),

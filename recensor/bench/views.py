@@ -68,7 +68,7 @@ def new_run(request: HttpRequest) -> HttpResponse:
 def preview(request: HttpRequest) -> HttpResponse:
     """The circuit as far as the new-run form describes one."""
     return render(
-        request, "bench/_preview.html", {"drawing": _preview(NewRunForm({"title": "preview", **request.POST.dict()}))}
+        request, "bench/_preview.html", {"drawing": _preview(NewRunForm({**request.POST.dict(), "title": "preview"}))}
     )
 
 
@@ -83,20 +83,20 @@ def bench(request: HttpRequest, run: Run) -> HttpResponse:
 @for_run("bench.record_in_run")
 def record(request: HttpRequest, run: Run) -> HttpResponse:
     """Record a reading and go on to the next point."""
-    core_run = queries.load_run(run)
-    points = queries.points(core_run)
-    form = ReadingForm(request.POST, points=points)
+    loaded = queries.load(run)
+    form = ReadingForm(request.POST, points=loaded.points)
     if not form.is_valid():
-        chosen = form.cleaned_data.get("point") if hasattr(form, "cleaned_data") else None
-        return _render_bench(request, run, chosen=chosen, form=form, status=UNPROCESSABLE)
+        chosen = form.cleaned_data.get("point")
+        return _render_bench(request, run, loaded, chosen=chosen, form=form, status=UNPROCESSABLE)
     typed = form.cleaned_data
+    point = typed["point"]
     try:
-        services.record_reading(
-            run, request.user, points[typed["point"]], typed["quantity"], typed["key"], typed["range"]
+        row = services.record_reading(
+            run, request.user, loaded.points[point], typed["quantity"], typed["key"], typed["range"]
         )
     except services.RefusedError as error:
-        return _render_bench(request, run, chosen=typed["point"], form=form, message=str(error), status=CONFLICT)
-    return _render_bench(request, run, recorded=typed["point"])
+        return _render_bench(request, run, loaded, chosen=point, form=form, message=str(error), status=CONFLICT)
+    return _render_bench(request, run, loaded.with_reading(row), recorded=point)
 
 
 @require_POST
@@ -116,7 +116,7 @@ def strike(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
 def move(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
     """The reading belongs to another point."""
     reading = get_object_or_404(Reading.objects.select_related("run"), pk=reading_id, run=run)
-    points = queries.points(queries.load_run(run))
+    points = queries.load(run).points
     form = MoveForm(request.POST)
     if not form.is_valid() or form.cleaned_data["point"] >= len(points):
         return _render_bench(
@@ -138,7 +138,7 @@ def undo(request: HttpRequest, run: Run) -> HttpResponse:
 @for_run("bench.view_run")
 def document(request: HttpRequest, run: Run) -> HttpResponse:
     """The run as a run document."""
-    response = HttpResponse(run_document.write(queries.load_run(run)), content_type="application/json; charset=utf-8")
+    response = HttpResponse(run_document.write(queries.load(run).core), content_type="application/json; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="run-{run.pk}.run.json"'
     return response
 
@@ -157,6 +157,7 @@ def _correct(request: HttpRequest, run: Run, action: Callable[[], object]) -> Ht
 def _render_bench(
     request: HttpRequest,
     run: Run,
+    loaded: queries.LoadedRun | None = None,
     *,
     chosen: int | None = None,
     recorded: int | None = None,
@@ -166,9 +167,8 @@ def _render_bench(
     status: int = 200,
 ) -> HttpResponse:
     """The whole bench from the run's rows, or its live part for htmx; a plain form post is sent back to the page."""
-    rows = queries.readings_of(run)
-    core_run = queries.load_run(run, rows)
-    points = queries.points(core_run)
+    loaded = loaded or queries.load(run)
+    rows, core_run, points = loaded.rows, loaded.core, loaded.points
     assessment = judgement.assess(core_run)
     if undone is not None:
         target = core_run.readings[[row.pk for row in rows].index(undone.pk)].target

@@ -44,7 +44,10 @@ class QuantityError(ValueError):
 
 @dataclass(frozen=True)
 class Doubt:
-    """What a text could also mean: a question in words, and one unmistakable text for each meaning."""
+    """What a text could also mean: a question in words, and one unmistakable text for each meaning.
+
+    A meaning names its unit where the text named a prefix or unit, and leaves it to its context where the text did.
+    """
 
     question: str
     meanings: tuple[str, str]
@@ -260,16 +263,15 @@ def _check_magnitude(typed: str, value: Decimal, resolution: Decimal, unit: str 
 
 def _doubt(plain: str, digits: Decimal, prefix: str, unit: str | None) -> Doubt | None:
     """What the text could also mean, by the three rules of two-way reading."""
-    if re.fullmatch(rf"[+-]?[1-9][0-9]{{0,2}},[0-9]{{3}} ?{unit or ''}", plain) or re.fullmatch(
-        r"[+-]?[1-9][0-9]{0,2},[0-9]{3}", plain
-    ):
-        thousand = f"{digits.scaleb(3):f}"
-        return Doubt(f"Does the comma stand for a decimal point ({digits:f}) or for thousands ({thousand})?",
-                     (f"{digits:f}", thousand))  # fmt: skip
+    if match := re.fullmatch(rf"[+-]?[1-9][0-9]{{0,2}},[0-9]{{3}} ?({re.escape(unit or '')})?", plain):
+        said = match[1] or ""
+        point, thousand = f"{digits:f}{said}", f"{digits.scaleb(3):f}{said}"
+        question = f"Does the comma stand for a decimal point ({point}) or for thousands ({thousand})?"
+        return Doubt(question, (point, thousand))
     if prefix == "m" and unit == OHM:
-        return Doubt("Is m meant as milli, or as M for mega?", (f"{digits.scaleb(-3):f}", f"{digits:f}M"))
+        return Doubt("Is m meant as milli, or as M for mega?", (f"{digits.scaleb(-3):f}{unit}", f"{digits:f}M{unit}"))
     if prefix == "M" and unit in (VOLT, AMPERE):
-        return Doubt("Is M meant as mega, or as m for milli?", (f"{digits.scaleb(6):f}", f"{digits:f}m"))
+        return Doubt("Is M meant as mega, or as m for milli?", (f"{digits.scaleb(6):f}{unit}", f"{digits:f}m{unit}"))
     return None
 
 

@@ -54,7 +54,7 @@ def student_factor(count: int) -> float:
 
 
 def propagate(sensitivities: NDArray[np.float64], covariance: NDArray[np.float64]) -> float:
-    """Combined standard uncertainty √(s C sᵀ) (JCGM 100, 5.2.2).
+    """Combined standard uncertainty √(s · C · s) (JCGM 100, 5.2.2).
 
     `sensitivities` has shape (n,); `covariance` has shape (n, n), or (n,) for variances of
     independent quantities.

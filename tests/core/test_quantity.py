@@ -97,8 +97,9 @@ class TypedTexts(TestCase):
         for text, unit, meanings in [
             ("1,000", OHM, ("1.000", "1000")),
             ("-1,250", VOLT, ("-1.250", "-1250")),
-            ("4.7m", OHM, ("0.0047", "4.7M")),
-            ("12M", AMPERE, ("12000000", "12m")),
+            ("4.7m", OHM, ("0.0047Ω", "4.7MΩ")),
+            ("12M", AMPERE, ("12000000A", "12mA")),
+            ("2,500 V", VOLT, ("2.500V", "2500V")),
         ]:
             doubt = parse(text, unit).doubt
             self.assertIsNotNone(doubt, text)
