@@ -60,8 +60,8 @@ class BrowserTestCase(StaticLiveServerTestCase):
 
     @staticmethod
     def read(page: Page, text: str) -> None:
-        """Type a reading, press Enter, and wait until the page goes on."""
-        before = page.locator("[name=key]").get_attribute("value")
+        """Type a reading, press Enter, and wait until the page has gone on."""
+        page.evaluate("window.settled = new Promise(done => addEventListener('htmx:afterSettle', done, {once: true}))")
         page.locator("#reading-text").fill(text)
         page.keyboard.press("Enter")
-        page.wait_for_function("key => document.querySelector('[name=key]')?.value !== key", arg=before)
+        page.evaluate("() => window.settled.then(() => true)")

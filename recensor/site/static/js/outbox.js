@@ -66,11 +66,12 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   if (values.text.trim()) keep(values);
 });
 
-document.addEventListener("htmx:afterRequest", (event) => {
-  const { xhr, successful } = event.detail;
-  const answered = successful || xhr.status === 409 || xhr.status === 422;
-  if (answered) refusal.hidden = true;
-  if (event.target === form() && answered) localStorage.removeItem(slot());
+// As soon as an answer is here, before it is shown: a page left in between must not send it again.
+document.addEventListener("htmx:beforeOnLoad", (event) => {
+  const { status } = event.detail.xhr;
+  if (status !== 200 && status !== 409 && status !== 422) return;
+  refusal.hidden = true;
+  if (event.target === form()) localStorage.removeItem(slot());
 });
 
 document.addEventListener("htmx:sendError", (event) => {
