@@ -2,10 +2,12 @@
 
 import uuid
 
+from django.contrib.auth.decorators import login_required
 from django.core.wsgi import get_wsgi_application
 from django.http import HttpRequest, HttpResponse
-from django.urls import path
+from django.urls import include, path
 from django.utils import timezone
+from django.views.decorators.http import require_POST
 
 application = get_wsgi_application()
 
@@ -18,4 +20,15 @@ def insert(request: HttpRequest) -> HttpResponse:
     return HttpResponse("ok")
 
 
-urlpatterns = [path("", insert)]
+@login_required
+@require_POST
+def insert_signed_in(request: HttpRequest) -> HttpResponse:
+    """The same, as any view must do it that records what a signed-in person sends."""
+    return insert(request)
+
+
+urlpatterns = [
+    path("bare/", insert),
+    path("bare/signed-in/", insert_signed_in),
+    path("", include("recensor.site.urls")),
+]

@@ -1,7 +1,6 @@
-"""The barest site on the same tables: no middleware, one view that inserts one row."""
+"""The barest site on the same tables: one view that inserts one row, without any middleware."""
 
 from recensor.site.settings import *  # noqa: F403
 
 MIDDLEWARE = []
 ROOT_URLCONF = "benchmarks.bare"
-WSGI_APPLICATION = "benchmarks.bare.application"

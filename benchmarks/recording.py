@@ -19,7 +19,7 @@ from urllib.parse import urlencode
 from recensor.site.launch import private_database
 from recensor.site.launch.private_database import PrivateDatabase
 
-OURS, BARE = 8765, 8766
+OURS, BARE, SIGNED_IN = 8765, 8766, 8767
 REQUESTS, ROUNDS = 60, 5
 
 
@@ -115,18 +115,24 @@ def main() -> None:
         session["_auth_user_hash"] = person.get_session_auth_hash()
         session.save()
         token = _get_new_csrf_string()
-        headers = {"Cookie": f"sessionid={session.session_key}; csrftoken={token}", "X-CSRFToken": token, "HX-Request": "true",
-                   "Content-Type": "application/x-www-form-urlencoded"}  # fmt: skip
+        headers = {
+            "Cookie": f"sessionid={session.session_key}; csrftoken={token}",
+            "X-CSRFToken": token,
+            "HX-Request": "true",
+            "Content-Type": "application/x-www-form-urlencoded",
+        }
         servers = [
             served("recensor.site.wsgi", "recensor.site.settings", OURS),
             served("benchmarks.bare", "benchmarks.bare_settings", BARE),
+            served("benchmarks.bare", "benchmarks.signed_in_settings", SIGNED_IN),
         ]
         try:
             record = asker(connected(OURS), "POST", f"/runs/{run.pk}/record/", headers)
-            bare = asker(connected(BARE), "GET", "/", {})
+            bare = asker(connected(BARE), "GET", "/bare/", {})
+            signed_in = partial(asker(connected(SIGNED_IN), "POST", "/bare/signed-in/", headers), text="1.00")
             body = one_reading(record)
-            bare()
-            bare_times, our_times = [], []
+            bare(), signed_in()
+            bare_times, signed_in_times, our_times = [], [], []
             for _ in range(ROUNDS):
                 begun = services.start_run(person, planned)
                 for k, reading in enumerate(planned.readings[:30]):
@@ -136,15 +142,16 @@ def main() -> None:
                 record = asker(connected(OURS), "POST", f"/runs/{begun.pk}/record/", headers)
                 our_times.append(mean(partial(one_reading, record)))
                 bare_times.append(mean(bare))
+                signed_in_times.append(mean(signed_in))
             loaded = queries.load(type(run).objects.select_related("sheet").get(pk=begun.pk))
             judged = best(lambda: judgement.assess(loaded.core), 20)
-            ours, barest = min(our_times), min(bare_times)
+            ours, barest, behind = min(our_times), min(bare_times), min(signed_in_times)
             print(
                 f"recording into a run of 30 to 90 readings: {ours * 1e3:.1f} ms, of which assess {judged * 1e3:.1f} ms"
             )
-            print(
-                f"barest view: {barest * 1e3:.1f} ms; without assess {(ours - judged) / barest:.2f} times, with {ours / barest:.2f}"
-            )
+            for name, other in (("barest view", barest), ("the same for someone signed in", behind)):
+                ratios = f"{(ours - judged) / other:.1f} times without assess, {ours / other:.1f} with it"
+                print(f"{name}: {other * 1e3:.1f} ms; recording takes {ratios}")
             print(f"the answer is {len(body)} bytes with {len(re.findall(b'<tr', body))} ledger rows")
         finally:
             for server in servers:

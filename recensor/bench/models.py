@@ -1,6 +1,5 @@
 """Runs and what was read in them."""
 
-from decimal import Decimal
 from typing import NoReturn
 
 from django.conf import settings
@@ -97,11 +96,6 @@ class Reading(AppendOnly):
 
     def __str__(self) -> str:
         return f"{self.text} {self.unit}".strip()
-
-    def exact(self, field: str) -> Decimal | None:
-        """`value` or `resolution` without the column's padding zeros."""
-        stored = getattr(self, field)
-        return None if stored is None else stored.normalize() + Decimal(0)
 
 
 class Strike(AppendOnly):

@@ -1,61 +1,60 @@
 """What reads the bench's rows: the single place where they become core objects."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from decimal import Decimal
+from functools import lru_cache
+from operator import attrgetter
+from typing import Any
 
-from recensor.bench.models import Reading, Run, Strike
+from recensor.bench.models import Reading, Run
 from recensor.bench.services import judge_of
 from recensor.core import record
 from recensor.core.quantity import Quantity, parse
 from recensor.core.record import Target
+from recensor.library.queries import sheet_run
+
+_READING = ("pk", "quantity", "of", "red", "black", "through", "setup", "text", "unit", "value", "resolution", "range",
+            "meter", "note", "time", "author__username")  # fmt: skip
+_STRIKE = ("strike__reason", "strike__author__username", "strike__time")
 
 
 def runs_of(person: object) -> "Iterable[Run]":
-    """The person's runs, newest first."""
+    """The person's runs, newest first, with their sheets."""
     return Run.objects.filter(owner=person).select_related("sheet")
 
 
 @dataclass(frozen=True)
 class LoadedRun:
-    """A run as a page needs it: its rows, what the core judges, and the points of its ledger."""
+    """A run as a page needs it: its readings' keys in the table, what the core judges, the points of its ledger."""
 
-    rows: tuple[Reading, ...]
+    reading_ids: tuple[int, ...]
     core: record.Run
     points: list[Target]
 
     def with_reading(self, row: Reading) -> "LoadedRun":
-        """The same with one row more; a row that is there already changes nothing."""
-        if row in self.rows:
+        """The same with one reading more; one that is there already changes nothing."""
+        if row.pk in self.reading_ids:
             return self
-        core = replace(self.core, readings=(*self.core.readings, _core_reading(row, None)))
-        return LoadedRun((*self.rows, row), core, points(core))
+        values = {name: attrgetter(name.replace("__", "."))(row) for name in _READING} | dict.fromkeys(_STRIKE)
+        core = replace(self.core, readings=(*self.core.readings, _core_reading(values)))
+        return LoadedRun((*self.reading_ids, row.pk), core, points(core))
 
 
 def load(run: Run) -> LoadedRun:
-    """Everything about a run, with one query; the run needs its sheet loaded."""
-    rows = tuple(run.readings.select_related("strike", "strike__author", "author"))
-    core = load_run(run, rows)
-    return LoadedRun(rows, core, points(core))
-
-
-def load_run(run: Run, rows: Sequence[Reading]) -> record.Run:
-    """The run as the core judges it: its sheet, judge and readings in order. The run needs its sheet loaded."""
-    planned = run.sheet.as_run()
-    return replace(
-        planned,
-        title=run.title,
-        judge=judge_of(run),
-        readings=tuple(_core_reading(row, getattr(row, "strike", None)) for row in rows),
-    )
+    """Everything about a run, with one query for its readings."""
+    rows = list(Reading.objects.filter(run=run).values(*_READING, *_STRIKE))
+    core = _core_run(run, sheet_run(run.sheet_id), rows)
+    return LoadedRun(tuple(row["pk"] for row in rows), core, points(core))
 
 
 def load_runs(runs: Sequence[Run]) -> list[record.Run]:
-    """Several runs at once, with one query for all their readings."""
-    rows: dict[int, list[Reading]] = defaultdict(list)
-    for row in Reading.objects.filter(run__in=runs).select_related("strike", "strike__author", "author"):
-        rows[row.run_id].append(row)
-    return [load_run(run, rows[run.pk]) for run in runs]
+    """Several runs at once, with one query for all their readings; the runs need their sheets loaded."""
+    rows: dict[int, list[dict[str, Any]]] = defaultdict(list)
+    for row in Reading.objects.filter(run__in=runs).values("run_id", *_READING, *_STRIKE):
+        rows[row["run_id"]].append(row)
+    return [_core_run(run, run.sheet.as_run(), rows[run.pk]) for run in runs]
 
 
 def points(run: record.Run) -> list[Target]:
@@ -66,21 +65,31 @@ def points(run: record.Run) -> list[Target]:
     return list(targets.values())
 
 
-def _core_reading(row: Reading, strike: Strike | None) -> record.Reading:
-    target = Target(
-        quantity=row.quantity,
-        of=row.of or None,
-        across=(row.red, row.black) if row.red else None,
-        through=row.through or None,
-        setup=row.setup or None,
-    )
+def _core_run(run: Run, planned: record.Run, rows: Sequence[Mapping[str, Any]]) -> record.Run:
+    return replace(planned, title=run.title, judge=judge_of(run), readings=tuple(_core_reading(row) for row in rows))
+
+
+def _core_reading(row: Mapping[str, Any]) -> record.Reading:
+    target = _target(row["quantity"], row["of"], row["red"], row["black"], row["through"], row["setup"])
+    reason, striker, struck = (row[name] for name in _STRIKE)
     return record.Reading(
         target=target,
-        value=Quantity(row.text, row.exact("value"), row.exact("resolution"), target.unit, beside=row.unit),
-        range=parse(row.range, target.unit) if row.range else None,
-        meter=row.meter or None,
-        note=row.note or None,
-        time=row.time,
-        by=row.author.username,
-        struck=record.Strike(strike.reason, strike.author.username, strike.time) if strike else None,
+        value=Quantity(row["text"], _exact(row["value"]), _exact(row["resolution"]), target.unit, beside=row["unit"]),
+        range=parse(row["range"], target.unit) if row["range"] else None,
+        meter=row["meter"] or None,
+        note=row["note"] or None,
+        time=row["time"],
+        by=row["author__username"],
+        struck=None if struck is None else record.Strike(reason, striker, struck),
     )
+
+
+@lru_cache(maxsize=4096)
+def _target(quantity: str, of: str, red: str, black: str, through: str, setup: str) -> Target:
+    """The target that a row's columns name; trials share one."""
+    return Target(quantity, of or None, (red, black) if red else None, through or None, setup or None)
+
+
+def _exact(stored: Decimal | None) -> Decimal | None:
+    """A stored number without the column's padding zeros."""
+    return None if stored is None else stored.normalize() + Decimal(0)

@@ -1,7 +1,8 @@
 """The bench's pages: parse, call one service or query, render."""
 
 from collections.abc import Callable
-from functools import wraps
+from functools import lru_cache, wraps
+from uuid import UUID
 
 from django.contrib.auth.decorators import login_required
 from django.core.cache import cache
@@ -9,6 +10,7 @@ from django.core.paginator import Paginator
 from django.db.models import Max
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.template.loader import render_to_string
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from recensor import __version__
@@ -21,6 +23,7 @@ from recensor.core import record as core_record
 from recensor.core.quantity import QuantityError
 from recensor.drawing.schematic import schematic
 from recensor.formats import run_document
+from recensor.library.queries import sheet_run
 
 RUNS_ON_A_PAGE = 20
 UNPROCESSABLE, CONFLICT = 422, 409
@@ -33,7 +36,7 @@ def for_run(permission: str) -> Callable[[Callable[..., HttpResponse]], Callable
         @wraps(view)
         @login_required
         def checked(request: HttpRequest, run_id: int, **arguments: object) -> HttpResponse:
-            run = get_object_or_404(Run.objects.select_related("sheet"), pk=run_id)
+            run = get_object_or_404(Run, pk=run_id)
             if not request.user.has_perm(permission, run):
                 raise Http404("No such run.")
             return view(request, run, **arguments)
@@ -168,35 +171,35 @@ def _render_bench(
 ) -> HttpResponse:
     """The whole bench from the run's rows, or its live part for htmx; a plain form post is sent back to the page."""
     loaded = loaded or queries.load(run)
-    rows, core_run, points = loaded.rows, loaded.core, loaded.points
+    core_run, points = loaded.core, loaded.points
     assessment = judgement.assess(core_run)
     if undone is not None:
-        target = core_run.readings[[row.pk for row in rows].index(undone.pk)].target
+        target = core_run.readings[loaded.reading_ids.index(undone.pk)].target
         chosen = [point.key for point in points].index(target.key)
     if chosen is None or chosen >= len(points):
         chosen = ledger.next_point(points, assessment, -1 if recorded is None else recorded)
     if request.method == "POST" and not request.htmx and status == 200:
         return redirect(f"{run.get_absolute_url()}{'' if chosen is None else f'?point={chosen}'}")
-    setup = next(iter(core_run.setups.values()))
     context = {
         "run": run,
         "bench": ledger.build(core_run, points, assessment, chosen),
-        "drawing": schematic(core_run, setup, points[chosen] if chosen is not None else None),
-        "part_points": _part_points(core_run, points),
+        "drawing": _drawn(run.sheet_id, points[chosen] if chosen is not None else None),
         "form": form,
         "message": message,
         "entry_key": new_key(),
-        "reading_ids": [row.pk for row in rows],
+        "reading_ids": loaded.reading_ids,
         "recorded": recorded,
     }
     template = "bench/_bench.html" if request.htmx else "bench/bench.html"
     return render(request, template, context, status=status)
 
 
-def _part_points(run: core_record.Run, points: list[core_record.Target]) -> dict[str, int]:
-    """For each part's place in the drawing, the first point that is about the part itself."""
-    ids = {name: f"part-{k}" for k, name in enumerate(run.parts)}
-    return {ids[target.of]: k for k, target in reversed(list(enumerate(points))) if target.of in ids}
+@lru_cache(maxsize=512)
+def _drawn(sheet_id: UUID, target: core_record.Target | None) -> str:
+    """The drawing of a sheet's first setup with the next reading marked: the same for the same two, so drawn once."""
+    planned = sheet_run(sheet_id)
+    drawing = schematic(planned, next(iter(planned.setups.values())), target)
+    return render_to_string("drawing/schematic.svg", {"drawing": drawing})
 
 
 def _preview(form: NewRunForm) -> object:

@@ -9,7 +9,8 @@ All values are in ohms, volts and amperes. A resistor's current is positive from
 its second; a source's current is positive when it leaves the first (+) node, that is, when it delivers.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -108,6 +109,28 @@ class Network:
             grounds.setdefault(root, node)
         self._grounds = list(grounds.values())
         self.size = len(index) + len(self.branch_index)
+        self._stamps = list(self._matrix_stamps())
+
+    def _matrix_stamps(self) -> Iterator[tuple[int, int, float]]:
+        """Every entry of the matrix as (place in the flat matrix, position of the element, factor).
+
+        An element's weight is its conductance, 1 for a voltage source. A ground's row is V = 0.
+        """
+        size, grounds = self.size, set(self._grounds)
+        for ground in grounds:
+            yield ground * size + ground, len(self.elements), 1.0
+        for k, element in enumerate(self.elements):
+            a, b = self.node_index[element.first], self.node_index[element.second]
+            if element.kind is Kind.VOLTAGE_SOURCE:
+                row = self.branch_index[element.name]
+                entries = [(row, a, 1.0), (row, b, -1.0), (row, row, element.internal), (a, row, -1.0), (b, row, 1.0)]
+            elif element.kind is Kind.RESISTOR or element.internal > 0:
+                entries = [(a, a, 1.0), (b, b, 1.0), (a, b, -1.0), (b, a, -1.0)]
+            else:
+                continue
+            for row, column, factor in entries:
+                if row not in grounds:
+                    yield row * size + column, k, factor
 
     def _source_loop(self, closing: Element) -> SourceLoopError:
         """Name the loop that `closing` closes over ideal voltage sources and wires."""
@@ -157,37 +180,29 @@ class Network:
         ------
         ResistanceError, CurrentSourceOpenError : see there.
         """
-        given = np.array([e.value for e in self.elements]) if values is None else np.asarray(values, float)
-        shape = given.shape[:-1]
-        matrix = np.zeros((*shape, self.size, self.size))
-        drive = np.zeros((*shape, self.size))
-        for k, element in enumerate(self.elements):
-            a, b = self.node_index[element.first], self.node_index[element.second]
-            value = given[..., k]
-            if element.kind is Kind.RESISTOR:
-                if (value <= 0).any():
-                    raise ResistanceError(f"{element.name} has a resistance that is not above zero", [element.name])
-                _stamp_conductance(matrix, a, b, 1.0 / value)
-            elif element.kind is Kind.VOLTAGE_SOURCE:
-                row = self.branch_index[element.name]
-                matrix[..., row, a] += 1.0
-                matrix[..., row, b] -= 1.0
-                matrix[..., row, row] = element.internal
-                matrix[..., a, row] -= 1.0
-                matrix[..., b, row] += 1.0
-                drive[..., row] = value
-            else:
-                if element.internal > 0:
-                    _stamp_conductance(matrix, a, b, 1.0 / element.internal)
-                drive[..., a] += value
-                drive[..., b] -= value
-        self._check_islands(drive)
+        given = np.array([e.value for e in self.elements], float) if values is None else np.asarray(values, float)
+        # One column for each element: a float, or an array over the value sets. The arithmetic below serves both.
+        columns: list[Any] = given.tolist() if given.ndim == 1 else list(given.T)
+        weights = [self._weight(element, value) for element, value in zip(self.elements, columns, strict=True)]
+        weights.append(1.0)
+        entries: list[Any] = [0.0] * self.size**2
+        for place, k, factor in self._stamps:
+            entries[place] = entries[place] + factor * weights[k]
+        driven: list[Any] = [0.0] * self.size
+        for element, value in zip(self.elements, columns, strict=True):
+            if element.kind is Kind.VOLTAGE_SOURCE:
+                driven[self.branch_index[element.name]] = value
+            elif element.kind is Kind.CURRENT_SOURCE:
+                a, b = self.node_index[element.first], self.node_index[element.second]
+                driven[a], driven[b] = driven[a] + value, driven[b] - value
+        if len(self._grounds) > 1:
+            self._check_islands(driven)
         for ground in self._grounds:
-            matrix[..., ground, :] = 0.0
-            matrix[..., ground, ground] = 1.0
-            drive[..., ground] = 0.0
+            driven[ground] = 0.0
+        matrix = _stacked(entries, given.shape[:-1]).reshape(*given.shape[:-1], self.size, self.size)
+        drive = _stacked(driven, given.shape[:-1])
         try:
-            unknowns = np.linalg.solve(matrix, drive[..., None])[..., 0]
+            unknowns = np.asarray(np.linalg.solve(matrix, drive[..., None])[..., 0], np.float64)
         except np.linalg.LinAlgError:
             unknowns = np.full_like(drive, np.nan)
         if not np.isfinite(unknowns).all():
@@ -195,20 +210,29 @@ class Network:
             raise NetworkError("the values are too far apart to be solved together", names, list(self.node_index))
         return Solution(self, given, matrix, unknowns)
 
-    def _check_islands(self, drive: Array) -> None:
+    @staticmethod
+    def _weight(element: Element, value: Any) -> Any:
+        """What an element's entries of the matrix are multiplied by."""
+        if element.kind is Kind.RESISTOR:
+            if value <= 0 if isinstance(value, float) else (value <= 0).any():
+                raise ResistanceError(f"{element.name} has a resistance that is not above zero", [element.name])
+            return 1.0 / value
+        return 1.0 / element.internal if element.kind is Kind.CURRENT_SOURCE and element.internal > 0 else 1.0
+
+    def _check_islands(self, driven: list[Any]) -> None:
         """Current sources must not drive a net current into any island: it could not come back."""
-        if len(self._grounds) == 1:
-            return
         for ground in self._grounds:
-            members = [k for k, root in enumerate(self._island) if root == self._island[ground]]
-            pushed = drive[..., members]
-            if (np.abs(pushed.sum(axis=-1)) > 1e-12 * np.abs(pushed).sum(axis=-1)).any():
-                inside = {n for n, k in self.node_index.items() if k in members}
-                names = [e.name for e in self.elements
-                         if e.kind is Kind.CURRENT_SOURCE and (e.first in inside) != (e.second in inside)]  # fmt: skip
-                raise CurrentSourceOpenError(
-                    f"{' and '.join(names)} drives its current into an open circuit", names, sorted(inside)
-                )
+            pushed = [driven[k] for k, root in enumerate(self._island) if root == self._island[ground]]
+            scale = 1e-12 * sum(np.abs(current) for current in pushed)
+            if np.any(np.abs(sum(pushed)) > scale):
+                inside = {n for n, k in self.node_index.items() if self._island[k] == self._island[ground]}
+                names = [
+                    e.name
+                    for e in self.elements
+                    if e.kind is Kind.CURRENT_SOURCE and (e.first in inside) != (e.second in inside)
+                ]
+                message = f"{' and '.join(names)} drives its current into an open circuit"
+                raise CurrentSourceOpenError(message, names, sorted(inside))
 
 
 class Solution:
@@ -247,6 +271,7 @@ class Solution:
         index = self.network.node_index
         return self._unknowns[..., index[element.first]] - self._unknowns[..., index[element.second]]
 
+    @cached_property
     def largest_voltage(self) -> float:
         """The largest voltage in volts between two joined nodes: the scale on which a voltage is zero."""
         volts = self._unknowns[: len(self.network.node_index)]
@@ -255,6 +280,7 @@ class Solution:
             islands.setdefault(root, []).append(value)
         return max(max(group) - min(group) for group in islands.values())
 
+    @cached_property
     def largest_current(self) -> float:
         """The largest current in amperes in any part: the scale on which a current is zero."""
         return max(abs(float(self.current(e.name))) for e in self.network.elements)
@@ -338,11 +364,14 @@ def ohmmeter(passive: Iterable[Element], first: str, second: str) -> Solution | 
     return network.solve() if network.same_island(first, second) else None
 
 
-def _stamp_conductance(matrix: Array, a: int, b: int, conductance: Any) -> None:
-    matrix[..., a, a] += conductance
-    matrix[..., b, b] += conductance
-    matrix[..., a, b] -= conductance
-    matrix[..., b, a] -= conductance
+def _stacked(columns: list[Any], shape: tuple[int, ...]) -> Array:
+    """Columns side by side along the last axis; a plain number serves every value set."""
+    if not shape:
+        return np.array(columns)
+    stacked = np.empty((*shape, len(columns)))
+    for k, column in enumerate(columns):
+        stacked[..., k] = column
+    return stacked
 
 
 def _root(parent: list[int], k: int) -> int:

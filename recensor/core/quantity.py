@@ -9,6 +9,7 @@ import math
 import re
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import lru_cache
 
 OHM, VOLT, AMPERE, WATT, PERCENT = "Ω", "V", "A", "W", "%"
 QUANTITY_NAMES = {OHM: "resistance", VOLT: "voltage", AMPERE: "current", WATT: "power", PERCENT: "percentage"}
@@ -167,6 +168,7 @@ def engineering(value: float | Decimal, resolution: float | Decimal, unit: str) 
     return f"{mantissa} {_PREFIX_BY_EXPONENT[exponent]}{unit}"
 
 
+@lru_cache(maxsize=4096)
 def rounded(value: float, uncertainty: float | None, unit: str) -> str:
     """Write a calculated value down to the second significant digit of its uncertainty (JCGM 100, 7.2.6).
 

@@ -20,7 +20,8 @@ class SignedOutMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self.get_response(request)
-        sign_in = resolve_url(settings.LOGIN_URL)
-        if request.htmx and response.status_code == 302 and response["Location"].startswith(sign_in):
-            return HttpResponse("You are signed out.", status=UNAUTHORISED, content_type="text/plain; charset=utf-8")
-        return response
+        if not request.htmx or response.status_code != 302:
+            return response
+        if not response["Location"].startswith(resolve_url(settings.LOGIN_URL)):
+            return response
+        return HttpResponse("You are signed out.", status=UNAUTHORISED, content_type="text/plain; charset=utf-8")

@@ -68,6 +68,7 @@ class Recording(BenchTestCase):
                 self.assertEqual(self.enter(5, "1.00").status_code, 200)
             return len(captured)
 
+        queries()  # the sheet is read and parsed once
         few = queries()
         for _ in range(25):
             self.enter(5, "1.00")

@@ -11,6 +11,7 @@ Examples
 'within tolerance'
 """
 
+import math
 from dataclasses import dataclass
 
 from recensor.core import uncertainty
@@ -28,7 +29,7 @@ from recensor.core.judgement.measurements import (
 from recensor.core.judgement.parts import PartAssessment, assess_parts
 from recensor.core.judgement.sanity import SanityCheck, assess_sanity
 from recensor.core.judgement.verdicts import Comparison, Read, Verdict, compare, normalised_error, percent_error
-from recensor.core.record import LEADS, MEASURED, NOMINAL, Reading, Run, Target
+from recensor.core.record import MEASURED, NOMINAL, Reading, Run, Target
 
 __all__ = ["Account", "Assessment", "PartAssessment", "ReadingAssessment", "TargetAssessment", "Verdict", "assess"]
 
@@ -68,19 +69,29 @@ def assess(run: Run) -> Assessment:
     measurements = gather(run)
     calculator = Calculator(run, measurements)
     parts = assess_parts(run, measurements)
-    leads = lead_resistance(run)
-    doubts = [Warned(f"readings[{k}].value", f"“{r.value.text}” was read as it stands. {r.value.doubt.question}")
-              for k, r in enumerate(run.readings) if r.value.doubt and r.struck is None]  # fmt: skip
-    readings = [ReadingAssessment(index, _compare_reading(reading, run, parts, calculator, leads))
-                for index, reading in enumerate(run.readings) if reading.struck is None]  # fmt: skip
-    targets = {key: TargetAssessment(m, _compare_target(m, run, parts, calculator)) for key, m in measurements.items()}
+    bench = _Bench(run, parts, lead_resistance(run))
+    targets: dict[Key, TargetAssessment] = {}
+    readings: list[ReadingAssessment] = []
+    for key, measurement in measurements.items():
+        target = measurement.target
+        nominal, measured = calculator.calculated(target, NOMINAL), calculator.calculated(target, MEASURED)
+        targets[key] = TargetAssessment(measurement, bench.target(measurement, nominal, measured))
+        for index in measurement.indexes:
+            turned = run.readings[index].target.turned_against(target)
+            pair = (nominal.turned(), measured.turned()) if turned else (nominal, measured)
+            readings.append(ReadingAssessment(index, bench.reading(run.readings[index], *pair)))
+    doubts = [
+        Warned(f"readings[{k}].value", f"“{r.value.text}” was read as it stands. {r.value.doubt.question}")
+        for k, r in enumerate(run.readings)
+        if r.value.doubt and r.struck is None
+    ]
     asked = {
         target.key: (calculator.calculated(target, NOMINAL), calculator.calculated(target, MEASURED))
         for target in run.asked
     }
     return Assessment(
         parts=parts,
-        readings=readings,
+        readings=sorted(readings, key=lambda reading: reading.index),
         targets=targets,
         laws=assess_laws(run, measurements),
         sanity=assess_sanity(run, measurements),
@@ -90,43 +101,45 @@ def assess(run: Run) -> Assessment:
     )
 
 
-def _compare_reading(
-    reading: Reading, run: Run, parts: dict[str, PartAssessment], calculator: Calculator, leads: LeadResistance
-) -> Comparison:
-    target = reading.target
-    if reading.value.over_range:
-        read = Read(None, None, target.quantity, target.unit, float(reading.range) if reading.range else None)
-        return _compare(read, target, run, parts, calculator)
-    value, standard = float(reading.value), uncertainty.resolution_uncertainty(float(reading.value.resolution or 0))
-    if not is_part_resistance(target, run):
-        return _compare(Read(value, standard, target.quantity, target.unit), target, run, parts, calculator)
-    standard = (standard**2 + leads.uncertainty**2) ** 0.5
-    return _compare(Read(value, standard, target.quantity, target.unit), target, run, parts, calculator, leads.value)
+@dataclass(frozen=True)
+class _Bench:
+    """Compares what was read, by `compare`; a part by itself has its part's verdict."""
 
+    run: Run
+    parts: dict[str, PartAssessment]
+    leads: LeadResistance
 
-def _compare_target(
-    measurement: Measurement, run: Run, parts: dict[str, PartAssessment], calculator: Calculator
-) -> Comparison:
-    target = measurement.target
-    ranges = [run.readings[k].range for k in measurement.indexes]
-    known = [float(r) for r in ranges if r is not None]
-    read = Read(measurement.mean, measurement.uncertainty, target.quantity, target.unit, max(known, default=None))
-    return _compare(read, target, run, parts, calculator)
+    def reading(self, reading: Reading, nominal: Calculated, measured: Calculated) -> Comparison:
+        """One reading by itself."""
+        target = reading.target
+        if reading.value.over_range:
+            read = Read(None, None, target.quantity, target.unit, float(reading.range) if reading.range else None)
+            return self._compare(read, target, nominal, measured)
+        standard = uncertainty.resolution_uncertainty(float(reading.value.resolution or 0))
+        taken_off = self.leads if is_part_resistance(target, self.run) else LeadResistance()
+        standard = math.hypot(standard, taken_off.uncertainty)
+        read = Read(float(reading.value), standard, target.quantity, target.unit)
+        return self._compare(read, target, nominal, measured, taken_off.value)
 
+    def target(self, measurement: Measurement, nominal: Calculated, measured: Calculated) -> Comparison:
+        """A target by its mean."""
+        ranges = [self.run.readings[k].range for k in measurement.indexes]
+        widest = max((float(r) for r in ranges if r is not None), default=None)
+        target = measurement.target
+        read = Read(measurement.mean, measurement.uncertainty, target.quantity, target.unit, widest)
+        return self._compare(read, target, nominal, measured)
 
-def _compare(
-    read: Read, target: Target, run: Run, parts: dict[str, PartAssessment], calculator: Calculator, leads: float = 0.0
-) -> Comparison:
-    """A reading of a circuit by `compare`; a part by itself has its part's verdict."""
-    nominal, measured = calculator.calculated(target, NOMINAL), calculator.calculated(target, MEASURED)
-    if target.of is None:
-        return compare(read, nominal, measured, run.judge)
-    by_itself = None if read.value is None else read.value - leads
-    errors = {NOMINAL: percent_error(by_itself, nominal), MEASURED: None}
-    normalised = {NOMINAL: normalised_error(by_itself, read.uncertainty, nominal), MEASURED: None}
-    if target.of == LEADS and LEADS not in parts:
-        verdict, reason = str(Verdict.NOT_JUDGED), "Taken off every part read by itself."
-    else:
-        verdict, reason = str(parts[target.of].verdict), parts[target.of].reason
-    return Comparison(read.value, uncertainty.expanded(read.uncertainty), nominal, measured, errors,
-                      normalised, verdict, reason)  # fmt: skip
+    def _compare(
+        self, read: Read, target: Target, nominal: Calculated, measured: Calculated, leads: float = 0.0
+    ) -> Comparison:
+        if target.of is None:
+            return compare(read, nominal, measured, self.run.judge)
+        by_itself = None if read.value is None else read.value - leads
+        errors = {NOMINAL: percent_error(by_itself, nominal), MEASURED: None}
+        normalised = {NOMINAL: normalised_error(by_itself, read.uncertainty, nominal), MEASURED: None}
+        if target.of in self.parts:
+            verdict, reason = str(self.parts[target.of].verdict), self.parts[target.of].reason
+        else:
+            verdict, reason = str(Verdict.NOT_JUDGED), "Taken off every part read by itself."
+        expanded = uncertainty.expanded(read.uncertainty)
+        return Comparison(read.value, expanded, nominal, measured, errors, normalised, verdict, reason)

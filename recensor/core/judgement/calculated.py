@@ -1,7 +1,7 @@
 """What each target should read: calculated from nominal values, and again from measured ones."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from recensor.core import network, uncertainty
 from recensor.core.circuit import Kind, Part, Setup
@@ -27,6 +27,10 @@ class Calculated:
     uncertainty: float | None = None
     open: bool = False
     zero: bool = False
+
+    def turned(self) -> "Calculated":
+        """The same with the leads reversed."""
+        return self if self.value is None else replace(self, value=-self.value)
 
 
 @dataclass(frozen=True)
@@ -98,13 +102,13 @@ class Calculator:
         if name in setup.sources_off and self._run.parts[name].kind is Kind.CURRENT_SOURCE:
             return Calculated(0.0, 0.0, zero=True)
         value, slopes = float(solution.current(name)), solution.current_sensitivities(name)
-        return self._answer(value, slopes, solution.largest_current(), setup, basis)
+        return self._answer(value, slopes, solution.largest_current, setup, basis)
 
     def _voltage(self, solution: network.Solution, across: tuple[str, str], setup: Setup, basis: str) -> Calculated:
         if any(node not in solution.network.node_index for node in across) or not solution.network.same_island(*across):
             return Calculated(open=True)
         value, slopes = float(solution.voltage(*across)), solution.voltage_sensitivities(*across)
-        return self._answer(value, slopes, solution.largest_voltage(), setup, basis)
+        return self._answer(value, slopes, solution.largest_voltage, setup, basis)
 
     def _resistance(self, across: tuple[str, str], setup: Setup, basis: str) -> Calculated:
         passive = [e for e in self._elements(setup, basis) if e.kind is Kind.RESISTOR or e.name in setup.sources_off]

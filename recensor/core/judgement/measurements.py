@@ -1,7 +1,6 @@
 """Readings gathered by target: trials, their mean, scatter and uncertainty."""
 
 import math
-import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -81,10 +80,10 @@ def _measurement(members: Sequence[tuple[int, Reading]], leads: LeadResistance) 
     indexes = tuple(index for index, _ in members)
     if not values:
         return Measurement(target, indexes, (), 0.0, None, None, None)
-    deviation = statistics.stdev(values) if len(values) > 1 else None
+    mean = math.fsum(values) / len(values)
+    squares = math.fsum((value - mean) ** 2 for value in values)
+    deviation = math.sqrt(squares / (len(values) - 1)) if len(values) > 1 else None
     scatter = uncertainty.scatter_uncertainty(deviation, len(values)) if deviation is not None else 0.0
     meter = uncertainty.meter_uncertainty(values, resolutions)
     standard = math.hypot(meter, scatter, leads.uncertainty)
-    return Measurement(
-        target, indexes, tuple(values), min(resolutions), math.fsum(values) / len(values), deviation, standard
-    )
+    return Measurement(target, indexes, tuple(values), min(resolutions), mean, deviation, standard)
