@@ -181,8 +181,9 @@ def rounded(value: float, uncertainty: float | None, unit: str) -> str:
     """
     if uncertainty:
         place = math.floor(math.log10(uncertainty)) - 1
-        if value:
-            place = min(max(place, math.floor(math.log10(abs(value))) - 5), math.floor(math.log10(abs(value))))
+        if abs(value) > 1e-3 * uncertainty:  # anything smaller is zero in this company
+            leading = math.floor(math.log10(abs(value)))
+            place = min(max(place, leading - 5), leading)
     else:
         place = math.floor(math.log10(abs(value))) - 3 if value else 0
     return engineering(value, Decimal(1).scaleb(max(place, -15)), unit)

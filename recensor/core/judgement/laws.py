@@ -224,8 +224,7 @@ def _weigh(
     names = ("rises", "drops") if law == VOLTAGE else ("in", "out")
     within = f"{judge.limit.value:f} % of {names[0]}" if by_percent else "their combined uncertainty"
     sums = f"{names[0]} {rounded(rises, margin or None, unit)}, {names[1]} {rounded(drops, margin or None, unit)}"
-    out_by = rounded(abs(residual), margin or None, unit)
     if abs(residual) <= allowed * (1.0 + EDGE):
         return AccountVerdict.BALANCES, f"{sums}: balances within {within}."
-    side = names[1] if residual > 0 else names[0]
-    return AccountVerdict.OUT, f"{sums}: {out_by} short of {side}, more than {within}."
+    short = rounded(abs(residual), margin or None, unit)
+    return AccountVerdict.OUT, f"{sums}: {names[residual > 0]} short by {short}, more than {within}."
