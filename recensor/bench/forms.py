@@ -5,10 +5,16 @@ from collections.abc import Sequence
 
 from django import forms
 
+from recensor.core import safety
 from recensor.core.circuit import Kind, Part
 from recensor.core.quantity import LONGEST_TEXT, OHM, VOLT, Quantity, QuantityError, parse, parse_percent
 from recensor.core.record import MEASURED, NOMINAL, PERCENT, UNCERTAINTY, Judge, Run, Target
 from recensor.core.shapes import FEWEST, MOST, Shape, ShapeError, build
+
+PAPER_ONLY = (
+    f"At the top of its tolerance this is more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
+    "for paper only. A run offers measuring steps at extra-low voltage and nowhere else."
+)
 
 # A client may send anything; longer than this it is not even looked at.
 MOST_CHARACTERS = 20_000
@@ -140,6 +146,9 @@ class NewRunForm(forms.Form):
             )
         except ShapeError as error:
             self.add_error("group_last", str(error))
+            return cleaned
+        if safety.caution(planned) is safety.Caution.PAPER_ONLY:
+            self.add_error("source", PAPER_ONLY)
             return cleaned
         judge = Judge(cleaned["judged_by"], limit, cleaned["against"])
         cleaned["planned"] = Run(planned.title, planned.parts, planned.setups, judge=judge, asked=planned.asked)

@@ -1,10 +1,10 @@
 """The bench page as a view model: ledger, stations and the next reading, from a judged run."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from recensor.bench.marks import OUTSIDE, Mark, mark
-from recensor.core import plan
+from recensor.core import plan, safety
 from recensor.core.judgement import Account, Assessment, TargetAssessment
 from recensor.core.judgement.calculated import Calculated, basis_order
 from recensor.core.plan import Instruction, Station
@@ -13,6 +13,14 @@ from recensor.core.record import CURRENT, LEADS, MEASURED, NOMINAL, RESISTANCE, 
 from recensor.core.uncertainty import expanded
 
 UNIT_CHOICES = {OHM: ("Ω", "kΩ", "MΩ"), VOLT: ("mV", "V"), AMPERE: ("µA", "mA", "A")}
+
+
+_CAUTIONS = {
+    safety.Caution.NONE: "",
+    safety.Caution.WARNING: f"This circuit reaches more than {safety.WARNING_ABOVE:.0f} V DC. "
+    "Connect it with the supply off, and keep off bare leads while it is on.",
+    safety.Caution.PAPER_ONLY: f"This circuit reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.",
+}
 
 
 @dataclass(frozen=True)
@@ -100,8 +108,10 @@ class Bench:
     asked: int
     checks: tuple[tuple[str, Mark], ...]
     books: Mark
-    misfits: tuple[tuple[int | None, str], ...] = ()
-    warnings: tuple[str, ...] = field(default=())
+    misfits: tuple[tuple[int | None, str], ...]
+    warnings: tuple[str, ...]
+    caution: str
+    recorded: Row | None
 
     @property
     def complete(self) -> bool:
@@ -133,8 +143,10 @@ def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
     return mark("balances", "everything agrees" if not assessment.laws else "the books balance")
 
 
-def build(run: Run, points: Sequence[Target], assessment: Assessment, chosen: int | None) -> Bench:
-    """Lay the whole page out; `chosen` is the point to read next, None when all is read."""
+def build(
+    run: Run, points: Sequence[Target], assessment: Assessment, chosen: int | None, recorded: int | None = None
+) -> Bench:
+    """Lay the whole page out; `chosen` is the point to read next, None when all is read; `recorded` was just read."""
     rows = _Rows(run, points, assessment, chosen)
     read = sum(target.key in assessment.targets for target in points)
     return Bench(
@@ -147,6 +159,8 @@ def build(run: Run, points: Sequence[Target], assessment: Assessment, chosen: in
         books=books(run, points, assessment),
         misfits=tuple(_misfits(run, points, assessment)),
         warnings=tuple(warning.text for warning in assessment.warnings if warning.at.startswith("setups.")),
+        caution=_CAUTIONS[safety.caution(run)],
+        recorded=rows.row(recorded) if recorded is not None else None,
     )
 
 

@@ -182,13 +182,12 @@ def _render_bench(
         return redirect(f"{run.get_absolute_url()}{'' if chosen is None else f'?point={chosen}'}")
     context = {
         "run": run,
-        "bench": ledger.build(core_run, points, assessment, chosen),
+        "bench": ledger.build(core_run, points, assessment, chosen, recorded),
         "drawing": _drawn(run.sheet_id, points[chosen] if chosen is not None else None),
         "form": form,
         "message": message,
         "entry_key": new_key(),
         "reading_ids": loaded.reading_ids,
-        "recorded": recorded,
     }
     template = "bench/_bench.html" if request.htmx else "bench/bench.html"
     return render(request, template, context, status=status)

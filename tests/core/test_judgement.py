@@ -8,6 +8,7 @@ from recensor.core.circuit import Setup
 from recensor.core.judgement import assess
 from recensor.core.quantity import parse, parse_percent
 from recensor.core.record import Claim, Judge, RecordError, Strike, Target, check
+from recensor.core.safety import caution, largest_voltage
 from tests.core.runs import amps, chain, of, ohms, part, run, volts
 
 BY_UNCERTAINTY = Judge(by="uncertainty")
@@ -311,6 +312,23 @@ class Sanity(TestCase):
         self.assertEqual(rules(ohms("a", "gnd", "1200"), ohms("a", "gnd", "1300", setup="three")),
                          [("parallel", False), ("parallel", False), ("adding", False)])  # fmt: skip
         self.assertEqual(rules(volts("a", "gnd", "5.00", "5.60")), [("parallel", False)])
+
+
+class Safety(TestCase):
+    def test_the_largest_voltage_of_any_setup_decides_at_the_top_of_tolerance(self) -> None:
+        parts = [part("V1", "20"), part("V2", "25", "4%"), part("R1", "1k"), part("I1", "50m")]
+        stacked = {"V1": ("a", "gnd"), "V2": ("b", "a"), "R1": ("b", "gnd")}
+        self.assertAlmostEqual(largest_voltage(run(parts, stacked)), 46.0)
+        self.assertEqual(caution(run(parts, stacked)), "warning")
+        lone = {"V1": ("a", "gnd"), "R1": ("a", "gnd")}
+        self.assertEqual(caution(run(parts, lone)), "")
+        self.assertEqual(
+            caution(run(parts, lone, pushed=Setup("pushed", "gnd", {"I1": ("a", "gnd"), "R1": ("a", "gnd")}))),
+            "warning",
+        )
+        self.assertEqual(caution(run([part("V1", "61")], {"V1": ("a", "gnd")})), "paper only")
+        shorted = {"V1": ("a", "gnd"), "V2": ("a", "gnd")}
+        self.assertAlmostEqual(largest_voltage(run(parts, shorted)), 46.0)
 
 
 class ClaimsAndPlaces(TestCase):

@@ -56,6 +56,7 @@ class NewRun(BenchTestCase):
             ({"source": "0"}, "source", "not above zero"),
             ({"source": "-9"}, "source", "not above zero"),
             ({"source": "9M"}, "source", "Write 9000000V or 9mV"),
+            ({"source": "58", "source_tolerance": "5"}, "source", "more than 60 V DC"),
             ({"r2": "OL"}, "r2", "not above zero"),
             ({"r2": ""}, "r2", "R2 is empty"),
             ({"r3": ""}, "r3", "takes 3 to 8"),
@@ -76,6 +77,11 @@ class NewRun(BenchTestCase):
                 if field != "shape":
                     self.assertContains(page, 'value="2k2"' if field != "r2" else 'value="1k"', status_code=422)
         self.assertEqual(Run.objects.count(), before)
+
+    def test_above_thirty_volts_the_bench_carries_a_standing_warning(self) -> None:
+        for source, warned in [("30", False), ("31", True), ("57", True)]:
+            page = self.client.post("/runs/new/", {**GOOD, "source": source}, follow=True)
+            self.assertEqual("more than 30 V DC" in page.content.decode(), warned, source)
 
     def test_preview_draws_as_soon_as_it_can(self) -> None:
         self.assertContains(self.client.post("/runs/new/preview/", {**GOOD, "title": ""}), "<svg")
