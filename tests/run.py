@@ -9,6 +9,8 @@ from pathlib import Path
 from recensor.site.launch import private_database
 from recensor.site.launch.private_database import PrivateDatabase
 
+MOST_SECONDS = 14 * 60
+
 
 def main() -> int:
     """Start the server, run the tests, take everything away again."""
@@ -24,7 +26,11 @@ def main() -> int:
                 "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
             }
             command = [sys.executable, "-m", "django", "test", "--timing", "--top-level-directory", ".", *sys.argv[1:]]
-            return subprocess.run(command, env=environment, check=False).returncode
+            try:
+                return subprocess.run(command, env=environment, check=False, timeout=MOST_SECONDS).returncode
+            except subprocess.TimeoutExpired:
+                print(f"The tests did not end within {MOST_SECONDS} seconds.", file=sys.stderr)
+                return 1
 
 
 if __name__ == "__main__":

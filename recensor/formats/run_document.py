@@ -281,6 +281,8 @@ def _claim(place: _Place, parts: Mapping[str, Part]) -> Claim:
     table = place.table(("value",), (*_TARGET_KEYS, "unit", "from", "as"))
     target = _target(place, table, parts)
     sources = [_source_index(item) for item in table["from"].items()] if "from" in table else []
+    if "from" in table and not sources:
+        raise table["from"].error("must name at least one reading")
     if ("from" in table) != ("as" in table):
         raise place.error("'from' and 'as' go together")
     return Claim(

@@ -61,7 +61,9 @@ class BrowserTestCase(StaticLiveServerTestCase):
     @staticmethod
     def read(page: Page, text: str) -> None:
         """Type a reading, press Enter, and wait until the page has gone on."""
-        page.evaluate("window.settled = new Promise(done => addEventListener('htmx:afterSettle', done, {once: true}))")
+        page.evaluate(
+            "() => { window.settled = new Promise(go => addEventListener('htmx:afterSettle', go, {once: true})) }"
+        )
         page.locator("#reading-text").fill(text)
         page.keyboard.press("Enter")
         page.evaluate("() => window.settled.then(() => true)")
