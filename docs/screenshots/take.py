@@ -1,0 +1,64 @@
+"""Take the pictures of this folder anew: ``.venv/bin/python docs/screenshots/take.py``.
+
+Needs ./start --reset-demo running on port 8000, and the environment of ./test.
+"""
+
+import os
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, sync_playwright
+
+FOLDER = Path(__file__).parent
+SITE = "http://127.0.0.1:8000"
+SWITCHES = ["--disable-gpu", "--disable-background-networking", "--disable-sync", "--hide-scrollbars"]
+
+
+def visitor(browser: Browser, width: int = 1280, height: int = 800, scheme: str = "light") -> Page:
+    """A signed-in page of that size."""
+    page = browser.new_context(
+        viewport={"width": width, "height": height}, color_scheme=scheme, base_url=SITE
+    ).new_page()
+    page.goto("/sign-in/")
+    if width == 1280 and scheme == "light":
+        page.screenshot(path=FOLDER / "sign-in.png")
+    page.get_by_label("Name").fill("bench-1")
+    page.get_by_label("Password").fill("wind-vane")
+    page.get_by_role("button", name="Sign in").click()
+    page.wait_for_url("**/")
+    return page
+
+
+def shoot(page: Page, name: str, *, run: str | None = None) -> None:
+    """Open a run from the list, if one is named, and take the picture."""
+    if run:
+        page.goto("/")
+        page.get_by_role("link", name=run).click()
+        page.wait_for_selector("#bench")
+    page.evaluate("document.fonts.ready.then(() => true)")
+    page.screenshot(path=FOLDER / f"{name}.png")
+
+
+def main() -> None:
+    """Every main view, from the demo."""
+    with sync_playwright() as playwright:
+        switches = [*SWITCHES, "--no-sandbox"] if os.getuid() == 0 else SWITCHES
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=switches)
+        page = visitor(browser)
+        shoot(page, "runs")
+        shoot(page, "bench", run="Dew heater bank")
+        shoot(page, "bench-out", run="Rain gauge divider under load")
+        page.goto("/runs/new/")
+        page.get_by_label("Title").fill("Temperature bridge, one arm")
+        page.get_by_label("Source voltage").fill("9")
+        page.get_by_label("chain with one parallel group").check()
+        for name, value in [("R1", "1k"), ("R2", "2k2"), ("R3", "3.3 kΩ"), ("R4", "470")]:
+            page.get_by_label(name, exact=True).fill(value)
+        page.wait_for_selector("#preview svg #part-4")
+        shoot(page, "new-run")
+        shoot(visitor(browser, 390, 844), "bench-phone", run="Dew heater bank")
+        shoot(visitor(browser, scheme="dark"), "bench-dark", run="Wind vane ladder")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
