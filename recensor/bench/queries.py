@@ -9,10 +9,9 @@ from operator import attrgetter
 from typing import Any
 
 from recensor.bench.models import Reading, Run
-from recensor.bench.services import judge_of
 from recensor.core import record
-from recensor.core.quantity import Quantity, parse
-from recensor.core.record import Target
+from recensor.core.quantity import Quantity, parse, parse_percent
+from recensor.core.record import Judge, Target
 from recensor.library.queries import sheet_run
 
 _READING = ("pk", "quantity", "of", "red", "black", "through", "setup", "text", "unit", "value", "resolution", "range",
@@ -63,6 +62,11 @@ def points(run: record.Run) -> list[Target]:
     for reading in run.readings:
         targets.setdefault(reading.target.key, reading.target)
     return list(targets.values())
+
+
+def judge_of(run: Run) -> Judge:
+    """What decides in this run."""
+    return Judge(run.judged_by, parse_percent(run.limit), run.against)
 
 
 def _core_run(run: Run, planned: record.Run, rows: Sequence[Mapping[str, Any]]) -> record.Run:

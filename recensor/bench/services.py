@@ -7,8 +7,8 @@ from django.utils import timezone
 
 from recensor.bench.models import Reading, Run, Strike
 from recensor.core import record
-from recensor.core.quantity import Quantity, parse, parse_percent
-from recensor.core.record import Judge, Target
+from recensor.core.quantity import Quantity, parse
+from recensor.core.record import Target
 from recensor.library.models import Sheet
 from recensor.people.models import User
 
@@ -30,11 +30,6 @@ def start_run(owner: User, planned: record.Run, meter: str = "") -> Run:
             limit=planned.judge.limit.text,
             against=planned.judge.against,
         )
-
-
-def judge_of(run: Run) -> Judge:
-    """What decides in this run."""
-    return Judge(run.judged_by, parse_percent(run.limit), run.against)
 
 
 def record_reading(

@@ -59,6 +59,33 @@ class Laws(TestCase):
             np.testing.assert_allclose(numeric * step, exact * step, atol=1e-4 * scale)
 
     @given(grounded_networks())
+    def test_each_source_alone_adds_up_to_all_of_them(self, elements: list[Element]) -> None:
+        """Superposition: a source that is off is a wire, or nothing for a current source (here: 0 V and 0 A)."""
+        together = solve(elements, "n0")
+        sources = [e.name for e in elements if e.kind is not R]
+        alone = [
+            solve([e._replace(value=e.value if e.kind is R or e.name == name else 0.0) for e in elements], "n0")
+            for name in sources
+        ]
+        scale = max(one.largest_current for one in [*alone, together]) or 1.0
+        for e in elements:
+            parts = [float(one.current(e.name)) for one in alone]
+            self.assertAlmostEqual(sum(parts) / scale, float(together.current(e.name)) / scale, places=6)
+
+    @given(grounded_networks())
+    def test_resistance_seen_from_outside_is_reciprocal(self, elements: list[Element]) -> None:
+        """A transfer resistance is the same both ways, and no resistance between two nodes exceeds a path's own."""
+        passive = [e for e in elements if e.kind is R]
+        there = ohmmeter(passive, "n1", "n0")
+        back = ohmmeter(passive, "n0", "n1")
+        seen = float(there.voltage("n1", "n0"))
+        self.assertAlmostEqual(seen / float(back.voltage("n0", "n1")), 1.0, places=9)
+        joining = [e.value for e in passive if {e.first, e.second} == {"n0", "n1"}]
+        self.assertLessEqual(seen, min(joining) * (1 + 1e-9))
+        more = [*passive, Element("Rmore", R, "n0", "n1", 1e3)]
+        self.assertAlmostEqual(1 / float(ohmmeter(more, "n1", "n0").voltage("n1", "n0")), 1 / seen + 1e-3, places=9)
+
+    @given(grounded_networks())
     def test_many_value_sets_at_once_are_the_single_solutions(self, elements: list[Element]) -> None:
         values = np.array([[e.value * factor for e in elements] for factor in (1.0, 1.1, 0.7)])
         many = solve_many(elements, "n0", values)
