@@ -11,6 +11,8 @@ from recensor.core.plan import Instruction, Station
 from recensor.core.quantity import AMPERE, OHM, VOLT, as_read, engineering, prefixed_unit, rounded
 from recensor.core.record import CURRENT, LEADS, MEASURED, NOMINAL, RESISTANCE, UNITS, VOLTAGE, Reading, Run, Target
 from recensor.core.uncertainty import expanded
+from recensor.drawing.resistor import BandedResistor
+from recensor.library.bands import resistor_of
 
 UNIT_CHOICES = {OHM: ("Ω", "kΩ", "MΩ"), VOLT: ("mV", "V"), AMPERE: ("µA", "mA", "A")}
 
@@ -95,6 +97,7 @@ class Next:
     before: int | None
     after: int | None
     others: tuple[tuple[int, str], ...]
+    resistor: BandedResistor | None
 
 
 @dataclass(frozen=True)
@@ -373,6 +376,7 @@ def _next(run: Run, points: Sequence[Target], assessment: Assessment, chosen: in
         units=UNIT_CHOICES[target.unit],
         entries=entries,
         mark=row.mark,
+        resistor=resistor_of(run.parts.get(target.of or "")),
         before=chosen - 1 if chosen > 0 else None,
         after=chosen + 1 if chosen + 1 < len(points) else None,
         others=tuple(

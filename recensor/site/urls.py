@@ -4,6 +4,7 @@ from django.urls import include, path
 
 urlpatterns = [
     path("", include("recensor.bench.urls")),
+    path("", include("recensor.library.urls")),
     path("", include("recensor.people.urls")),
 ]
 handler400 = "recensor.site.views.bad_request"

@@ -1,5 +1,7 @@
 """Whole jobs at the bench, by keyboard and by thumb, with and without a connection."""
 
+import re
+
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
@@ -118,6 +120,23 @@ class Unacknowledged(BrowserTestCase):
         self.assertEqual([r.text for r in Reading.objects.all()], ["0.998"])
 
 
+class Bands(BrowserTestCase):
+    def test_bands_by_palette_and_by_typing_without_losing_the_place(self) -> None:
+        page = self.open()
+        self.sign_in(page, "/bands/")
+        for colour in ("yellow", "violet", "red"):
+            page.locator(f"#add-{colour}").click()
+            expect(page.locator("#bands")).to_have_value(re.compile(f"{colour}$"))
+        expect(page.locator(".end-likely .end-value")).to_have_text("4.7 kΩ ± 20 %")
+        page.locator("#bands").press("End")
+        page.keyboard.type(" go")
+        expect(page.locator(".end-likely .end-value")).to_have_text("4.7 kΩ ± 5 %")
+        expect(page.locator("#bands")).to_have_value("yellow violet red go")
+        expect(page.locator("#bands")).to_be_focused()
+        page.keyboard.press("Enter")
+        expect(page.locator("#bands")).to_have_value("yellow violet red gold")
+
+
 class EveryScreen(BrowserTestCase):
     def test_phone_and_wide_light_and_dark_pass_the_accessibility_rules(self) -> None:
         run = chain_run(self.person).get_absolute_url()
@@ -128,7 +147,7 @@ class EveryScreen(BrowserTestCase):
             self.sign_in(page, run)
             self.read(page, "1.2")
             page.goto(f"{run}?point=0")
-            for address in (None, "/", "/runs/new/"):
+            for address in (None, "/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange"):
                 if address:
                     page.goto(address)
                 self.pass_rules(page)

@@ -191,6 +191,18 @@ class Parts(TestCase):
             assessed = assess(run([part("R1", "1k", "5%")], {"R1": ("A", "gnd")}, of("R1", text)))
             self.assertEqual(str(assessed.parts["R1"].verdict), expected, text)
 
+    def test_a_part_off_by_a_power_of_ten_says_so(self) -> None:
+        for text, said in [
+            ("10.2k", "10 times too large"),
+            ("0.99", "1000 times too small"),
+            ("98", "10 times too small"),
+            ("2.2k", None),
+            ("1.01k", None),
+        ]:
+            assessed = assess(run([part("R1", "1k", "5%")], {"R1": ("A", "gnd")}, of("R1", text)))
+            self.assertEqual("times too" in assessed.parts["R1"].reason, said is not None, text)
+            self.assertIn(said or "", assessed.parts["R1"].reason)
+
     def test_lead_resistance_is_taken_off_parts_and_never_off_totals(self) -> None:
         parts, connections = chain("10", "22")
         assessed = assess(

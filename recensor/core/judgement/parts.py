@@ -78,7 +78,18 @@ def _within(difference: float, allowed: float, margin: float, part: Part) -> tup
         )
     if abs(difference) < allowed:
         return PartVerdict.WITHIN, f"{sentence}."
-    return PartVerdict.OUT, f"{sentence}."
+    return PartVerdict.OUT, f"{sentence}.{_power_of_ten(difference, allowed + margin, part)}"
+
+
+def _power_of_ten(difference: float, allowed: float, part: Part) -> str:
+    """What a part that is off by just a power of ten may be."""
+    nominal = float(part.nominal) if part.nominal else 0.0
+    for exponent in (1, -1, 2, -2, 3, -3):
+        if abs((nominal + difference) / 10.0**exponent - nominal) <= allowed:
+            times = f"{10 ** abs(exponent)} times too {'large' if exponent > 0 else 'small'}"
+            multiplier = " or a multiplier band taken for another" if not part.kind.is_source else ""
+            return f" It is {times}: a decimal point or prefix{multiplier}."
+    return ""
 
 
 def _over_range(part: Part, measurement: Measurement, run: Run) -> tuple[PartVerdict, str]:

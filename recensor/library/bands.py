@@ -1,0 +1,100 @@
+"""The band reader as a view model: typed or chosen bands, read from both ends."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from recensor.core import colour_code
+from recensor.core.circuit import Part
+from recensor.core.colour_code import BandError, Coded, Colour, Lookalike, Reading
+from recensor.core.quantity import OHM, engineering, rounded
+from recensor.drawing.resistor import BandedResistor, banded_resistor
+
+
+@dataclass(frozen=True)
+class End:
+    """What the bands say from one end."""
+
+    title: str
+    value: str
+    limits: str
+    notes: tuple[str, ...]
+    is_likely: bool
+
+
+@dataclass(frozen=True)
+class BandPage:
+    """Everything the band reader shows."""
+
+    text: str
+    resistor: BandedResistor
+    ends: tuple[End, ...]
+    advice: str
+    lookalikes: tuple[str, ...]
+    error: str
+    is_full: bool
+
+
+def band_page(text: str) -> BandPage:
+    """Read the typed words and put the page together; an error keeps what was typed."""
+    try:
+        bands = colour_code.parse(text)
+    except BandError as error:
+        return BandPage(text, banded_resistor(()), (), "", (), str(error), False)
+    words = " ".join(band.word for band in bands)
+    is_full = len(bands) >= colour_code.MOST_BANDS
+    if len(bands) < 3 and list(bands) != [Colour.BLACK]:
+        advice = "Choose or type the bands in order; three at least." if bands else ""
+        return BandPage(words, banded_resistor(bands), (), advice, (), "", is_full)
+    readings = colour_code.read_both_ways(bands)
+    likely = colour_code.likely(readings)
+    shown = readings if bands != bands[::-1] else readings[:1]
+    titles = ("From the left", "From the right")
+    ends = tuple(_end(title, reading, reading == likely) for title, reading in zip(titles, shown, strict=False))
+    alike = colour_code.lookalikes(likely.bands) if likely else []
+    return BandPage(
+        words, banded_resistor(bands), ends, _advice(readings, likely), tuple(map(_lookalike, alike)), "", is_full
+    )
+
+
+def resistor_of(part: Part | None) -> BandedResistor | None:
+    """What a resistor of a run looks like; None when its value or tolerance is not stated or no bands say them."""
+    if part is None or part.kind.is_source or part.nominal is None or part.tolerance is None:
+        return None
+    try:
+        return banded_resistor(colour_code.encode(part.nominal.value or Decimal(0), part.tolerance.value or Decimal(0)))
+    except BandError:
+        return None
+
+
+def _advice(readings: tuple[Reading, Reading], likely: Reading | None) -> str:
+    if likely is None and any(reading.coded for reading in readings):
+        return "Both ends make sense. The tolerance band stands apart by a wider gap: read toward it, or measure."
+    if likely is None:
+        return "Neither end makes sense: one of the colours is not what it looks like."
+    if likely.against:
+        return "Look again under white light, or measure it: this is no usual part."
+    return "The other end makes no sense." if readings[0].bands != readings[1].bands else ""
+
+
+def _end(title: str, reading: Reading, is_likely: bool) -> End:
+    if reading.coded is None:
+        return End(title, "", "", (reading.error,), False)
+    coded = reading.coded
+    if coded.value == 0:
+        return End(title, "0 Ω link", "A meter should show its leads' resistance and nothing more.", (), is_likely)
+    low, high = (rounded(float(limit), None, OHM) for limit in coded.limits)
+    coefficient = f", {coded.coefficient} ppm/K" if coded.coefficient is not None else ""
+    limits = f"A meter should show {low} to {high}."
+    return End(title, f"{_ohms(coded)} ± {coded.tolerance:f} %{coefficient}", limits, reading.against, is_likely)
+
+
+def _lookalike(one: Lookalike) -> str:
+    ratio = f"×{float(one.ratio):.3g}" if one.ratio >= 1 else f"÷{float(1 / one.ratio):.3g}"
+    return f"band {one.band + 1} {one.colour.word}: {_ohms(one.coded)} ({ratio})"
+
+
+def _ohms(coded: Coded) -> str:
+    place = coded.value.adjusted() - 2
+    digits = engineering(coded.value, Decimal(1).scaleb(place), OHM)
+    number, unit = digits.split(" ")
+    return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
