@@ -16,7 +16,6 @@ from recensor.library.bands import resistor_of
 
 UNIT_CHOICES = {OHM: ("Ω", "kΩ", "MΩ"), VOLT: ("mV", "V"), AMPERE: ("µA", "mA", "A")}
 
-
 _CAUTIONS = {
     safety.Caution.NONE: "",
     safety.Caution.WARNING: f"This circuit reaches more than {safety.WARNING_ABOVE:.0f} V DC. "
@@ -115,11 +114,6 @@ class Bench:
     warnings: tuple[str, ...]
     caution: str
     recorded: Row | None
-
-    @property
-    def complete(self) -> bool:
-        """Whether every point has been read."""
-        return self.read == self.asked
 
 
 def next_point(points: Sequence[Target], assessment: Assessment, after: int = -1) -> int | None:

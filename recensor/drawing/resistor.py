@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from recensor.core.colour_code import Colour
 
-WIDTH, BODY_LEFT, BODY_WIDTH, BAND_WIDTH = 360, 60, 240, 18
+BODY_LEFT, BODY_WIDTH, BAND_WIDTH, PITCH = 60, 240, 18, 34
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,6 @@ class BandedResistor:
 
 def banded_resistor(bands: Sequence[Colour]) -> BandedResistor:
     """Place the bands on the body."""
-    pitch = 34
     placed = []
     x = float(BODY_LEFT + 20)
     if len(bands) == 1:
@@ -36,6 +35,6 @@ def banded_resistor(bands: Sequence[Colour]) -> BandedResistor:
         if place and place == len(bands) - 1 and len(bands) in (4, 5):
             x = max(x, BODY_LEFT + BODY_WIDTH - BAND_WIDTH - 20)
         placed.append(Band(colour.word, "" if colour.digit is None else str(colour.digit), x))
-        x += pitch
+        x += PITCH
     words = ", ".join(colour.word for colour in bands) or "no bands yet"
     return BandedResistor(tuple(placed), f"Resistor with the bands {words}")

@@ -1,6 +1,40 @@
 """The band reader's page."""
 
+import itertools
+from unittest import TestCase
+
+from recensor.bench.forms import typed_quantity
+from recensor.core.colour_code import parse
+from recensor.core.quantity import AMPERE, OHM
+from recensor.drawing.resistor import BAND_WIDTH, BODY_LEFT, BODY_WIDTH, banded_resistor
 from tests.web.bench import HTMX, BenchTestCase
+
+
+class Drawn(TestCase):
+    def test_bands_lie_on_the_body_and_the_tolerance_stands_apart(self) -> None:
+        words = ["brown", "black", "black", "red", "gold", "red"]
+        for count in (1, 3, 4, 5, 6):
+            places = [band.x for band in banded_resistor(parse(" ".join(words[:count]))).bands]
+            self.assertGreater(places[0], BODY_LEFT)
+            self.assertLess(places[-1] + BAND_WIDTH, BODY_LEFT + BODY_WIDTH)
+            gaps = [after - before for before, after in itertools.pairwise(places)]
+            self.assertTrue(all(gap > BAND_WIDTH for gap in gaps))
+            if count in (4, 5):
+                self.assertGreater(gaps[-1], max(gaps[:-1]))
+
+
+class BesideTheChooser(TestCase):
+    def test_a_prefix_or_unit_in_the_text_wins_over_the_chooser(self) -> None:
+        for text, unit, beside, value in [
+            ("1.89", AMPERE, "mA", 0.00189),
+            ("1.89m", AMPERE, "A", 0.00189),
+            ("2k2", OHM, "MΩ", 2200),
+            ("1e3", OHM, "kΩ", 1e6),
+            ("189 µA", AMPERE, "mA", 0.000189),
+            ("-5", OHM, "Ω", -5),
+        ]:
+            self.assertAlmostEqual(float(typed_quantity(text, unit, beside)), value, places=12)
+        self.assertTrue(typed_quantity("OL", OHM, "kΩ").over_range)
 
 
 class BandReader(BenchTestCase):

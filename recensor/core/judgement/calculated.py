@@ -72,10 +72,6 @@ class Calculator:
             self._answers[basis, target] = self._calculate(target, basis)
         return self._answers[basis, target]
 
-    def part_value(self, name: str, setup: Setup | None, basis: str) -> float | None:
-        """The value in SI units that a part has in a setup, None when nobody knows it."""
-        return self._part_value(self._run.parts[name], setup, basis).value
-
     def _calculate(self, target: Target, basis: str) -> Calculated:
         if target.of is not None:
             part = self._run.parts.get(target.of)

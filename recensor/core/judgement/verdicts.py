@@ -34,7 +34,6 @@ class Comparison:
     normalised_error: dict[str, float | None]
     verdict: str
     reason: str
-    basis: str | None = None
 
     @property
     def over_range(self) -> bool:
@@ -45,11 +44,6 @@ class Comparison:
     def open(self) -> bool:
         """Whether the circuit is open at this target."""
         return self.nominal.open or self.measured.open
-
-    @property
-    def judging(self) -> Calculated | None:
-        """The calculated value that judged, if one did."""
-        return {NOMINAL: self.nominal, MEASURED: self.measured}[self.basis] if self.basis else None
 
 
 @dataclass(frozen=True)
@@ -91,9 +85,7 @@ def compare(read: Read, nominal: Calculated, measured: Calculated, judge: Judge)
         verdict, reason = _verdict(read, calculated[basis], normalised[basis], judge)
         if basis != first:
             reason += f" Judged against the value from {basis} values: there is none from {first} ones."
-    return Comparison(
-        read.value, expanded(read.uncertainty), nominal, measured, percent, normalised, verdict, reason, basis
-    )
+    return Comparison(read.value, expanded(read.uncertainty), nominal, measured, percent, normalised, verdict, reason)
 
 
 def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge: Judge) -> tuple[Verdict, str]:
