@@ -11,11 +11,14 @@ from itertools import pairwise
 
 from recensor.core import loops
 from recensor.core.circuit import Kind, Part, Setup
-from recensor.core.record import CURRENT, RESISTANCE, VOLTAGE, Run, Target
+from recensor.core.record import CURRENT, LEADS, RESISTANCE, VOLTAGE, Run, Target
 
 REFERENCE = "gnd"
 SETUP = "main"
 FEWEST, MOST = 3, 8
+
+# Below this resistance in ohms the meter's own leads count (common practice, no source).
+LEADS_MATTER_BELOW = 50.0
 
 
 class Shape(StrEnum):
@@ -68,7 +71,11 @@ def asked(run: Run, setup: Setup) -> list[Target]:
     """The readings that one setup asks for, each target once, in the order of the work."""
     resistors = [name for name in setup.connections if run.parts[name].kind is Kind.RESISTOR]
     sources = [name for name in setup.connections if run.parts[name].kind.is_source]
-    targets = [Target(RESISTANCE, of=name) for name in resistors]
+    lowest = min(
+        (float(run.parts[name].nominal or LEADS_MATTER_BELOW) for name in resistors), default=LEADS_MATTER_BELOW
+    )
+    targets = [Target(RESISTANCE, of=LEADS)] if lowest < LEADS_MATTER_BELOW else []
+    targets += [Target(RESISTANCE, of=name) for name in resistors]
     targets += [Target(RESISTANCE, across=setup.connections[name], setup=setup.name) for name in sources]
     targets += [Target(_source_quantity(run.parts[name]), of=name) for name in sources]
     for name in (*resistors, *sources):

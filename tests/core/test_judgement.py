@@ -343,6 +343,26 @@ class Safety(TestCase):
         self.assertAlmostEqual(largest_voltage(run(parts, shorted)), 46.0)
 
 
+class Hints(TestCase):
+    def test_the_commonest_slips_are_named(self) -> None:
+        """Common practice, no source."""
+        parts, connections = chain("1k", "1k", source="10")
+        for readings, said in [
+            (volts("A", "B", "-5.02"), "the sign is turned"),
+            (volts("A", "B", "0.00"), "probes in empty rows"),
+            (amps("R1", "0.00m"), "blown meter fuse"),
+            (volts("A", "B", "50.1"), "10 times too large"),
+            (amps("R1", "5.01u"), "1000 times too small"),
+            (ohms("A", "gnd", "-2.00k"), "below zero"),
+            (volts("A", "B", "3.10"), "outside 5 %."),
+        ]:
+            [target] = assess(run(parts, connections, readings)).targets.values()
+            self.assertEqual(target.comparison.verdict, "outside")
+            self.assertIn(said, target.comparison.reason)
+        [fits] = assess(run(parts, connections, volts("A", "B", "5.02"))).targets.values()
+        self.assertNotIn("turned", fits.comparison.reason)
+
+
 class ClaimsAndPlaces(TestCase):
     def test_claims_against_the_circuit_and_against_their_own_terms(self) -> None:
         parts, connections = chain("1k", "1k", source="10")

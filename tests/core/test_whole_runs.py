@@ -130,6 +130,11 @@ class Shapes(TestCase):
             with self.assertRaisesRegex(ShapeError, message):
                 build(shape, "t", source, [part(f"R{k}", "1k") for k in range(1, count + 1)], group)
 
+    def test_leads_are_asked_for_where_a_part_is_low(self) -> None:
+        for lowest, asked_for in [("47", True), ("50", False)]:
+            run = build(Shape.BANK, "t", part("V1", "9"), [part("R1", "1k"), part("R2", lowest), part("R3", "1k")])
+            self.assertEqual(run.asked[0].of == "leads", asked_for)
+
     def test_each_point_is_asked_once_in_the_order_of_the_work(self) -> None:
         run = build(Shape.CHAIN_WITH_GROUP, "t", part("V1", "9"), [part(f"R{k}", "1k") for k in range(1, 5)], (2, 3))
         self.assertEqual(len({target.key for target in run.asked}), len(run.asked))

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from recensor.core.circuit import Part
+from recensor.core.judgement.hints import power_of_ten
 from recensor.core.judgement.measurements import Key, Measurement
 from recensor.core.quantity import fraction, rounded
 from recensor.core.record import QUANTITIES, Run, Target
@@ -78,18 +79,11 @@ def _within(difference: float, allowed: float, margin: float, part: Part) -> tup
         )
     if abs(difference) < allowed:
         return PartVerdict.WITHIN, f"{sentence}."
-    return PartVerdict.OUT, f"{sentence}.{_power_of_ten(difference, allowed + margin, part)}"
-
-
-def _power_of_ten(difference: float, allowed: float, part: Part) -> str:
-    """What a part that is off by just a power of ten may be."""
     nominal = float(part.nominal) if part.nominal else 0.0
-    for exponent in (1, -1, 2, -2, 3, -3):
-        if abs((nominal + difference) / 10.0**exponent - nominal) <= allowed:
-            times = f"{10 ** abs(exponent)} times too {'large' if exponent > 0 else 'small'}"
-            multiplier = " or a multiplier band taken for another" if not part.kind.is_source else ""
-            return f" It is {times}: a decimal point or prefix{multiplier}."
-    return ""
+    slip = power_of_ten(nominal + difference, nominal, allowed + margin)
+    if slip and not part.kind.is_source:
+        slip += " Or a multiplier band was taken for another."
+    return PartVerdict.OUT, f"{sentence}.{slip}"
 
 
 def _over_range(part: Part, measurement: Measurement, run: Run) -> tuple[PartVerdict, str]:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from recensor.core.judgement.calculated import Calculated, basis_order
+from recensor.core.judgement.hints import hint
 from recensor.core.quantity import fraction, rounded
 from recensor.core.record import MEASURED, NOMINAL, PERCENT, RESISTANCE, Judge
 from recensor.core.uncertainty import expanded
@@ -106,22 +107,24 @@ def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge
     error = (read.value - calculated.value) / abs(calculated.value) * 100.0
     sentence = f"{_signed(error)} % from the calculated {should}"
     within, coarse = f"{judge.limit.value:f} %", margin > allowed
-    too_coarse = f"the reading is only good to ± {rounded(margin, margin, read.unit)}, too coarse to decide {within}."
+    good_to = rounded(margin, margin, read.unit)
+    too_coarse = f"the reading is only good to ± {good_to} (resolution only), too coarse to decide {within}."
+    slip = hint(read.value, calculated.value, allowed + margin, read.quantity)
     if judge.by == PERCENT or normalised is None:
         said = "" if judge.by == PERCENT else " By percent, since the calculated value's uncertainty is unknown."
         if difference > allowed + margin:
-            return Verdict.OUTSIDE, f"{sentence}, outside {within}.{said}"
+            return Verdict.OUTSIDE, f"{sentence}, outside {within}.{said}{slip}"
         if coarse:
             return Verdict.UNDECIDED, f"{sentence}; {too_coarse}{said}"
         if difference <= allowed:
             return Verdict.AGREES, f"{sentence}, within {within}.{said}"
-        return Verdict.OUTSIDE, f"{sentence}, outside {within}.{said}"
+        return Verdict.OUTSIDE, f"{sentence}, outside {within}.{said}{slip}"
     within_one = f"{sentence}, |E| = {abs(normalised):.2g}"
     if abs(normalised) > 1:
-        return Verdict.OUTSIDE, f"{within_one}, more than the combined uncertainty explains."
+        return Verdict.OUTSIDE, f"{within_one}, more than the combined uncertainty explains.{slip}"
     if coarse:
         return Verdict.UNDECIDED, f"{within_one}, but {too_coarse}"
-    return Verdict.AGREES, f"{within_one}, within the combined uncertainty."
+    return Verdict.AGREES, f"{within_one}, within the combined uncertainty (of the reading: resolution only)."
 
 
 def _against_open(read: Read) -> tuple[Verdict, str]:
