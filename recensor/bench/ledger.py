@@ -256,7 +256,8 @@ class _Rows:
         """Label, place and the parts concerned."""
         if target.of is not None:
             tolerance = self.run.parts[target.of].tolerance if target.of in self.run.parts else None
-            return target.of, f"± {tolerance.value:f} %" if tolerance else "", [target.of]
+            label = "Touched leads" if target.of == LEADS else target.of
+            return label, f"± {tolerance.value:f} %" if tolerance else "", [target.of]
         if target.through is not None:
             return target.through, "current", [target.through]
         red, black = target.across or ("", "")

@@ -197,10 +197,19 @@ def as_read(quantity: Quantity, unit: str) -> str:
 
 
 def prefixed_unit(magnitude: float, unit: str) -> str:
-    """The unit with the prefix that a value of this size is read in, such as ``mA`` for 0.0019 A."""
+    """The unit with the prefix that a handheld meter shows a value of this size in, such as ``mA`` for 0.0019 A.
+
+    Ranges of volts and amperes end at 200 (200 mV, 200 mA): 0.48 V is read in volts (common practice, no source).
+
+    Examples
+    --------
+    >>> prefixed_unit(0.0019, "A"), prefixed_unit(0.48, "V"), prefixed_unit(0.12, "V"), prefixed_unit(470, "Ω")
+    ('mA', 'V', 'mV', 'Ω')
+    """
     if magnitude == 0:
         return unit
-    exponent = 3 * math.floor(math.log10(abs(magnitude)) / 3 + 1e-9)
+    begins = 1.0 if unit == OHM else 0.2
+    exponent = 3 * math.floor(math.log10(abs(magnitude) / begins) / 3 + 1e-9)
     lowest, highest = {OHM: (0, 6), VOLT: (-3, 0), AMPERE: (-6, 0)}.get(unit, (0, 0))
     return _PREFIX_BY_EXPONENT[min(max(exponent, lowest), highest)] + unit
 
