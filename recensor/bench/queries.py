@@ -14,9 +14,12 @@ from recensor.core.quantity import Quantity, parse, parse_percent
 from recensor.core.record import Judge, Target
 from recensor.library.queries import sheet_run
 
-_READING = ("pk", "quantity", "of", "red", "black", "through", "setup", "text", "unit", "value", "resolution", "range",
-            "meter", "note", "time", "author__username")  # fmt: skip
+_READING = ("pk", "run_id", "quantity", "of", "red", "black", "through", "setup", "text", "unit", "value", "resolution",
+            "range", "meter", "note", "time", "author__username")  # fmt: skip
 _STRIKE = ("strike__reason", "strike__author__username", "strike__time")
+
+# Built once: naming the columns again for each request would cost as much as asking for them.
+_ROWS = Reading.objects.values(*_READING, *_STRIKE)
 
 
 def runs_of(person: object) -> "Iterable[Run]":
@@ -43,7 +46,7 @@ class LoadedRun:
 
 def load(run: Run) -> LoadedRun:
     """Everything about a run, with one query for its readings."""
-    rows = list(Reading.objects.filter(run=run).values(*_READING, *_STRIKE))
+    rows = list(_ROWS.filter(run_id=run.pk))
     core = _core_run(run, sheet_run(run.sheet_id), rows)
     return LoadedRun(tuple(row["pk"] for row in rows), core, points(core))
 
@@ -51,7 +54,7 @@ def load(run: Run) -> LoadedRun:
 def load_runs(runs: Sequence[Run]) -> list[record.Run]:
     """Several runs at once, with one query for all their readings; the runs need their sheets loaded."""
     rows: dict[int, list[dict[str, Any]]] = defaultdict(list)
-    for row in Reading.objects.filter(run__in=runs).values("run_id", *_READING, *_STRIKE):
+    for row in _ROWS.filter(run__in=runs):
         rows[row["run_id"]].append(row)
     return [_core_run(run, run.sheet.as_run(), rows[run.pk]) for run in runs]
 

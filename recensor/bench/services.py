@@ -1,8 +1,9 @@
 """What a person can do at the bench: one function for each thing, each one transaction."""
 
 import uuid
+from contextlib import nullcontext
 
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, connection, transaction
 from django.utils import timezone
 
 from recensor.bench.models import Reading, Run, Strike
@@ -59,7 +60,8 @@ def record_reading(
         key=key,
     )
     try:
-        with transaction.atomic():
+        # By itself the one INSERT is its own transaction; inside another it needs a savepoint to fail alone.
+        with transaction.atomic() if connection.in_atomic_block else nullcontext():
             reading.save()
     except IntegrityError:
         standing = Reading.objects.get(run=run, key=key)
