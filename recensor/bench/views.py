@@ -1,29 +1,21 @@
 """The bench's pages: parse, call one service or query, render."""
 
 from collections.abc import Callable
-from functools import lru_cache, wraps
-from uuid import UUID
+from functools import wraps
 
 from django.contrib.auth.decorators import login_required
-from django.core.cache import cache
 from django.core.paginator import Paginator
-from django.db.models import Max
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.template.loader import render_to_string
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from recensor import __version__
-from recensor.bench import ledger, queries, services
+from recensor.bench import drawings, ledger, queries, services, summaries
 from recensor.bench.forms import MoveForm, NewRunForm, ReadingForm, StrikeForm, new_key
-from recensor.bench.marks import Mark
 from recensor.bench.models import Reading, Run
 from recensor.core import judgement
-from recensor.core import record as core_record
 from recensor.core.quantity import QuantityError
 from recensor.drawing.schematic import schematic
 from recensor.formats import run_document
-from recensor.library.queries import sheet_run
 
 RUNS_ON_A_PAGE = 20
 UNPROCESSABLE, CONFLICT = 422, 409
@@ -51,7 +43,7 @@ def for_run(permission: str) -> Callable[[Callable[..., HttpResponse]], Callable
 def runs(request: HttpRequest) -> HttpResponse:
     """The person's runs, newest first, each with the state of its books."""
     page = Paginator(queries.runs_of(request.user), RUNS_ON_A_PAGE).get_page(request.GET.get("page"))
-    return render(request, "bench/runs.html", {"page": page, "books": _books_of(list(page))})
+    return render(request, "bench/runs.html", {"page": page, "books": summaries.books_of(list(page))})
 
 
 @login_required
@@ -183,7 +175,7 @@ def _render_bench(
     context = {
         "run": run,
         "bench": ledger.build(core_run, points, assessment, chosen, recorded),
-        "drawing": _drawn(run.sheet_id, points[chosen] if chosen is not None else None),
+        "drawing": drawings.of_sheet(run.sheet_id, points[chosen] if chosen is not None else None),
         "form": form,
         "message": message,
         "entry_key": new_key(),
@@ -193,37 +185,12 @@ def _render_bench(
     return render(request, template, context, status=status)
 
 
-@lru_cache(maxsize=512)
-def _drawn(sheet_id: UUID, target: core_record.Target | None) -> str:
-    """The drawing of a sheet's first setup with the next reading marked: the same for the same two, so drawn once."""
-    planned = sheet_run(sheet_id)
-    drawing = schematic(planned, next(iter(planned.setups.values())), target)
-    return render_to_string("drawing/schematic.svg", {"drawing": drawing})
-
-
 def _preview(form: NewRunForm) -> object:
     """The drawing of a form that describes a circuit, else nothing."""
     if not form.is_bound or not form.is_valid():
         return None
     planned = form.cleaned_data["planned"]
     return schematic(planned, next(iter(planned.setups.values())))
-
-
-def _books_of(page: list[Run]) -> list[tuple[Run, Mark]]:
-    """Each run with the state of its books; summaries are cached by run, last entry and version."""
-    last = dict(Reading.objects.filter(run__in=page).values_list("run").annotate(Max("id")))
-    struck = dict(Reading.objects.filter(run__in=page).values_list("run").annotate(Max("strike__time")))
-    keys = {
-        run.pk: f"books:{__version__}:{run.pk}:{last.get(run.pk)}:{struck.get(run.pk)!s}".replace(" ", "_")
-        for run in page
-    }
-    known = cache.get_many(keys.values())
-    unknown = [run for run in page if keys[run.pk] not in known]
-    for run, core_run in zip(unknown, queries.load_runs(unknown), strict=True):
-        points = queries.points(core_run)
-        known[keys[run.pk]] = ledger.books(core_run, points, judgement.assess(core_run))
-    cache.set_many({keys[run.pk]: known[keys[run.pk]] for run in unknown})
-    return [(run, known[keys[run.pk]]) for run in page]
 
 
 def _whole_number(text: str | None) -> int | None:
