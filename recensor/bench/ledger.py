@@ -8,7 +8,7 @@ from recensor.core import plan, safety
 from recensor.core.judgement import Account, Assessment, TargetAssessment
 from recensor.core.judgement.calculated import Calculated, basis_order
 from recensor.core.plan import Instruction, Station
-from recensor.core.quantity import AMPERE, OHM, VOLT, as_read, engineering, prefixed_unit, rounded
+from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, as_read, engineering, prefixed_unit, rounded
 from recensor.core.record import CURRENT, LEADS, MEASURED, NOMINAL, RESISTANCE, UNITS, VOLTAGE, Reading, Run, Target
 from recensor.core.uncertainty import expanded
 from recensor.drawing.resistor import BandedResistor
@@ -112,7 +112,7 @@ class Bench:
     books: Mark
     misfits: tuple[tuple[int | None, str], ...]
     warnings: tuple[str, ...]
-    caution: str
+    cautions: tuple[str, ...]
     recorded: Row | None
 
 
@@ -156,7 +156,7 @@ def build(
         books=books(run, points, assessment),
         misfits=tuple(_misfits(run, points, assessment)),
         warnings=tuple(warning.text for warning in assessment.warnings if warning.at.startswith("setups.")),
-        caution=_CAUTIONS[safety.caution(run)],
+        cautions=tuple(_cautions(run)),
         recorded=rows.row(recorded) if recorded is not None else None,
     )
 
@@ -321,6 +321,16 @@ def _closing(account: Account) -> Closing:
     digits = account.uncertainty or None
     sums = ((names[0], rounded(account.rises, digits, unit)), (names[1], rounded(account.drops, digits, unit)))
     return Closing(sums, rounded(account.residual, digits, unit), mark(account.verdict, account.reason))
+
+
+def _cautions(run: Run) -> Iterable[str]:
+    """What to know before power comes on."""
+    if said := _CAUTIONS[safety.caution(run)]:
+        yield said
+    for overload in safety.overloads(run):
+        takes, rating = rounded(overload.power, None, WATT), rounded(overload.rating, None, WATT)
+        stated = "its" if run.parts[overload.part].rating else "the usual"
+        yield f"{overload.part} takes {takes}, more than {stated} {rating}: lower the supply or take a larger part."
 
 
 def _misfits(run: Run, points: Sequence[Target], assessment: Assessment) -> Iterable[tuple[int | None, str]]:

@@ -1,9 +1,10 @@
-"""How far a circuit may be measured at all: extra-low voltage is the product's field.
+"""How far a circuit may be measured at all: extra-low voltage is the product's field, and parts have ratings.
 
 Above 30 V DC a circuit carries a standing warning, above 60 V DC it is for paper only. The 60 V is
 the common limit of extra-low voltage for ripple-free DC; both are the project's own rule here.
 """
 
+from dataclasses import dataclass
 from enum import StrEnum
 
 from recensor.core import network
@@ -12,6 +13,9 @@ from recensor.core.quantity import fraction
 from recensor.core.record import Run
 
 WARNING_ABOVE, PAPER_ONLY_ABOVE = 30.0, 60.0
+
+# The commonest leaded resistor takes a quarter watt (common practice, no source).
+USUAL_RATING = 0.25
 
 
 class Caution(StrEnum):
@@ -39,19 +43,56 @@ def caution(run: Run) -> Caution:
     return Caution.WARNING if volts > WARNING_ABOVE else Caution.NONE
 
 
-def _largest_in(setup: Setup, run: Run) -> float:
-    elements, open_circuit = [], [0.0]
-    for name, (first, second) in setup.connections.items():
-        part = run.parts[name]
-        value = setup.values.get(name) or part.nominal
-        if name in setup.sources_off or value is None:
+@dataclass(frozen=True)
+class Overload:
+    """A resistor that takes more power, in watts, than it may."""
+
+    part: str
+    setup: str
+    power: float
+    rating: float
+
+
+def overloads(run: Run) -> list[Overload]:
+    """Every resistor over its rating (a quarter watt where none is stated), sources at the top of their tolerance."""
+    found = []
+    for setup in run.setups.values():
+        elements = _elements(setup, run)
+        try:
+            solution = network.solve(elements, setup.reference)
+        except network.NetworkError:
             continue
-        top = float(value) * (1.0 + (fraction(part.tolerance) if part.kind.is_source and part.tolerance else 0.0))
-        elements.append(network.Element(name, part.kind, first, second, top, part.internal_resistance))
-        if part.kind is Kind.VOLTAGE_SOURCE:
-            open_circuit.append(abs(top))
+        for element in elements:
+            rating = run.parts[element.name].rating
+            allowed = float(rating) if rating else USUAL_RATING
+            power = float(solution.power(element.name))
+            if element.kind is Kind.RESISTOR and power > allowed:
+                found.append(Overload(element.name, setup.name, power, allowed))
+    return found
+
+
+def _largest_in(setup: Setup, run: Run) -> float:
+    elements = _elements(setup, run)
+    open_circuit = [0.0, *(abs(e.value) for e in elements if e.kind is Kind.VOLTAGE_SOURCE)]
     try:
         solved = network.solve(elements, setup.reference).largest_voltage
     except network.NetworkError:
         solved = sum(open_circuit)
     return max(solved, *open_circuit)
+
+
+def _elements(setup: Setup, run: Run) -> list[network.Element]:
+    """The setup at its worst: sources at the top of their tolerance; unmarked parts are left out."""
+    elements = []
+    for name, (first, second) in setup.connections.items():
+        part = run.parts[name]
+        value = setup.values.get(name) or part.nominal
+        if name in setup.sources_off:
+            if part.kind is Kind.VOLTAGE_SOURCE:
+                elements.append(network.wire(name, first, second))
+            continue
+        if value is None:
+            continue
+        top = float(value) * (1.0 + (fraction(part.tolerance) if part.kind.is_source and part.tolerance else 0.0))
+        elements.append(network.Element(name, part.kind, first, second, top, part.internal_resistance))
+    return elements

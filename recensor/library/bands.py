@@ -1,11 +1,11 @@
-"""The band reader as a view model: typed or chosen bands, read from both ends."""
+"""The band reader as a view model: bands read from both ends, and codes printed on a part."""
 
 from dataclasses import dataclass
 from decimal import Decimal
 
-from recensor.core import colour_code
+from recensor.core import colour_code, printed_code
 from recensor.core.circuit import Part
-from recensor.core.colour_code import BandError, Coded, Colour, Lookalike, Reading
+from recensor.core.colour_code import BandError, Colour, Lookalike, Reading
 from recensor.core.quantity import OHM, engineering, rounded
 from recensor.drawing.resistor import BandedResistor, banded_resistor
 
@@ -56,6 +56,32 @@ def band_page(text: str) -> BandPage:
     )
 
 
+@dataclass(frozen=True)
+class PrintedPage:
+    """A typed code and what it may mean, each with the bands that would say the same."""
+
+    text: str
+    meanings: tuple[tuple[str, str], ...]
+    error: str
+
+
+def printed_page(text: str) -> PrintedPage:
+    """Read a printed code; nothing typed gives an empty page."""
+    if not text:
+        return PrintedPage("", (), "")
+    try:
+        found = printed_code.meanings(text)
+    except printed_code.CodeError as error:
+        return PrintedPage(text, (), str(error))
+    return PrintedPage(text, tuple((_printed(meaning), meaning.code) for meaning in found), "")
+
+
+def _printed(meaning: printed_code.Meaning) -> str:
+    if meaning.value == 0:
+        return "0 Ω link"
+    return _ohms(meaning.value) + (f" ± {meaning.tolerance:f} %" if meaning.tolerance is not None else "")
+
+
 def resistor_of(part: Part | None) -> BandedResistor | None:
     """What a resistor of a run looks like; None when its value or tolerance is not stated or no bands say them."""
     if part is None or part.kind.is_source or part.nominal is None or part.tolerance is None:
@@ -85,16 +111,15 @@ def _end(title: str, reading: Reading, is_likely: bool) -> End:
     low, high = (rounded(float(limit), None, OHM) for limit in coded.limits)
     coefficient = f", {coded.coefficient} ppm/K" if coded.coefficient is not None else ""
     limits = f"A meter should show {low} to {high}."
-    return End(title, f"{_ohms(coded)} ± {coded.tolerance:f} %{coefficient}", limits, reading.against, is_likely)
+    return End(title, f"{_ohms(coded.value)} ± {coded.tolerance:f} %{coefficient}", limits, reading.against, is_likely)
 
 
 def _lookalike(one: Lookalike) -> str:
     ratio = f"×{float(one.ratio):.3g}" if one.ratio >= 1 else f"÷{float(1 / one.ratio):.3g}"
-    return f"band {one.band + 1} {one.colour.word}: {_ohms(one.coded)} ({ratio})"
+    return f"band {one.band + 1} {one.colour.word}: {_ohms(one.coded.value)} ({ratio})"
 
 
-def _ohms(coded: Coded) -> str:
-    place = coded.value.adjusted() - 2
-    digits = engineering(coded.value, Decimal(1).scaleb(place), OHM)
+def _ohms(value: Decimal) -> str:
+    digits = engineering(value, Decimal(1).scaleb(value.adjusted() - 2), OHM)
     number, unit = digits.split(" ")
     return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"

@@ -6,7 +6,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from recensor.core.colour_code import Colour
-from recensor.library.bands import band_page
+from recensor.library.bands import band_page, printed_page
 
 MOST_CHARACTERS = 200
 
@@ -20,5 +20,7 @@ def bands(request: HttpRequest) -> HttpResponse:
         words = f"{words} {request.GET['add'][:MOST_CHARACTERS]}"
     if "back" in request.GET:
         words = " ".join(words.split()[:-1])
-    context = {"page": band_page(words.strip()), "palette": list(Colour)}
-    return render(request, "library/_bands.html" if request.htmx else "library/bands.html", context)
+    printed = printed_page(request.GET.get("code", "").strip()[:MOST_CHARACTERS])
+    context = {"page": band_page(words.strip()), "palette": list(Colour), "printed": printed}
+    part = "library/_printed.html" if "code" in request.GET else "library/_bands.html"
+    return render(request, part if request.htmx else "library/bands.html", context)

@@ -8,7 +8,7 @@ from recensor.core.circuit import Setup
 from recensor.core.judgement import assess
 from recensor.core.quantity import parse, parse_percent
 from recensor.core.record import Claim, Judge, RecordError, Strike, Target, check
-from recensor.core.safety import caution, largest_voltage
+from recensor.core.safety import caution, largest_voltage, overloads
 from tests.core.runs import amps, chain, of, ohms, part, run, volts
 
 BY_UNCERTAINTY = Judge(by="uncertainty")
@@ -341,6 +341,19 @@ class Safety(TestCase):
         self.assertEqual(caution(run([part("V1", "61")], {"V1": ("a", "gnd")})), "paper only")
         shorted = {"V1": ("a", "gnd"), "V2": ("a", "gnd")}
         self.assertAlmostEqual(largest_voltage(run(parts, shorted)), 46.0)
+
+    def test_dissipation_against_the_rating_at_the_top_of_tolerance(self) -> None:
+        parts = [
+            part("V1", "9", "10%"),
+            part("R1", "390"),
+            replace(part("R2", "390"), rating=parse("0.5W")),
+            part("R3", "1k"),
+        ]
+        wires = {"V1": ("a", "gnd"), "R1": ("a", "gnd"), "R2": ("a", "gnd"), "R3": ("a", "gnd")}
+        [hot] = overloads(run(parts, wires))
+        self.assertEqual((hot.part, hot.rating), ("R1", 0.25))
+        self.assertAlmostEqual(hot.power, 9.9**2 / 390)
+        self.assertEqual(overloads(run([part("V1", "9"), *parts[1:]], wires)), [])
 
 
 class Hints(TestCase):

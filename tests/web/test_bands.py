@@ -69,6 +69,14 @@ class BandReader(BenchTestCase):
             page = self.client.get("/bands/", {"bands": text})
             self.assertContains(page, message)
 
+    def test_printed_codes(self) -> None:
+        page = self.client.get("/bands/", {"code": "473"}, headers=HTMX)
+        self.assertContains(page, "47 kΩ")
+        self.assertContains(page, "473 Ω")
+        self.assertNotContains(page, "palette")
+        self.assertContains(self.client.get("/bands/", {"code": "4K7J"}), "4.7 kΩ ± 5 %")
+        self.assertContains(self.client.get("/bands/", {"code": "<i>" * 900}), "&lt;i&gt;")
+
     def test_a_part_of_a_run_is_shown_with_its_bands(self) -> None:
         self.assertContains(self.client.get(f"{self.address}?point=1"), "Resistor with the bands red, black, red, gold")
         self.assertNotContains(self.client.get(f"{self.address}?point=5"), "Resistor with the bands")
