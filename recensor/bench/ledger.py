@@ -8,7 +8,7 @@ from recensor.core import plan, safety
 from recensor.core.judgement import Account, Assessment, TargetAssessment
 from recensor.core.judgement.calculated import Calculated, basis_order
 from recensor.core.plan import Instruction, Station
-from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, as_read, engineering, prefixed_unit, rounded
+from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, as_read, engineering, prefixed_unit, rounded, signed_percent
 from recensor.core.record import CURRENT, LEADS, MEASURED, NOMINAL, RESISTANCE, UNITS, VOLTAGE, Reading, Run, Target
 from recensor.core.uncertainty import expanded
 from recensor.drawing.resistor import BandedResistor
@@ -280,7 +280,7 @@ class _Rows:
             first = second = NOMINAL
         value = comparison.percent_error[first]
         value = comparison.percent_error[second] if value is None else value
-        return "" if value is None else f"{value:+.2f} %".replace("-", "−")
+        return "" if value is None else signed_percent(value)
 
 
 def shown(reading: Reading) -> str:

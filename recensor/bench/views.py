@@ -180,6 +180,7 @@ def _render_bench(
         "message": message,
         "entry_key": new_key(),
         "reading_ids": loaded.reading_ids,
+        "correcting": _whole_number(request.GET.get("correct")),
     }
     template = "bench/_bench.html" if request.htmx else "bench/bench.html"
     return render(request, template, context, status=status)

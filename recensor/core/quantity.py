@@ -189,6 +189,17 @@ def rounded(value: float, uncertainty: float | None, unit: str) -> str:
     return engineering(value, Decimal(1).scaleb(max(place, -15)), unit)
 
 
+def signed_percent(percentage: float) -> str:
+    """Write an error in % with its sign.
+
+    Examples
+    --------
+    >>> signed_percent(-0.779), signed_percent(-0.001)
+    ('−0.78 %', '+0.00 %')
+    """
+    return f"{round(percentage, 2) + 0.0:+.2f} %".replace("-", "−")
+
+
 def as_read(quantity: Quantity, unit: str) -> str:
     """Write a reading with just the digits that were typed, or ``over-range``."""
     if quantity.value is None or quantity.resolution is None:

@@ -53,7 +53,7 @@ class WholeJob(BrowserTestCase):
         page.get_by_role("button", name="1.000", exact=True).click()
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
         page.locator(".ledger").get_by_role("link", name="R1", exact=True).first.click()
-        page.locator(".correct summary").click()
+        page.get_by_role("link", name="correct").click()
         page.get_by_label("It belongs to").select_option(label="R3 by itself")
         expect(page.locator(".entries")).to_contain_text("belongs to another point: R3 by itself")
         self.assertEqual([r.of for r in Reading.objects.filter(strike=None)], ["R3"])

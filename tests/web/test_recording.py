@@ -120,6 +120,15 @@ class Correcting(BenchTestCase):
         self.assertContains(self.correct("move", point=0, at=5), "asks for a resistance", status_code=422)
         self.assertContains(self.correct("move", point=99, at=5), "Choose the point", status_code=422)
 
+    def test_corrections_are_offered_for_the_one_entry_that_was_chosen(self) -> None:
+        self.enter(5, "2.023", "V")
+        plain = self.client.get(f"{self.address}?point=5")
+        self.assertContains(plain, ">correct</a>", count=2)
+        self.assertNotContains(plain, "Strike</button>")
+        chosen = self.client.get(f"{self.address}?point=5&correct={self.reading.pk}")
+        self.assertContains(chosen, f"/readings/{self.reading.pk}/strike/")
+        self.assertContains(chosen, ">correct</a>", count=1)
+
     def test_undo_strikes_the_last_standing_reading_of_the_same_person(self) -> None:
         self.enter(6, "2.0")
         for _ in range(2):

@@ -5,7 +5,7 @@ from enum import StrEnum
 
 from recensor.core.judgement.calculated import Calculated, basis_order
 from recensor.core.judgement.hints import hint
-from recensor.core.quantity import fraction, rounded
+from recensor.core.quantity import fraction, rounded, signed_percent
 from recensor.core.record import MEASURED, NOMINAL, PERCENT, RESISTANCE, Judge
 from recensor.core.uncertainty import expanded
 
@@ -105,7 +105,7 @@ def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge
     limit = fraction(judge.limit)
     allowed = limit * abs(calculated.value) * (1.0 + EDGE)
     error = (read.value - calculated.value) / abs(calculated.value) * 100.0
-    sentence = f"{_signed(error)} % from the calculated {should}"
+    sentence = f"{signed_percent(error)} from the calculated {should}"
     within, coarse = f"{judge.limit.value:f} %", margin > allowed
     good_to = rounded(margin, margin, read.unit)
     too_coarse = f"the reading is only good to ± {good_to} (resolution only), too coarse to decide {within}."
@@ -160,7 +160,3 @@ def _against_zero(
 
 def _times(normalised: float | None) -> str:
     return "" if normalised is None else f"{abs(normalised):.2g} times "
-
-
-def _signed(percentage: float) -> str:
-    return f"{percentage:+.2f}".replace("-", "−")
