@@ -5,7 +5,7 @@ import tempfile
 
 from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
 SWITCHES = [
@@ -16,6 +16,9 @@ SWITCHES = [
     "--disable-component-update",
     "--disable-sync",
 ]
+# A busy machine is slow, not wrong.
+PATIENCE = 20_000
+expect.set_options(timeout=PATIENCE)
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 
@@ -41,7 +44,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
         context = self.browser.new_context(viewport=size, base_url=self.live_server_url, **options)
         self.addCleanup(context.close)
         page = context.new_page()
-        page.set_default_timeout(10_000)
+        page.set_default_timeout(PATIENCE)
         self.problems: list[str] = []
         page.on("pageerror", lambda error: self.problems.append(str(error)))
         page.on(
