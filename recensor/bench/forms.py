@@ -182,12 +182,6 @@ class NewRunForm(forms.Form):
             return None
 
 
-class StrikeForm(forms.Form):
-    """Why a reading is struck."""
-
-    reason = forms.CharField(max_length=MOST_CHARACTERS, required=False)
-
-
 class MoveForm(forms.Form):
     """Where a reading belongs."""
 

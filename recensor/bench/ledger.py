@@ -3,7 +3,9 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from recensor.bench.marks import OUTSIDE, Mark, mark
+from django.utils import timezone
+
+from recensor.bench.marks import OUTSIDE, UNDECIDED, Mark, mark
 from recensor.core import plan, safety
 from recensor.core.judgement import Account, Assessment, TargetAssessment
 from recensor.core.judgement.calculated import Calculated, basis_order
@@ -127,7 +129,7 @@ def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
     unread = sum(target.key not in assessment.targets for target in points)
     verdicts = [target.comparison.verdict for target in assessment.targets.values()]
     out = [account for account in assessment.laws if account.verdict == "out"]
-    outside = sum(verdict in ("outside", "out of tolerance") for verdict in verdicts)
+    outside = sum(mark(verdict).kind == OUTSIDE for verdict in verdicts)
     if out:
         names = ", ".join(_account_name(account) for account in out)
         return mark("out", f"{names} {'is' if len(out) == 1 else 'are'} out")
@@ -135,7 +137,7 @@ def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
         return mark("outside", f"{outside} of {len(verdicts)} outside")
     if unread:
         return mark("unread", f"{len(points) - unread} of {len(points)} read")
-    if any(verdict in ("undecided", "cannot tell") for verdict in verdicts):
+    if any(mark(verdict).kind == UNDECIDED for verdict in verdicts):
         return mark("undecided", "too coarse to decide")
     return mark("balances", "everything agrees" if not assessment.laws else "the books balance")
 
@@ -363,20 +365,18 @@ def _next(run: Run, points: Sequence[Target], assessment: Assessment, chosen: in
         Entry(
             index=k,
             text=shown(reading),
-            when=reading.time.strftime("%H:%M") if reading.time else "",
+            when=timezone.localtime(reading.time).strftime("%H:%M") if reading.time else "",
             by=reading.by or "",
             struck=reading.struck.reason if reading.struck else "",
         )
         for k, reading in enumerate(run.readings)
         if reading.target.key == target.key
     )
-    against = NOMINAL if target.of is not None or run.judge.against == NOMINAL else MEASURED
-    instruction = plan.instruction(target, run, expected)
-    should = row.nominal if against == NOMINAL or target.of is not None else row.measured
+    by_nominal = target.of is not None or run.judge.against == NOMINAL
     return Next(
         point=chosen,
-        instruction=instruction,
-        expected=should,
+        instruction=plan.instruction(target, run, expected),
+        expected=row.nominal if by_nominal else row.measured,
         unit=prefixed_unit(expected or 0.0, target.unit),
         units=UNIT_CHOICES[target.unit],
         entries=entries,

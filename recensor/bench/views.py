@@ -10,8 +10,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from recensor.bench import drawings, ledger, queries, services, summaries
-from recensor.bench.forms import MoveForm, NewRunForm, ReadingForm, StrikeForm, new_key
-from recensor.bench.models import Reading, Run
+from recensor.bench.forms import MoveForm, NewRunForm, ReadingForm, new_key
+from recensor.bench.models import Reading, Run, Strike
 from recensor.core import judgement
 from recensor.core.quantity import QuantityError
 from recensor.drawing.schematic import schematic
@@ -99,11 +99,8 @@ def record(request: HttpRequest, run: Run) -> HttpResponse:
 def strike(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
     """Strike a reading through, with a reason."""
     reading = get_object_or_404(Reading, pk=reading_id, run=run)
-    form = StrikeForm(request.POST)
-    form.is_valid()
-    return _correct(
-        request, run, lambda: services.strike_reading(reading, request.user, form.cleaned_data.get("reason", ""))
-    )
+    reason = request.POST.get("reason", "")
+    return _correct(request, run, lambda: services.strike_reading(reading, request.user, reason))
 
 
 @require_POST
@@ -126,7 +123,7 @@ def move(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
 @for_run("bench.record_in_run")
 def undo(request: HttpRequest, run: Run) -> HttpResponse:
     """Strike the last reading."""
-    return _correct(request, run, lambda: services.undo_last(run, request.user))
+    return _correct(request, run, lambda: services.undo_last(run, request.user), go_there=True)
 
 
 @require_GET
@@ -138,15 +135,19 @@ def document(request: HttpRequest, run: Run) -> HttpResponse:
     return response
 
 
-def _correct(request: HttpRequest, run: Run, action: Callable[[], object]) -> HttpResponse:
-    """Carry out a correction and show the point it concerns; a refusal becomes a message."""
+def _correct(
+    request: HttpRequest, run: Run, action: Callable[[], Reading | Strike], *, go_there: bool = False
+) -> HttpResponse:
+    """Carry out a correction; a refusal becomes a message.
+
+    The page stays at its point, or goes to that of the reading which `action` returns.
+    """
     chosen = _whole_number(request.POST.get("at"))
     try:
         done = action()
     except (services.RefusedError, QuantityError) as error:
         return _render_bench(request, run, chosen=chosen, message=str(error), status=UNPROCESSABLE)
-    undone = done if isinstance(done, Reading) and request.resolver_match.url_name == "undo" else None
-    return _render_bench(request, run, chosen=chosen, undone=undone)
+    return _render_bench(request, run, chosen=chosen, at_reading=done.pk if go_there else None)
 
 
 def _render_bench(
@@ -156,7 +157,7 @@ def _render_bench(
     *,
     chosen: int | None = None,
     recorded: int | None = None,
-    undone: Reading | None = None,
+    at_reading: int | None = None,
     form: ReadingForm | None = None,
     message: str = "",
     status: int = 200,
@@ -165,8 +166,8 @@ def _render_bench(
     loaded = loaded or queries.load(run)
     core_run, points = loaded.core, loaded.points
     assessment = judgement.assess(core_run)
-    if undone is not None:
-        target = core_run.readings[loaded.reading_ids.index(undone.pk)].target
+    if at_reading is not None:
+        target = core_run.readings[loaded.reading_ids.index(at_reading)].target
         chosen = [point.key for point in points].index(target.key)
     if chosen is None or chosen >= len(points):
         chosen = ledger.next_point(points, assessment, -1 if recorded is None else recorded)

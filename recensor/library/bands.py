@@ -58,7 +58,7 @@ def band_page(text: str) -> BandPage:
 
 @dataclass(frozen=True)
 class PrintedPage:
-    """A typed code and what it may mean, each with the bands that would say the same."""
+    """A typed code and what it may mean: pairs of a value and the code that says it."""
 
     text: str
     meanings: tuple[tuple[str, str], ...]

@@ -101,6 +101,19 @@ class Unacknowledged(BrowserTestCase):
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
         self.assertEqual(Reading.objects.count(), 1)
 
+    def test_an_entry_that_waits_leaves_what_is_typed_at_another_point_alone(self) -> None:
+        self.page.route("**/record/", lambda route: route.abort(), times=1)
+        page = self.type("0.998")
+        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: 0.998 kΩ")
+        page.locator("[data-point-after]").click()
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+        with page.expect_response("**/record/"):
+            page.locator("#reading-text").fill("2.0")
+        expect(page.locator("#reading-text")).to_have_value("2.0")
+        page.keyboard.press("Enter")
+        expect(page.locator(".next h2")).to_have_text("R3 by itself")
+        self.assertEqual([(r.of, r.text) for r in Reading.objects.all()], [("R1", "0.998"), ("R2", "2.0")])
+
     def test_double_click_makes_one_reading(self) -> None:
         self.page.locator("#reading-text").fill("0.998")
         self.page.get_by_role("button", name="Record", exact=True).dblclick()

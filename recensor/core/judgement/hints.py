@@ -19,7 +19,7 @@ def hint(value: float, calculated: float, allowed: float, quantity: str) -> str:
     if value == 0.0:
         return _ZERO.get(quantity, "")
     if quantity != CURRENT and quantity != VOLTAGE and value < 0:
-        return " A resistance below zero: the circuit was powered, or the leads' own was taken off twice."
+        return " A resistance below zero: the circuit was powered, or the meter's zero is off."
     if abs(value + calculated) <= allowed:
         return " The size fits and the sign is turned: the leads are swapped, or the direction really is so."
     return power_of_ten(value, calculated, allowed)

@@ -5,37 +5,46 @@ const refusal = document.getElementById("refusal");
 let timer = 0;
 
 const form = () => document.querySelector("form[data-outbox]");
+const shownKey = () => form()?.elements.namedItem("key").value;
+
+// Every entry that waits for its answer, by its key; kept over a reload and a new sign-in.
 const slot = () => `recensor.outbox.${location.pathname}`;
-const pending = () => JSON.parse(localStorage.getItem(slot()) ?? "null");
+const waiting = () => JSON.parse(localStorage.getItem(slot()) ?? "{}");
+
+function remember(change) {
+  const entries = waiting();
+  change(entries);
+  localStorage.setItem(slot(), JSON.stringify(entries));
+}
+
+// The entry that a request carries; undefined for every other request.
+function entryOf(event) {
+  const { path, formData } = event.detail.requestConfig;
+  if (!path.endsWith("/record/")) return undefined;
+  const entry = Object.fromEntries(formData);
+  delete entry.csrfmiddlewaretoken; // the header carries the token of the sign-in that sends it
+  return entry;
+}
 
 // Another tab may have signed in anew since this page was made: always the newest token.
 const token = () => document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1];
 
-function keep(values) {
-  localStorage.setItem(slot(), JSON.stringify(values));
-}
-
 function show(reason) {
   const line = form()?.querySelector("[data-not-saved]");
-  const kept = pending();
-  if (!line || !kept) return;
+  const entries = Object.values(waiting());
+  if (!line || !entries.length) return;
   line.hidden = false;
-  line.textContent = `Not saved: ${kept.text} ${kept.unit}. ${reason}`;
+  line.textContent = `Not saved: ${entries.map((entry) => `${entry.text} ${entry.unit}`).join(", ")}. ${reason}`;
 }
 
-function fill(kept) {
-  for (const [name, value] of Object.entries(kept)) {
-    const field = form().elements.namedItem(name);
-    if (field && name !== "csrfmiddlewaretoken") field.value = value;
-  }
-}
-
+// An entry of the point on the page goes on to the next one; any other leaves what is being typed alone.
 function resend() {
   clearTimeout(timer);
-  const kept = pending();
-  if (!kept || !form()) return;
-  fill(kept);
-  htmx.ajax("POST", form().getAttribute("action"), { source: form(), target: "#bench", swap: "outerHTML" });
+  for (const entry of Object.values(waiting())) {
+    const here = entry.key === shownKey();
+    const where = here ? { target: "#bench", swap: "outerHTML" } : { target: "#bench", swap: "none" };
+    htmx.ajax("POST", `${location.pathname}record/`, { values: entry, ...where });
+  }
 }
 
 function again(reason) {
@@ -61,9 +70,8 @@ document.addEventListener("htmx:configRequest", (event) => {
 });
 
 document.addEventListener("htmx:beforeRequest", (event) => {
-  if (event.target !== form()) return;
-  const values = Object.fromEntries(new FormData(form()));
-  if (values.text.trim()) keep(values);
+  const entry = entryOf(event);
+  if (entry?.text.trim()) remember((entries) => { entries[entry.key] = entry; });
 });
 
 // As soon as an answer is here, before it is shown: a page left in between must not send it again.
@@ -71,20 +79,21 @@ document.addEventListener("htmx:beforeOnLoad", (event) => {
   const { status } = event.detail.xhr;
   if (status !== 200 && status !== 409 && status !== 422) return;
   refusal.hidden = true;
-  if (event.target === form()) localStorage.removeItem(slot());
+  const entry = entryOf(event);
+  if (entry) remember((entries) => { delete entries[entry.key]; });
 });
 
 document.addEventListener("htmx:sendError", (event) => {
-  if (event.target === form()) again("No connection; it is sent again by itself.");
+  if (entryOf(event)) again("No connection; it is sent again by itself.");
   else refuse("No connection. Nothing was changed; try again.");
 });
 document.addEventListener("htmx:timeout", (event) => {
-  if (event.target === form()) again("No answer yet; it is sent again by itself.");
+  if (entryOf(event)) again("No answer yet; it is sent again by itself.");
 });
 
 document.addEventListener("htmx:responseError", (event) => {
   const { status } = event.detail.xhr;
-  const mine = event.target === form();
+  const mine = entryOf(event);
   if (status === 401 || status === 403) {
     if (mine) show("It is sent when you are signed in again.");
     refuse("You are signed out; what you typed is kept here.", `/sign-in/?next=${encodeURIComponent(location.pathname)}`);
@@ -97,10 +106,12 @@ document.addEventListener("htmx:responseError", (event) => {
 });
 
 addEventListener("online", resend);
-addEventListener("load", () => {
-  if (pending() && form()) {
-    fill(pending());
-    again("It was typed before and is sent now.");
-    resend();
+addEventListener("load", async () => {
+  if (!form()) return;
+  const entries = Object.values(waiting());
+  if (!entries.length) return;
+  // This page was made before these are recorded: the last one's answer brings it up to date.
+  for (const entry of entries) {
+    await htmx.ajax("POST", `${location.pathname}record/`, { values: entry, target: "#bench", swap: "outerHTML" });
   }
 });
