@@ -114,6 +114,14 @@ class Unacknowledged(BrowserTestCase):
         expect(page.locator(".next h2")).to_have_text("R3 by itself")
         self.assertEqual([(r.of, r.text) for r in Reading.objects.all()], [("R1", "0.998"), ("R2", "2.0")])
 
+    def test_a_waiting_entry_that_is_refused_later_is_said(self) -> None:
+        self.page.route("**/record/", lambda route: route.abort(), times=1)
+        page = self.type("about 1k")
+        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: about 1k")
+        page.locator("[data-point-after]").click()
+        expect(page.locator("#refusal")).to_contain_text("did not take about 1k")
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+
     def test_double_click_makes_one_reading(self) -> None:
         self.page.locator("#reading-text").fill("0.998")
         self.page.get_by_role("button", name="Record", exact=True).dblclick()

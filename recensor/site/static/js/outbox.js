@@ -80,7 +80,12 @@ document.addEventListener("htmx:beforeOnLoad", (event) => {
   if (status !== 200 && status !== 409 && status !== 422) return;
   refusal.hidden = true;
   const entry = entryOf(event);
-  if (entry) remember((entries) => { delete entries[entry.key]; });
+  if (!entry) return;
+  remember((entries) => { delete entries[entry.key]; });
+  // The answer to an entry of another point is not shown, so a refusal must be said here.
+  if (status !== 200 && entry.key !== shownKey()) {
+    refuse(`The server did not take ${entry.text} ${entry.unit}, typed at another point. Choose that point and type it again.`);
+  }
 });
 
 document.addEventListener("htmx:sendError", (event) => {
