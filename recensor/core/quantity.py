@@ -105,7 +105,7 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
     if not typed:
         raise QuantityError(f"Nothing is written here; write a number, for example {_example(unit)}.")
     if len(typed) > LONGEST_TEXT:
-        raise QuantityError(f"This is {len(typed)} characters long; a reading has at most {LONGEST_TEXT}.")
+        raise QuantityError(f"This is {len(typed)} characters long; a value has at most {LONGEST_TEXT}.")
     plain = typed.translate(_SAME_SIGN)
     beside_prefix, beside_unit = (
         _split_suffix(beside.strip().translate(_SAME_SIGN), beside) if beside.strip() else ("", None)
@@ -127,6 +127,19 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
     resolution = _plain_decimal(Decimal(1).scaleb(shift - decimals))
     _check_magnitude(typed, value, resolution, agreed)
     return Quantity(typed, value, resolution, agreed, _doubt(plain, digits, prefix, agreed), beside)
+
+
+def parse_beside_chooser(text: str, unit: str, beside: str) -> Quantity:
+    """Read what was typed beside a unit chooser: a prefix or unit in the text itself wins over the chooser.
+
+    Examples
+    --------
+    >>> float(parse_beside_chooser("1.89", AMPERE, "mA")), float(parse_beside_chooser("2k2", OHM, "MΩ"))
+    (0.00189, 2200.0)
+    """
+    alone = parse(text, unit)
+    says_more_than_digits = any(character.isalpha() for character in text.lower().replace("e", ""))
+    return alone if alone.over_range or says_more_than_digits else parse(text, unit, beside)
 
 
 def parse_percent(text: str) -> Quantity:
@@ -205,6 +218,18 @@ def as_read(quantity: Quantity, unit: str) -> str:
     if quantity.value is None or quantity.resolution is None:
         return "over-range"
     return engineering(quantity.value, quantity.resolution, unit)
+
+
+def stated(value: Decimal, unit: str) -> str:
+    """Write a stated value, such as a nominal one, with no needless zeros.
+
+    Examples
+    --------
+    >>> stated(Decimal("4700"), "Ω"), stated(Decimal("0.47"), "Ω"), stated(Decimal("100.0"), "Ω")
+    ('4.7 kΩ', '470 mΩ', '100 Ω')
+    """
+    number, prefixed = engineering(value, Decimal(1).scaleb(value.adjusted() - 5), unit).split(" ")
+    return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {prefixed}"
 
 
 def prefixed_unit(magnitude: float, unit: str) -> str:
