@@ -9,6 +9,7 @@ from recensor.bench.marks import OUTSIDE, UNDECIDED, Mark, mark
 from recensor.core import plan, safety
 from recensor.core.judgement import Account, Assessment, TargetAssessment
 from recensor.core.judgement.calculated import Calculated, basis_order
+from recensor.core.judgement.measurements import Measurement
 from recensor.core.plan import Instruction, Station
 from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, as_read, engineering, prefixed_unit, rounded, signed_percent
 from recensor.core.record import CURRENT, LEADS, MEASURED, NOMINAL, RESISTANCE, UNITS, VOLTAGE, Reading, Run, Target
@@ -115,6 +116,7 @@ class Bench:
     misfits: tuple[tuple[int | None, str], ...]
     warnings: tuple[str, ...]
     cautions: tuple[str, ...]
+    powers: tuple[tuple[str, Mark], ...]
     recorded: Row | None
 
 
@@ -147,6 +149,7 @@ def build(
 ) -> Bench:
     """Lay the whole page out; `chosen` is the point to read next, None when all is read; `recorded` was just read."""
     rows = _Rows(run, points, assessment, chosen)
+    powers = safety.dissipations(run)
     read = sum(target.key in assessment.targets for target in points)
     return Bench(
         sections=tuple(rows.sections()),
@@ -158,7 +161,8 @@ def build(
         books=books(run, points, assessment),
         misfits=tuple(_misfits(run, points, assessment)),
         warnings=tuple(warning.text for warning in assessment.warnings if warning.at.startswith("setups.")),
-        cautions=tuple(_cautions(run)),
+        cautions=tuple(_cautions(run, powers)),
+        powers=tuple(_powers(run, powers)),
         recorded=rows.row(recorded) if recorded is not None else None,
     )
 
@@ -229,7 +233,7 @@ class _Rows:
             nominal=_calculated_text(nominal, unit) if target.of is None else self._stated(target),
             measured=_calculated_text(measured, unit) if target.of is None else "",
             read=_read_text(assessed, unit, self.run) if assessed else "",
-            trials=f"mean of {assessed.measurement.count}" if assessed and assessed.measurement.count > 1 else "",
+            trials=_trials(assessed.measurement, unit) if assessed else "",
             error=self._error(assessed),
             mark=mark(assessed.comparison.verdict, assessed.comparison.reason) if assessed else mark("unread"),
             lights=" ".join(self.part_ids[name] for name in parts if name in self.part_ids),
@@ -301,6 +305,14 @@ def _read_text(assessed: TargetAssessment, unit: str, run: Run) -> str:
     return shown(finite[0])
 
 
+def _trials(measurement: Measurement, unit: str) -> str:
+    """How many readings the mean is of, and their spread."""
+    if measurement.deviation is None:
+        return ""
+    spread = engineering(measurement.deviation, measurement.resolution / 10, unit)
+    return f"mean of {measurement.count}, s {spread}"
+
+
 def _calculated_text(calculated: Calculated, unit: str) -> str:
     if calculated.open:
         return "open"
@@ -325,14 +337,30 @@ def _closing(account: Account) -> Closing:
     return Closing(sums, rounded(account.residual, digits, unit), mark(account.verdict, account.reason))
 
 
-def _cautions(run: Run) -> Iterable[str]:
+def _cautions(run: Run, powers: Sequence[safety.Dissipation]) -> Iterable[str]:
     """What to know before power comes on."""
     if said := _CAUTIONS[safety.caution(run)]:
         yield said
-    for overload in safety.overloads(run):
-        takes, rating = rounded(overload.power, None, WATT), rounded(overload.rating, None, WATT)
-        stated = "its" if run.parts[overload.part].rating else "the usual"
-        yield f"{overload.part} takes {takes}, more than {stated} {rating}: lower the supply or take a larger part."
+    for taken in powers:
+        if taken.is_over:
+            yield (
+                f"{taken.part} takes {rounded(taken.power, None, WATT)}, more than {_rating(taken, run)}: "
+                "lower the supply or take a larger part."
+            )
+
+
+def _rating(taken: safety.Dissipation, run: Run) -> str:
+    whose = "its" if run.parts[taken.part].rating else "the usual"
+    return f"{whose} {rounded(taken.rating, None, WATT)}"
+
+
+def _powers(run: Run, powers: Sequence[safety.Dissipation]) -> Iterable[tuple[str, Mark]]:
+    """What each resistor takes before power comes on, in words."""
+    for taken in powers:
+        where = f" in {taken.setup}" if len(run.setups) > 1 else ""
+        share = f"{taken.power / taken.rating * 100.0:.2g} %"
+        text = f"{taken.part}{where}: {rounded(taken.power, None, WATT)}, {share} of {_rating(taken, run)}"
+        yield text, mark("over rating" if taken.is_over else "within rating")
 
 
 def _misfits(run: Run, points: Sequence[Target], assessment: Assessment) -> Iterable[tuple[int | None, str]]:

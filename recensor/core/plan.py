@@ -65,7 +65,9 @@ def instruction(target: Target, run: Run, expected: float | None = None) -> Inst
             here, "The meter's own leads", ("Touch the two probes together.",), "Ω", "black probe", "red probe"
         )
     if here is Station.PARTS:
-        before = ("Part out of the circuit, nothing powered, fingers off the tips.",)
+        before = (
+            "Part out of the circuit, nothing powered, fingers off the tips; wait until the reading stands still.",
+        )
         return Instruction(here, f"{target.of} by itself", before, "Ω", f"one lead of {target.of}", "its other lead")
     if here is Station.BUILD:
         red, black = target.across or ("", "")

@@ -9,8 +9,9 @@ from enum import StrEnum
 
 from recensor.core import network
 from recensor.core.circuit import Kind, Setup
+from recensor.core.judgement.measurements import gather
 from recensor.core.quantity import fraction
-from recensor.core.record import Run
+from recensor.core.record import QUANTITIES, Run, Target
 
 WARNING_ABOVE, PAPER_ONLY_ABOVE = 30.0, 60.0
 
@@ -44,30 +45,40 @@ def caution(run: Run) -> Caution:
 
 
 @dataclass(frozen=True)
-class Overload:
-    """A resistor that takes more power, in watts, than it may."""
+class Dissipation:
+    """The power that a resistor takes in a setup, and its rating, both in watts."""
 
     part: str
     setup: str
     power: float
     rating: float
 
+    @property
+    def is_over(self) -> bool:
+        """Whether it takes more than it may."""
+        return self.power > self.rating
 
-def overloads(run: Run) -> list[Overload]:
-    """Every resistor over its rating (a quarter watt where none is stated), sources at the top of their tolerance."""
+
+def dissipations(run: Run) -> list[Dissipation]:
+    """Every resistor's power in every setup, sources at the top of their tolerance.
+
+    Without a stated rating a quarter watt is taken. A setup that cannot be solved, or has a part that is neither
+    marked nor read, is left out.
+    """
     found = []
     for setup in run.setups.values():
         elements = _elements(setup, run)
+        if {e.name for e in elements}.union(setup.sources_off) < set(setup.connections):
+            continue
         try:
             solution = network.solve(elements, setup.reference)
         except network.NetworkError:
             continue
         for element in elements:
-            rating = run.parts[element.name].rating
-            allowed = float(rating) if rating else USUAL_RATING
-            power = float(solution.power(element.name))
-            if element.kind is Kind.RESISTOR and power > allowed:
-                found.append(Overload(element.name, setup.name, power, allowed))
+            if element.kind is Kind.RESISTOR:
+                rating = run.parts[element.name].rating
+                allowed = float(rating) if rating else USUAL_RATING
+                found.append(Dissipation(element.name, setup.name, float(solution.power(element.name)), allowed))
     return found
 
 
@@ -82,17 +93,20 @@ def _largest_in(setup: Setup, run: Run) -> float:
 
 
 def _elements(setup: Setup, run: Run) -> list[network.Element]:
-    """The setup at its worst: sources at the top of their tolerance; unmarked parts are left out."""
+    """The setup at its worst: sources at the top of their tolerance; parts neither marked nor read are left out."""
     elements = []
+    measured = gather(run) if any(part.nominal is None for part in run.parts.values()) else {}
     for name, (first, second) in setup.connections.items():
         part = run.parts[name]
-        value = setup.values.get(name) or part.nominal
+        stated = setup.values.get(name) or part.nominal
         if name in setup.sources_off:
             if part.kind is Kind.VOLTAGE_SOURCE:
                 elements.append(network.wire(name, first, second))
             continue
+        reading = measured.get(Target(QUANTITIES[part.kind.unit], of=name).key)
+        value = float(stated) if stated else reading.mean if reading else None
         if value is None:
             continue
-        top = float(value) * (1.0 + (fraction(part.tolerance) if part.kind.is_source and part.tolerance else 0.0))
+        top = value * (1.0 + (fraction(part.tolerance) if part.kind.is_source and part.tolerance else 0.0))
         elements.append(network.Element(name, part.kind, first, second, top, part.internal_resistance))
     return elements

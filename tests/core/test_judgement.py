@@ -8,7 +8,7 @@ from recensor.core.circuit import Setup
 from recensor.core.judgement import assess
 from recensor.core.quantity import parse, parse_percent
 from recensor.core.record import Claim, Judge, RecordError, Strike, Target, check
-from recensor.core.safety import caution, largest_voltage, overloads
+from recensor.core.safety import caution, dissipations, largest_voltage
 from tests.core.runs import amps, chain, of, ohms, part, run, volts
 
 BY_UNCERTAINTY = Judge(by="uncertainty")
@@ -350,13 +350,42 @@ class Safety(TestCase):
             part("R3", "1k"),
         ]
         wires = {"V1": ("a", "gnd"), "R1": ("a", "gnd"), "R2": ("a", "gnd"), "R3": ("a", "gnd")}
-        [hot] = overloads(run(parts, wires))
-        self.assertEqual((hot.part, hot.rating), ("R1", 0.25))
+        hot, cool, small = dissipations(run(parts, wires))
+        self.assertEqual((hot.part, hot.rating, hot.is_over), ("R1", 0.25, True))
         self.assertAlmostEqual(hot.power, 9.9**2 / 390)
-        self.assertEqual(overloads(run([part("V1", "9"), *parts[1:]], wires)), [])
+        self.assertEqual((cool.part, cool.rating, cool.is_over, small.is_over), ("R2", 0.5, False, False))
+        self.assertFalse(any(taken.is_over for taken in dissipations(run([part("V1", "9"), *parts[1:]], wires))))
+
+    def test_an_unmarked_part_counts_with_its_reading_and_without_one_nothing_is_said(self) -> None:
+        parts = [part("V1", "10"), part("R1", "1k"), part("R2", None)]
+        wires = {"V1": ("a", "gnd"), "R1": ("a", "b"), "R2": ("b", "gnd")}
+        self.assertEqual(dissipations(run(parts, wires)), [])
+        first, second = dissipations(run(parts, wires, of("R2", "3.00k")))
+        self.assertAlmostEqual(first.power, 1000 * 0.0025**2)
+        self.assertAlmostEqual(second.power, 3000 * 0.0025**2)
 
 
 class Hints(TestCase):
+    def test_what_would_explain_a_part_out_of_tolerance(self) -> None:
+        """Common practice, no source."""
+        parts, connections = chain("1k", "2k2", source="10")
+        for text, said in [
+            ("10.02k", "10 times too large"),
+            ("10.02k", "Perhaps it is 10 kΩ: band 3 orange, not red."),
+            ("102", "Perhaps it is 100 Ω: band 3 brown, not red."),
+            ("688", "It fits R1 read in the circuit, the supply connected"),
+            ("800", "the tolerance allows ± 50.00 Ω."),
+        ]:
+            reason = assess(run(parts, connections, of("R1", text))).parts["R1"].reason
+            self.assertIn(said, reason)
+            if text == "800":
+                self.assertTrue(reason.endswith(said))
+        beside = {"V1": ("a", "gnd"), "R1": ("a", "gnd"), "R2": ("a", "gnd")}
+        self.assertIn(
+            "It fits R2 read in the circuit: take it out",
+            assess(run(parts, beside, of("R2", "690"))).parts["R2"].reason,
+        )
+
     def test_the_commonest_slips_are_named(self) -> None:
         """Common practice, no source."""
         parts, connections = chain("1k", "1k", source="10")

@@ -4,10 +4,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from recensor.core.circuit import Part
+from recensor.core import colour_code
+from recensor.core.circuit import Kind, Part
 from recensor.core.judgement.hints import power_of_ten
+from recensor.core.judgement.in_circuit import readings_in_circuit
 from recensor.core.judgement.measurements import Key, Measurement
-from recensor.core.quantity import fraction, rounded
+from recensor.core.quantity import OHM, fraction, rounded, stated
 from recensor.core.record import QUANTITIES, Run, Target
 from recensor.core.uncertainty import expanded
 
@@ -61,6 +63,8 @@ def _assess_part(part: Part, measurement: Measurement | None, run: Run) -> PartA
     else:
         margin = expanded(measurement.uncertainty) or 0.0
         verdict, reason = _within(mean - nominal, fraction(part.tolerance) * abs(nominal), margin, part)
+        if verdict is PartVerdict.OUT and part.kind is Kind.RESISTOR:
+            reason += _explained(mean, margin, part, run)
     return PartAssessment(part.name, nominal, mean, error, tolerance, verdict, reason)
 
 
@@ -79,11 +83,29 @@ def _within(difference: float, allowed: float, margin: float, part: Part) -> tup
         )
     if abs(difference) < allowed:
         return PartVerdict.WITHIN, f"{sentence}."
-    nominal = float(part.nominal) if part.nominal else 0.0
-    slip = power_of_ten(nominal + difference, nominal, allowed + margin)
-    if slip and not part.kind.is_source:
-        slip += " Or a multiplier band was taken for another."
-    return PartVerdict.OUT, f"{sentence}.{slip}"
+    return PartVerdict.OUT, f"{sentence}."
+
+
+def _explained(value: float, margin: float, part: Part, run: Run) -> str:
+    """What would explain a resistor's reading out of tolerance; empty when nothing stands out."""
+    if part.nominal is None or part.tolerance is None or part.nominal.value is None or part.tolerance.value is None:
+        return ""
+    tolerance = fraction(part.tolerance)
+    said = power_of_ten(value, float(part.nominal), tolerance * float(part.nominal) + margin)
+    try:
+        bands = colour_code.encode(part.nominal.value, part.tolerance.value)
+    except colour_code.BandError:
+        bands = ()
+    for alike in colour_code.lookalikes(bands) if bands else ():
+        other = float(alike.coded.value)
+        if abs(value - other) <= tolerance * other + margin:
+            band = f"band {alike.band + 1} {alike.colour.word}, not {bands[alike.band].word}"
+            said += f" Perhaps it is {stated(alike.coded.value, OHM)}: {band}."
+            break
+    for shown, how in readings_in_circuit(part, run):
+        if shown < (1 - tolerance) * float(part.nominal) and abs(value - shown) <= tolerance * shown + margin:
+            return f"{said} It fits {part.name} read {how}: take it out, other paths read in parallel."
+    return said
 
 
 def _over_range(part: Part, measurement: Measurement, run: Run) -> tuple[PartVerdict, str]:
