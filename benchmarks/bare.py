@@ -1,4 +1,4 @@
-"""The barest view: it inserts one row and says so."""
+"""The barest views: each inserts one row and says so."""
 
 import uuid
 
@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST
 application = get_wsgi_application()
 
 
-def insert(request: HttpRequest) -> HttpResponse:
+def insert_reading(request: HttpRequest) -> HttpResponse:
     """Insert one reading of the first run."""
     from recensor.bench.models import Reading
 
@@ -20,15 +20,25 @@ def insert(request: HttpRequest) -> HttpResponse:
     return HttpResponse("ok")
 
 
-@login_required
-@require_POST
-def insert_signed_in(request: HttpRequest) -> HttpResponse:
+def insert_part(request: HttpRequest) -> HttpResponse:
+    """Insert one part of the first sorting."""
+    from recensor.library.models import SortedPart
+
+    SortedPart(
+        sorting_id=1, author_id=1, text="1.00", value=1, resolution=1, time=timezone.now(), key=uuid.uuid4()
+    ).save()
+    return HttpResponse("ok")
+
+
+def signed_in(view: object) -> object:
     """The same, as any view must do it that records what a signed-in person sends."""
-    return insert(request)
+    return login_required(require_POST(view))
 
 
 urlpatterns = [
-    path("bare/", insert),
-    path("bare/signed-in/", insert_signed_in),
+    path("bare/", insert_reading),
+    path("bare/signed-in/", signed_in(insert_reading)),
+    path("bare/sorting/", insert_part),
+    path("bare/sorting/signed-in/", signed_in(insert_part)),
     path("", include("recensor.site.urls")),
 ]

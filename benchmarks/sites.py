@@ -1,0 +1,117 @@
+"""The site and the barest view, served by gunicorn with one worker each on one durable MariaDB, asked over HTTP."""
+
+import http.client
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from urllib.parse import urlencode
+
+from recensor.site.launch import private_database
+from recensor.site.launch.private_database import PrivateDatabase
+
+OURS, BARE, SIGNED_IN = 8765, 8766, 8767
+REQUESTS = 60
+
+
+@contextmanager
+def database() -> Iterator[None]:
+    """A migrated MariaDB of its own, and Django set up on it."""
+    with tempfile.TemporaryDirectory() as folder, PrivateDatabase(Path(folder) / "mariadb"):
+        os.environ.update(DATABASE_URL=private_database.url(Path(folder) / "mariadb"), RECENSOR_VAR=folder,
+                          DJANGO_SETTINGS_MODULE="recensor.site.settings")  # fmt: skip
+        import django
+        from django.core.management import call_command
+
+        django.setup()
+        call_command("migrate", verbosity=0)
+        call_command("collectstatic", interactive=False, verbosity=0)
+        from django.db import connection
+
+        try:
+            yield
+        finally:
+            connection.close()
+
+
+def signed_in(person: object) -> dict[str, str]:
+    """The headers of an htmx request by someone who is signed in."""
+    from django.contrib.auth import SESSION_KEY
+    from django.contrib.sessions.backends.db import SessionStore
+    from django.middleware.csrf import _get_new_csrf_string
+
+    session = SessionStore()
+    session[SESSION_KEY] = str(person.pk)
+    session["_auth_user_backend"] = "django.contrib.auth.backends.ModelBackend"
+    session["_auth_user_hash"] = person.get_session_auth_hash()
+    session.save()
+    token = _get_new_csrf_string()
+    return {
+        "Cookie": f"sessionid={session.session_key}; csrftoken={token}",
+        "X-CSRFToken": token,
+        "HX-Request": "true",
+        "Content-Type": "application/x-www-form-urlencoded",
+    }
+
+
+@contextmanager
+def served() -> Iterator[None]:
+    """The site, the barest view, and the barest view behind sign-in, each on its port."""
+    sites = (
+        ("recensor.site.wsgi", "recensor.site.settings", OURS),
+        ("benchmarks.bare", "benchmarks.bare_settings", BARE),
+        ("benchmarks.bare", "benchmarks.signed_in_settings", SIGNED_IN),
+    )
+    servers = [_serve(*site) for site in sites]
+    try:
+        yield
+    finally:
+        for server in servers:
+            server.terminate()
+            server.wait()
+
+
+def _serve(application: str, settings: str, port: int) -> subprocess.Popen[bytes]:
+    command = [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--threads", "2",
+               "--keep-alive", "60", "--log-level", "warning", application]  # fmt: skip
+    return subprocess.Popen(command, env={**os.environ, "DJANGO_SETTINGS_MODULE": settings})
+
+
+def asker(port: int, method: str, path: str, headers: dict[str, str]) -> Callable[..., bytes]:
+    """A function that sends one request over a kept connection and returns the answer's body."""
+    connection = _connected(port)
+
+    def ask(**fields: object) -> bytes:
+        connection.request(method, path, urlencode(fields) if fields else None, headers)
+        answer = connection.getresponse()
+        body = answer.read()
+        if answer.status != 200:
+            raise RuntimeError(f"{path}: {answer.status} {body[:300]!r}")
+        return body
+
+    return ask
+
+
+def _connected(port: int) -> http.client.HTTPConnection:
+    """A connection, once the server answers."""
+    for _ in range(100):
+        try:
+            connection = http.client.HTTPConnection("127.0.0.1", port)
+            connection.connect()
+        except OSError:
+            time.sleep(0.1)
+        else:
+            return connection
+    raise RuntimeError(f"nothing answers on port {port}")
+
+
+def mean(action: Callable[[], object]) -> float:
+    """Mean seconds for each of `REQUESTS` calls."""
+    begun = time.perf_counter()
+    for _ in range(REQUESTS):
+        action()
+    return (time.perf_counter() - begun) / REQUESTS
