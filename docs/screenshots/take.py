@@ -47,7 +47,7 @@ def main() -> None:
         shoot(page, "runs")
         shoot(page, "bench", run="Dew heater bank")
         shoot(page, "bench-out", run="Rain gauge divider under load")
-        page.goto("/bands/?bands=brown+black+red+gold&code=473")
+        page.goto("/bands/?bands=brown+black+red+gold")
         shoot(page, "bands")
         page.goto("/runs/new/")
         page.get_by_label("Title").fill("Temperature bridge, one arm")

@@ -7,24 +7,29 @@ from django import forms
 
 from recensor.core import safety
 from recensor.core.circuit import Kind, Part
-from recensor.core.quantity import LONGEST_TEXT, OHM, VOLT, Quantity, QuantityError, parse, parse_percent
+from recensor.core.quantity import (
+    LONGEST_TEXT,
+    OHM,
+    VOLT,
+    WATT,
+    Quantity,
+    QuantityError,
+    parse,
+    parse_beside_chooser,
+    parse_percent,
+    stated,
+)
 from recensor.core.record import MEASURED, NOMINAL, PERCENT, UNCERTAINTY, Judge, Run, Target
 from recensor.core.shapes import FEWEST, MOST, Shape, ShapeError, build
+from recensor.library.fields import UNMARKED, PercentField, QuantityField, RatingField, ResistorField
+from recensor.library.forms import MOST_CHARACTERS
+from recensor.library.models import Bin, Kit
+from recensor.library.queries import bins_for
 
 PAPER_ONLY = (
     f"At the top of its tolerance this is more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
     "for paper only. A run offers measuring steps at extra-low voltage and nowhere else."
 )
-
-# A client may send anything; longer than this it is not even looked at.
-MOST_CHARACTERS = 20_000
-
-
-def typed_quantity(text: str, unit: str, beside: str) -> Quantity:
-    """Read what was typed beside a unit chooser: a prefix or unit in the text itself wins over the chooser."""
-    alone = parse(text, unit)
-    says_more_than_digits = any(character.isalpha() for character in text.lower().replace("e", ""))
-    return alone if alone.over_range or says_more_than_digits else parse(text, unit, beside)
 
 
 class ReadingForm(forms.Form):
@@ -57,7 +62,7 @@ class ReadingForm(forms.Form):
         target = self.points[cleaned["point"]]
         try:
             typed = cleaned.get("answer") or cleaned["text"]
-            cleaned["quantity"] = typed_quantity(typed, target.unit, cleaned.get("unit", ""))
+            cleaned["quantity"] = parse_beside_chooser(typed, target.unit, cleaned.get("unit", ""))
             self.doubt = cleaned["quantity"].doubt
         except QuantityError as error:
             self.add_error("text", str(error))
@@ -80,16 +85,20 @@ class NewRunForm(forms.Form):
     """A new run: title, source, shape and three to eight resistors, typed as people type them."""
 
     title = forms.CharField(max_length=120, label="Title")
-    source = forms.CharField(max_length=MOST_CHARACTERS, label="Source voltage", help_text="9, 11.85, 5V …")
-    source_tolerance = forms.CharField(
-        max_length=LONGEST_TEXT, required=False, label="Its tolerance", help_text="leave empty if none is stated"
-    )
+    source = QuantityField(VOLT, label="Source voltage", help_text="9, 11.85, 5V …")
+    source_tolerance = PercentField(required=False, label="Its tolerance", help_text="leave empty if none is stated")
     shape = forms.ChoiceField(
         choices=[(s.value, s.value) for s in Shape], initial=Shape.CHAIN.value, label="Shape", widget=forms.RadioSelect
     )
-    tolerance = forms.CharField(
-        max_length=LONGEST_TEXT, required=False, initial="5 %", label="Tolerance of the resistors"
+    kit = forms.ModelChoiceField(
+        Kit.objects.all(),
+        required=False,
+        label="Parts out of a kit",
+        empty_label="no kit",
+        help_text="a kit knows tolerance and rating, and counts what you take",
     )
+    tolerance = PercentField(required=False, initial="5 %", label="Tolerance of the resistors")
+    rating = RatingField(required=False, label="Their rating", help_text="¼ W is taken if nothing is written")
     group_first = forms.IntegerField(
         min_value=1, max_value=MOST, required=False, initial=2, label="Parallel group from R"
     )
@@ -99,7 +108,7 @@ class NewRunForm(forms.Form):
         initial=PERCENT,
         label="What decides",
     )
-    limit = forms.CharField(max_length=LONGEST_TEXT, initial="5 %", label="Limit")
+    limit = PercentField(initial="5 %", label="Limit")
     against = forms.ChoiceField(
         choices=[(MEASURED, "measured part values"), (NOMINAL, "nominal part values")],
         initial=MEASURED,
@@ -112,7 +121,7 @@ class NewRunForm(forms.Form):
     def __init__(self, *args: object, **kwargs: object) -> None:
         super().__init__(*args, **kwargs)
         for k in range(1, MOST + 1):
-            self.fields[f"r{k}"] = forms.CharField(max_length=MOST_CHARACTERS, required=False, label=f"R{k}")
+            self.fields[f"r{k}"] = ResistorField(required=False, label=f"R{k}")
 
     @property
     def resistors(self) -> list[forms.BoundField]:
@@ -120,27 +129,24 @@ class NewRunForm(forms.Form):
         return [self[f"r{k}"] for k in range(1, MOST + 1)]
 
     def clean(self) -> dict[str, object]:
-        """Build the planned run; every message stands at its field."""
+        """Build the planned run and choose the bins its parts come from; every message stands at its field."""
         cleaned = super().clean()
-        tolerance = self._percentage("tolerance")
-        source_tolerance = self._percentage("source_tolerance")
-        limit = self._percentage("limit")
-        source = self._value("source", VOLT)
-        filled = [k for k in range(1, MOST + 1) if cleaned.get(f"r{k}", "").strip()]
+        filled = [k for k in range(1, MOST + 1) if cleaned.get(f"r{k}") or self.has_error(f"r{k}")]
         for k in range(1, max(filled, default=0)):
-            if k not in filled and f"r{k}" in cleaned:
+            if k not in filled:
                 self.add_error(f"r{k}", f"R{k} is empty; fill the resistors from R1 on.")
-        values = {k: self._value(f"r{k}", OHM) for k in filled}
         if len(filled) < FEWEST and not self.has_error("r1"):
             self.add_error(f"r{len(filled) + 1}", f"A new run takes {FEWEST} to {MOST} resistors.")
-        if self.errors or source is None or limit is None:
+        if self.errors:
             return cleaned
-        resistors = [Part(f"R{k}", Kind.RESISTOR, value, tolerance) for k, value in values.items()]
+        written = {f"R{k}": cleaned[f"r{k}"] for k in filled}
+        cleaned["drawn"] = self._bins(written) if cleaned["kit"] else {}
+        resistors = [self._part(name, value, cleaned["drawn"].get(name)) for name, value in written.items()]
         try:
             planned = build(
                 Shape(cleaned["shape"]),
                 cleaned["title"],
-                Part("V1", Kind.VOLTAGE_SOURCE, source, source_tolerance),
+                Part("V1", Kind.VOLTAGE_SOURCE, cleaned["source"], cleaned["source_tolerance"]),
                 resistors,
                 (cleaned.get("group_first") or 0, cleaned.get("group_last") or 0),
             )
@@ -150,36 +156,34 @@ class NewRunForm(forms.Form):
         if safety.caution(planned) is safety.Caution.PAPER_ONLY:
             self.add_error("source", PAPER_ONLY)
             return cleaned
-        judge = Judge(cleaned["judged_by"], limit, cleaned["against"])
+        judge = Judge(cleaned["judged_by"], cleaned["limit"], cleaned["against"])
         cleaned["planned"] = Run(planned.title, planned.parts, planned.setups, judge=judge, asked=planned.asked)
         return cleaned
 
-    def _value(self, name: str, unit: str) -> Quantity | None:
-        text = self.cleaned_data.get(name)
-        if not text:
-            return None
-        try:
-            quantity = parse(text, unit)
-        except QuantityError as error:
-            self.add_error(name, str(error))
-            return None
-        if quantity.over_range or float(quantity) <= 0:
-            self.add_error(name, f"“{quantity.text}” is not above zero.")
-        elif quantity.doubt:
+    def _bins(self, written: dict[str, Quantity | str]) -> dict[str, Bin]:
+        """The bin that each marked resistor comes from."""
+        marked = {name: value for name, value in written.items() if value != UNMARKED}
+        drawn = {}
+        found = bins_for(self.cleaned_data["kit"], [value.value for value in marked.values()])
+        for (name, value), (row, near) in zip(marked.items(), found, strict=True):
+            if row:
+                drawn[name] = row
+                continue
+            left = " and ".join(stated(one, OHM) for one in near)
             self.add_error(
-                name, f"{quantity.doubt.question} Write {quantity.doubt.meanings[0]} or {quantity.doubt.meanings[1]}."
+                name.lower(), f"No {stated(value.value, OHM)} is left in this kit{f'; it has {left}' if left else ''}."
             )
-        return quantity
+        return drawn
 
-    def _percentage(self, name: str) -> Quantity | None:
-        text = self.cleaned_data.get(name)
-        if not text:
-            return None
-        try:
-            return parse_percent(text if "%" in text else f"{text} %")
-        except QuantityError as error:
-            self.add_error(name, str(error))
-            return None
+    def _part(self, name: str, value: Quantity | str, row: Bin | None) -> Part:
+        """A resistor as written, or as its bin says; an unmarked one has neither nominal value nor tolerance."""
+        rating = self.cleaned_data["rating"]
+        if value == UNMARKED:
+            return Part(name, Kind.RESISTOR, rating=rating)
+        if row is None:
+            return Part(name, Kind.RESISTOR, value, self.cleaned_data["tolerance"], rating)
+        tolerance = parse_percent(f"{row.tolerance.normalize():f} %")
+        return Part(name, Kind.RESISTOR, value, tolerance, parse(f"{row.rating:f}", WATT) if row.rating else rating)
 
 
 class MoveForm(forms.Form):

@@ -1,13 +1,12 @@
 """Runs and what was read in them."""
 
-from typing import NoReturn
-
 from django.conf import settings
 from django.db import models
 from django.urls import reverse
 
 from recensor.core.quantity import LONGEST_TEXT
-from recensor.library.models import Sheet
+from recensor.library.append_only import AppendOnly
+from recensor.library.models import Bin, Sheet
 
 NAME = {"max_length": 60, "db_collation": "utf8mb4_bin", "blank": True}
 
@@ -36,33 +35,19 @@ class Run(models.Model):
         return reverse("bench:run", args=(self.pk,))
 
 
-class AppendOnlyQuerySet(models.QuerySet):
-    """Rows that are only ever added."""
+class DrawnPart(models.Model):
+    """A part of a run that came out of a kit; `put_back` once it is in its bin again."""
 
-    def update(self, **kwargs: object) -> NoReturn:
-        raise TypeError("What was read is never edited; strike it and read again.")
-
-    def delete(self) -> NoReturn:
-        raise TypeError("What was read is never deleted; strike it.")
-
-
-class AppendOnly(models.Model):
-    """A row that is inserted once and then stays as it is."""
-
-    objects = AppendOnlyQuerySet.as_manager()
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="drawn_parts")
+    name = models.CharField(**NAME)
+    bin = models.ForeignKey(Bin, on_delete=models.PROTECT, related_name="drawn_parts")
+    put_back = models.DateTimeField(null=True)
 
     class Meta:
-        abstract = True
+        ordering = ("id",)
 
-    def save(self, *args: object, **kwargs: object) -> None:
-        """Insert only."""
-        if not self._state.adding:
-            raise TypeError("What was read is never edited; strike it and read again.")
-        super().save(*args, force_insert=True, using=kwargs.get("using"))
-
-    def delete(self, *args: object, **kwargs: object) -> NoReturn:
-        """Never."""
-        raise TypeError("What was read is never deleted; strike it.")
+    def __str__(self) -> str:
+        return self.name
 
 
 class Reading(AppendOnly):

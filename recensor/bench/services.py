@@ -1,28 +1,31 @@
 """What a person can do at the bench: one function for each thing, each one transaction."""
 
 import uuid
+from collections.abc import Mapping
 from contextlib import nullcontext
 
 from django.db import IntegrityError, connection, transaction
 from django.utils import timezone
 
-from recensor.bench.models import Reading, Run, Strike
+from recensor.bench.models import DrawnPart, Reading, Run, Strike
 from recensor.core import record
 from recensor.core.quantity import Quantity, parse
 from recensor.core.record import Target
-from recensor.library.models import Sheet
+from recensor.library.models import Bin, Sheet
+from recensor.library.services import RefusedError, put_back, take
 from recensor.people.models import User
 
 
-class RefusedError(ValueError):
-    """It cannot be done; the message is for the person who tried."""
+def start_run(owner: User, planned: record.Run, meter: str = "", drawn: Mapping[str, Bin] | None = None) -> Run:
+    """Begin a run of its own new sheet; `drawn` names the parts that come out of a kit's bins.
 
-
-def start_run(owner: User, planned: record.Run, meter: str = "") -> Run:
-    """Begin a run of its own new sheet."""
+    Raises `RefusedError` when a bin was emptied meanwhile.
+    """
+    drawn = drawn or {}
     with transaction.atomic():
+        take(drawn.values())
         sheet = Sheet.of(planned, owner)
-        return Run.objects.create(
+        run = Run.objects.create(
             owner=owner,
             title=planned.title,
             sheet=sheet,
@@ -31,6 +34,17 @@ def start_run(owner: User, planned: record.Run, meter: str = "") -> Run:
             limit=planned.judge.limit.text,
             against=planned.judge.against,
         )
+        DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
+    return run
+
+
+def return_parts(run: Run) -> int:
+    """Put the parts that were drawn from a kit back into their bins; how many went back."""
+    with transaction.atomic():
+        out = list(run.drawn_parts.select_for_update().filter(put_back=None).select_related("bin"))
+        put_back(part.bin for part in out)
+        run.drawn_parts.filter(put_back=None).update(put_back=timezone.now())
+    return len(out)
 
 
 def record_reading(

@@ -52,8 +52,11 @@ def new_run(request: HttpRequest) -> HttpResponse:
     """Plan a run; what was typed stays when something is wrong with it."""
     form = NewRunForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        run = services.start_run(request.user, form.cleaned_data["planned"], form.cleaned_data["meter"])
-        return redirect("bench:run", run_id=run.pk)
+        typed = form.cleaned_data
+        try:
+            return redirect(services.start_run(request.user, typed["planned"], typed["meter"], typed["drawn"]))
+        except services.RefusedError as error:
+            form.add_error("kit", str(error))
     status = UNPROCESSABLE if form.is_bound else 200
     return render(request, "bench/new_run.html", {"form": form, "drawing": _preview(form)}, status=status)
 
@@ -126,6 +129,14 @@ def undo(request: HttpRequest, run: Run) -> HttpResponse:
     return _correct(request, run, lambda: services.undo_last(run, request.user), go_there=True)
 
 
+@require_POST
+@for_run("bench.record_in_run")
+def return_parts(request: HttpRequest, run: Run) -> HttpResponse:
+    """The parts go back into the kit."""
+    services.return_parts(run)
+    return redirect(run)
+
+
 @require_GET
 @for_run("bench.view_run")
 def document(request: HttpRequest, run: Run) -> HttpResponse:
@@ -183,8 +194,10 @@ def _render_bench(
         "reading_ids": loaded.reading_ids,
         "correcting": _whole_number(request.GET.get("correct")),
     }
-    template = "bench/_bench.html" if request.htmx else "bench/bench.html"
-    return render(request, template, context, status=status)
+    if request.htmx:
+        return render(request, "bench/_bench.html", context, status=status)
+    drawn = run.drawn_parts.filter(put_back=None).select_related("bin__kit")
+    return render(request, "bench/bench.html", {**context, "drawn": drawn}, status=status)
 
 
 def _preview(form: NewRunForm) -> object:

@@ -9,6 +9,7 @@ from recensor.core import preferred_values
 
 MOST_BANDS = 6
 NO_BAND_TOLERANCE = Decimal(20)
+USUAL_TOLERANCE = Decimal(5)
 
 
 class Colour(Enum):
@@ -158,7 +159,9 @@ def decode(bands: Sequence[Colour]) -> Coded:
 
 
 def encode(value: Decimal, tolerance: Decimal, coefficient: int | None = None) -> tuple[Colour, ...]:
-    """The fewest bands that say this value in ohms and tolerance in %. Raises `BandError` when none do.
+    """The bands that say this value in ohms and tolerance in %. Raises `BandError` when none do.
+
+    Parts finer than 5 % carry a third digit where they can (common practice, no source); others the fewest bands.
 
     Examples
     --------
@@ -172,7 +175,7 @@ def encode(value: Decimal, tolerance: Decimal, coefficient: int | None = None) -
         raise BandError(f"No band says ± {tolerance:f} %.")
     by_digit = {colour.digit: colour for colour in Colour if colour.digit is not None}
     by_exponent = {colour.exponent: colour for colour in Colour}
-    counts = (3,) if coefficient is not None else (2, 3)
+    counts = (3,) if coefficient is not None else (3, 2) if tolerance < USUAL_TOLERANCE else (2, 3)
     for count in counts:
         exponent = value.adjusted() - count + 1
         digits = value.scaleb(-exponent)

@@ -6,14 +6,18 @@ Displays and accuracies are those of handheld meters in general (common practice
 import math
 import re
 from dataclasses import dataclass
+from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
+
+from recensor.core.quantity import OHM, engineering
 
 Array = NDArray[np.float64]
 
 # How many steps a display counts through in one range, and the step in ohms of its lowest range.
 DISPLAYS = {2000: 0.1, 4000: 0.1, 6000: 0.1, 20_000: 0.01, 50_000: 0.01}
+USUAL_COUNTS = 2000
 
 _ACCURACY = re.compile(r"(?P<percent>[0-9]+(?:[.,][0-9]+)?) ?%?(?: ?(?:\+|plus|and) ?(?P<digits>[0-9]{1,3}) ?d?.*)?")
 
@@ -34,6 +38,22 @@ def display_step(ohms: float, counts: int) -> float:
     while round(ohms / step) >= counts:
         step *= 10.0
     return step
+
+
+def displayed_limits(low: float, high: float, counts: int) -> tuple[str, str]:
+    """The smallest and the largest that a `counts` display shows of a resistance from `low` to `high` ohms.
+
+    Examples
+    --------
+    >>> displayed_limits(4465.0, 4935.0, 2000), displayed_limits(4465.0, 4935.0, 6000)
+    (('4.47 kΩ', '4.93 kΩ'), ('4.465 kΩ', '4.935 kΩ'))
+    """
+    shown = []
+    for limit, inward in ((low, math.ceil), (high, math.floor)):
+        step = display_step(limit, counts)
+        steps = inward(round(limit / step, 6))  # binary fractions must not push a limit off its own digit
+        shown.append(engineering(Decimal(steps) * Decimal(repr(step)), Decimal(repr(step)), OHM))
+    return shown[0], shown[1]
 
 
 @dataclass(frozen=True)

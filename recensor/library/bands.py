@@ -1,12 +1,13 @@
-"""The band reader as a view model: bands read from both ends, and codes printed on a part."""
+"""The band reader as a view model: bands read from both ends, a value's bands, and codes printed on a part."""
 
 from dataclasses import dataclass
 from decimal import Decimal
 
-from recensor.core import colour_code, printed_code
+from recensor.core import colour_code, preferred_values, printed_code
 from recensor.core.circuit import Part
-from recensor.core.colour_code import BandError, Colour, Lookalike, Reading
-from recensor.core.quantity import OHM, engineering, rounded
+from recensor.core.colour_code import BandError, Coded, Colour, Lookalike, Reading
+from recensor.core.meter import displayed_limits
+from recensor.core.quantity import OHM, signed_percent, stated
 from recensor.drawing.resistor import BandedResistor, banded_resistor
 
 
@@ -34,8 +35,8 @@ class BandPage:
     is_full: bool
 
 
-def band_page(text: str) -> BandPage:
-    """Read the typed words and put the page together; an error keeps what was typed."""
+def band_page(text: str, counts: int) -> BandPage:
+    """Read the typed words and put the page together, for a meter of `counts`; an error keeps what was typed."""
     try:
         bands = colour_code.parse(text)
     except BandError as error:
@@ -49,11 +50,47 @@ def band_page(text: str) -> BandPage:
     likely = colour_code.likely(readings)
     shown = readings if bands != bands[::-1] else readings[:1]
     titles = ("From the left", "From the right")
-    ends = tuple(_end(title, reading, reading == likely) for title, reading in zip(titles, shown, strict=False))
+    ends = tuple(_end(title, read, read == likely, counts) for title, read in zip(titles, shown, strict=False))
     alike = colour_code.lookalikes(likely.bands) if likely else []
     return BandPage(
         words, banded_resistor(bands), ends, _advice(readings, likely), tuple(map(_lookalike, alike)), "", is_full
     )
+
+
+@dataclass(frozen=True)
+class ValuePage:
+    """A value's bands, its place among the preferred values, and what a meter should show."""
+
+    resistor: BandedResistor | None
+    words: str
+    preferred: str
+    nearest: tuple[str, ...]
+    limits: str
+
+
+def value_page(value: Decimal, tolerance: Decimal, counts: int) -> ValuePage:
+    """The bands that say a value in ohms and a tolerance in %, for a meter of `counts`."""
+    try:
+        bands = colour_code.encode(value, tolerance)
+    except BandError as error:
+        resistor, words = None, str(error)
+    else:
+        resistor, words = banded_resistor(bands), ", ".join(band.word for band in bands)
+    series = preferred_values.series_of(value)
+    nearest = () if series else tuple(_neighbours(value, one) for one in (12, 24, 96, 192))
+    preferred = f"A preferred value, from E{series} on." if series else "No preferred value. Below and above it:"
+    return ValuePage(resistor, words, preferred, nearest, _limits(Coded(value, tolerance), counts))
+
+
+def _neighbours(value: Decimal, series: int) -> str:
+    near = preferred_values.neighbours(value, series)
+    said = (f"{stated(one, OHM)} ({signed_percent(float(one / value - 1) * 100.0)})" for one in near)
+    return f"E{series}: {' and '.join(said)}"
+
+
+def _limits(coded: Coded, counts: int) -> str:
+    low, high = displayed_limits(*map(float, coded.limits), counts)
+    return f"A meter should show {low} to {high}."
 
 
 @dataclass(frozen=True)
@@ -79,7 +116,7 @@ def printed_page(text: str) -> PrintedPage:
 def _printed(meaning: printed_code.Meaning) -> str:
     if meaning.value == 0:
         return "0 Ω link"
-    return _ohms(meaning.value) + (f" ± {meaning.tolerance:f} %" if meaning.tolerance is not None else "")
+    return stated(meaning.value, OHM) + (f" ± {meaning.tolerance:f} %" if meaning.tolerance is not None else "")
 
 
 def resistor_of(part: Part | None) -> BandedResistor | None:
@@ -102,24 +139,17 @@ def _advice(readings: tuple[Reading, Reading], likely: Reading | None) -> str:
     return "The other end makes no sense." if readings[0].bands != readings[1].bands else ""
 
 
-def _end(title: str, reading: Reading, is_likely: bool) -> End:
+def _end(title: str, reading: Reading, is_likely: bool, counts: int) -> End:
     if reading.coded is None:
         return End(title, "", "", (reading.error,), False)
     coded = reading.coded
     if coded.value == 0:
         return End(title, "0 Ω link", "A meter should show its leads' resistance and nothing more.", (), is_likely)
-    low, high = (rounded(float(limit), None, OHM) for limit in coded.limits)
     coefficient = f", {coded.coefficient} ppm/K" if coded.coefficient is not None else ""
-    limits = f"A meter should show {low} to {high}."
-    return End(title, f"{_ohms(coded.value)} ± {coded.tolerance:f} %{coefficient}", limits, reading.against, is_likely)
+    value = f"{stated(coded.value, OHM)} ± {coded.tolerance:f} %{coefficient}"
+    return End(title, value, _limits(coded, counts), reading.against, is_likely)
 
 
 def _lookalike(one: Lookalike) -> str:
     ratio = f"×{float(one.ratio):.3g}" if one.ratio >= 1 else f"÷{float(1 / one.ratio):.3g}"
-    return f"band {one.band + 1} {one.colour.word}: {_ohms(one.coded.value)} ({ratio})"
-
-
-def _ohms(value: Decimal) -> str:
-    digits = engineering(value, Decimal(1).scaleb(value.adjusted() - 2), OHM)
-    number, unit = digits.split(" ")
-    return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
+    return f"band {one.band + 1} {one.colour.word}: {stated(one.coded.value, OHM)} ({ratio})"

@@ -1,11 +1,15 @@
 """Whole jobs at the bench, by keyboard and by thumb, with and without a connection."""
 
 import re
+import uuid
+from decimal import Decimal
 
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
 from recensor.bench.models import Reading
+from recensor.core.quantity import OHM, parse
+from recensor.library import services
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.web.bench import chain_run
 
@@ -161,6 +165,13 @@ class Bands(BrowserTestCase):
 class EveryScreen(BrowserTestCase):
     def test_phone_and_wide_light_and_dark_pass_the_accessibility_rules(self) -> None:
         run = chain_run(self.person).get_absolute_url()
+        kit = services.make_kit(self.person, "Stock")
+        services.fill_bin(kit, Decimal(1000), Decimal(5), 10)
+        table = services.start_sorting(kit, 12, Decimal(5))
+        services.sort_part(table.pk, self.person, parse("1.02k", OHM), uuid.uuid4())
+        bands, pairs = "/bands/value/?value=4.6k&tolerance=5", "/pairs/?wanted=1.41k&stock=E24"
+        addresses = ("/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange", bands, pairs, "/kits/",
+                     kit.get_absolute_url(), table.get_absolute_url())  # fmt: skip
         for scheme, size in (("light", PHONE), ("dark", {"width": 1280, "height": 800})):
             page = self.open(size, color_scheme=scheme)
             page.goto("/sign-in/")
@@ -168,7 +179,7 @@ class EveryScreen(BrowserTestCase):
             self.sign_in(page, run)
             self.read(page, "1.2")
             page.goto(f"{run}?point=0")
-            for address in (None, "/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange"):
+            for address in (None, *addresses):
                 if address:
                     page.goto(address)
                 self.pass_rules(page)

@@ -3,9 +3,8 @@
 import itertools
 from unittest import TestCase
 
-from recensor.bench.forms import typed_quantity
 from recensor.core.colour_code import parse
-from recensor.core.quantity import AMPERE, OHM
+from recensor.core.quantity import AMPERE, OHM, parse_beside_chooser
 from recensor.drawing.resistor import BAND_WIDTH, BODY_LEFT, BODY_WIDTH, banded_resistor
 from tests.web.bench import HTMX, BenchTestCase
 
@@ -33,15 +32,17 @@ class BesideTheChooser(TestCase):
             ("189 µA", AMPERE, "mA", 0.000189),
             ("-5", OHM, "Ω", -5),
         ]:
-            self.assertAlmostEqual(float(typed_quantity(text, unit, beside)), value, places=12)
-        self.assertTrue(typed_quantity("OL", OHM, "kΩ").over_range)
+            self.assertAlmostEqual(float(parse_beside_chooser(text, unit, beside)), value, places=12)
+        self.assertTrue(parse_beside_chooser("OL", OHM, "kΩ").over_range)
 
 
 class BandReader(BenchTestCase):
     def test_both_ends_and_what_a_misread_colour_would_hide(self) -> None:
         page = self.client.get("/bands/", {"bands": "y v r go"})
         self.assertContains(page, "4.7 kΩ ± 5 %")
-        self.assertContains(page, "A meter should show 4.465 kΩ to 4.935 kΩ.")
+        self.assertContains(page, "A meter should show 4.47 kΩ to 4.93 kΩ.")
+        finer = self.client.get("/bands/", {"bands": "y v r go", "counts": "6000"})
+        self.assertContains(finer, "A meter should show 4.465 kΩ to 4.935 kΩ.")
         self.assertContains(page, "Band 1 is a digit, and gold is none")
         self.assertContains(page, "band 3 orange: 47 kΩ (×10)")
         self.assertContains(page, "band 3 brown: 470 Ω (÷10)")
@@ -70,12 +71,23 @@ class BandReader(BenchTestCase):
             self.assertContains(page, message)
 
     def test_printed_codes(self) -> None:
-        page = self.client.get("/bands/", {"code": "473"}, headers=HTMX)
+        page = self.client.get("/bands/printed/", {"code": "473"}, headers=HTMX)
         self.assertContains(page, "47 kΩ")
         self.assertContains(page, "473 Ω")
         self.assertNotContains(page, "palette")
-        self.assertContains(self.client.get("/bands/", {"code": "4K7J"}), "4.7 kΩ ± 5 %")
-        self.assertContains(self.client.get("/bands/", {"code": "<i>" * 900}), "&lt;i&gt;")
+        self.assertContains(self.client.get("/bands/printed/", {"code": "4K7J"}), "4.7 kΩ ± 5 %")
+        self.assertContains(self.client.get("/bands/printed/", {"code": "<i>" * 900}), "&lt;i&gt;")
+
+    def test_a_value_and_its_bands(self) -> None:
+        page = self.client.get("/bands/value/", {"value": "4k7", "tolerance": "5"}, headers=HTMX)
+        for text in ("yellow, violet, red, gold", "A meter should show 4.47 kΩ to 4.93 kΩ.", "from E3 on"):
+            self.assertContains(page, text)
+        page = self.client.get("/bands/value/", {"value": "4.6k", "tolerance": "1"}, headers=HTMX)
+        self.assertContains(page, "yellow, blue, black, brown, brown")
+        self.assertContains(page, "E96: 4.53 kΩ (−1.52 %) and 4.64 kΩ (+0.87 %)")
+        for typed, message in [({"value": "4.7V"}, "voltage"), ({"value": "4.712k", "tolerance": "5"}, "No bands say"),
+                               ({"value": "1k", "tolerance": "3"}, "Select a valid choice")]:  # fmt: skip
+            self.assertContains(self.client.get("/bands/value/", {"tolerance": "5", **typed}), message)
 
     def test_a_part_of_a_run_is_shown_with_its_bands(self) -> None:
         self.assertContains(self.client.get(f"{self.address}?point=1"), "Resistor with the bands red, black, red, gold")

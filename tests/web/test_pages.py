@@ -61,7 +61,7 @@ class NewRun(BenchTestCase):
             ({"r2": ""}, "r2", "R2 is empty"),
             ({"r3": ""}, "r3", "takes 3 to 8"),
             ({"r2": "9" * 10_000}, "r2", "10000 characters"),
-            ({"r2": "9" * 30_000}, "r2", "at most 20000"),
+            ({"r2": "9" * 30_000}, "r2", "at most 40"),
             ({"tolerance": "lots"}, "tolerance", "not understood"),
             ({"limit": ""}, "limit", "required"),
             ({"limit": "300"}, "limit", "between 0 % and 100 %"),

@@ -10,14 +10,14 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "PageDown") press("[data-point-after]");
   else if (event.key === "PageUp") press("[data-point-before]");
   else if (event.key === "Backspace" && event.altKey) press("[data-undo]");
-  else if (event.key === "?" && !event.target.closest("input:not(#reading-text)")) keys().showModal();
+  else if (event.key === "?" && !event.target.closest("input:not(#reading-text)")) keys()?.showModal();
   else return;
   event.preventDefault();
 });
 
 document.addEventListener("click", (event) => {
   const target = event.target;
-  if (target.closest("[data-keys]")) keys().showModal();
+  if (target.closest("[data-keys]")) keys()?.showModal();
   if (target.closest("[data-turn-sign]")) {
     entry().value = /^[-−]/.test(entry().value) ? entry().value.slice(1) : `-${entry().value}`;
     entry().focus();

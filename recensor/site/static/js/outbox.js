@@ -5,6 +5,7 @@ const refusal = document.getElementById("refusal");
 let timer = 0;
 
 const form = () => document.querySelector("form[data-outbox]");
+const live = () => form().dataset.outbox; // the part of the page that the answer replaces
 const shownKey = () => form()?.elements.namedItem("key").value;
 
 // Every entry that waits for its answer, by its key; kept over a reload and a new sign-in.
@@ -42,8 +43,7 @@ function resend() {
   clearTimeout(timer);
   for (const entry of Object.values(waiting())) {
     const here = entry.key === shownKey();
-    const where = here ? { target: "#bench", swap: "outerHTML" } : { target: "#bench", swap: "none" };
-    htmx.ajax("POST", `${location.pathname}record/`, { values: entry, ...where });
+    htmx.ajax("POST", `${location.pathname}record/`, { values: entry, target: live(), swap: here ? "outerHTML" : "none" });
   }
 }
 
@@ -117,6 +117,6 @@ addEventListener("load", async () => {
   if (!entries.length) return;
   // This page was made before these are recorded: the last one's answer brings it up to date.
   for (const entry of entries) {
-    await htmx.ajax("POST", `${location.pathname}record/`, { values: entry, target: "#bench", swap: "outerHTML" });
+    await htmx.ajax("POST", `${location.pathname}record/`, { values: entry, target: live(), swap: "outerHTML" });
   }
 });
