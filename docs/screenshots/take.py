@@ -13,7 +13,9 @@ SITE = "http://127.0.0.1:8000"
 SWITCHES = ["--disable-gpu", "--disable-background-networking", "--disable-sync", "--hide-scrollbars"]
 
 
-def visitor(browser: Browser, width: int = 1280, height: int = 800, scheme: str = "light") -> Page:
+def visitor(
+    browser: Browser, width: int = 1280, height: int = 800, scheme: str = "light", name: str = "bench-1"
+) -> Page:
     """A signed-in page of that size."""
     page = browser.new_context(
         viewport={"width": width, "height": height}, color_scheme=scheme, base_url=SITE
@@ -21,7 +23,7 @@ def visitor(browser: Browser, width: int = 1280, height: int = 800, scheme: str 
     page.goto("/sign-in/")
     if width == 1280 and scheme == "light":
         page.screenshot(path=FOLDER / "sign-in.png")
-    page.get_by_label("Name").fill("bench-1")
+    page.get_by_label("Name").fill(name)
     page.get_by_label("Password").fill("wind-vane")
     page.get_by_role("button", name="Sign in").click()
     page.wait_for_url("**/")
@@ -57,6 +59,14 @@ def main() -> None:
             page.get_by_label(name, exact=True).fill(value)
         page.wait_for_selector("#preview svg #part-4")
         shoot(page, "new-run")
+        keeper = visitor(browser, name="technician")
+        keeper.goto("/kits/")
+        keeper.get_by_role("link", name="Weather station stock").click()
+        shoot(keeper, "kit")
+        keeper.locator(".sortings a").first.click()
+        shoot(keeper, "sorting")
+        keeper.goto("/pairs/?wanted=1.41k&stock=E12")
+        shoot(keeper, "pairs")
         shoot(visitor(browser, 390, 844), "bench-phone", run="Dew heater bank")
         shoot(visitor(browser, scheme="dark"), "bench-dark", run="Wind vane ladder")
         browser.close()

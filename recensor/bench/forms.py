@@ -97,7 +97,7 @@ class NewRunForm(forms.Form):
         empty_label="no kit",
         help_text="a kit knows tolerance and rating, and counts what you take",
     )
-    tolerance = PercentField(required=False, initial="5 %", label="Tolerance of the resistors")
+    tolerance = PercentField(required=False, initial="5 %", label="Their tolerance")
     rating = RatingField(required=False, label="Their rating", help_text="¼ W is taken if nothing is written")
     group_first = forms.IntegerField(
         min_value=1, max_value=MOST, required=False, initial=2, label="Parallel group from R"

@@ -7,11 +7,24 @@ from django.utils import timezone
 
 from recensor.bench.marks import OUTSIDE, UNDECIDED, Mark, mark
 from recensor.core import plan, safety
+from recensor.core.circuit import Part
 from recensor.core.judgement import Account, Assessment, TargetAssessment
 from recensor.core.judgement.calculated import Calculated, basis_order
 from recensor.core.judgement.measurements import Measurement
+from recensor.core.meter import USUAL_COUNTS, displayed_limits
 from recensor.core.plan import Instruction, Station
-from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, as_read, engineering, prefixed_unit, rounded, signed_percent
+from recensor.core.quantity import (
+    AMPERE,
+    OHM,
+    VOLT,
+    WATT,
+    as_read,
+    engineering,
+    fraction,
+    prefixed_unit,
+    rounded,
+    signed_percent,
+)
 from recensor.core.record import CURRENT, LEADS, MEASURED, NOMINAL, RESISTANCE, UNITS, VOLTAGE, Reading, Run, Target
 from recensor.core.uncertainty import expanded
 from recensor.drawing.resistor import BandedResistor
@@ -385,6 +398,14 @@ def _stations(run: Run, points: Sequence[Target], assessment: Assessment, chosen
         yield Stop(station.value, station.power, "now" if station is now else "done" if done else "to do")
 
 
+def _limits(part: Part | None) -> str:
+    """What a usual meter may show of a resistor by itself; empty where value or tolerance is not stated."""
+    if part is None or part.kind.is_source or part.nominal is None or part.tolerance is None:
+        return ""
+    nominal, allowed = float(part.nominal), float(part.nominal) * fraction(part.tolerance)
+    return " to ".join(displayed_limits(nominal - allowed, nominal + allowed, USUAL_COUNTS))
+
+
 def _next(run: Run, points: Sequence[Target], assessment: Assessment, chosen: int, rows: _Rows) -> Next:
     target = points[chosen]
     expected = rows.expected(target)
@@ -404,7 +425,7 @@ def _next(run: Run, points: Sequence[Target], assessment: Assessment, chosen: in
     return Next(
         point=chosen,
         instruction=plan.instruction(target, run, expected),
-        expected=row.nominal if by_nominal else row.measured,
+        expected=_limits(run.parts.get(target.of or "")) or (row.nominal if by_nominal else row.measured),
         unit=prefixed_unit(expected or 0.0, target.unit),
         units=UNIT_CHOICES[target.unit],
         entries=entries,

@@ -373,6 +373,8 @@ class Hints(TestCase):
             ("10.02k", "10 times too large"),
             ("10.02k", "Perhaps it is 10 kΩ: band 3 orange, not red."),
             ("102", "Perhaps it is 100 Ω: band 3 brown, not red."),
+            ("0", "Zero: the probes touch each other"),
+            ("-998", "A resistance below zero"),
             ("688", "It fits R1 read in the circuit, the supply connected"),
             ("800", "the tolerance allows ± 50.00 Ω."),
         ]:

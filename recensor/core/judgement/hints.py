@@ -3,9 +3,10 @@
 The causes are common practice, no source.
 """
 
-from recensor.core.record import CURRENT, VOLTAGE
+from recensor.core.record import CURRENT, RESISTANCE, VOLTAGE
 
 _ZERO = {
+    RESISTANCE: " Zero: the probes touch each other, both are on one node, or the range is far too large.",
     VOLTAGE: " Zero: probes in empty rows, an open elsewhere in the loop, or a range far too large.",
     CURRENT: " Zero: an open in this branch, both probes in one row, a blown meter fuse, or a range far too large.",
 }
@@ -18,7 +19,7 @@ def hint(value: float, calculated: float, allowed: float, quantity: str) -> str:
     """
     if value == 0.0:
         return _ZERO.get(quantity, "")
-    if quantity != CURRENT and quantity != VOLTAGE and value < 0:
+    if quantity == RESISTANCE and value < 0:
         return " A resistance below zero: the circuit was powered, or the meter's zero is off."
     if abs(value + calculated) <= allowed:
         return " The size fits and the sign is turned: the leads are swapped, or the direction really is so."

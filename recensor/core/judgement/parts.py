@@ -6,11 +6,11 @@ from enum import StrEnum
 
 from recensor.core import colour_code
 from recensor.core.circuit import Kind, Part
-from recensor.core.judgement.hints import power_of_ten
+from recensor.core.judgement.hints import hint
 from recensor.core.judgement.in_circuit import readings_in_circuit
 from recensor.core.judgement.measurements import Key, Measurement
 from recensor.core.quantity import OHM, fraction, rounded, stated
-from recensor.core.record import QUANTITIES, Run, Target
+from recensor.core.record import QUANTITIES, RESISTANCE, Run, Target
 from recensor.core.uncertainty import expanded
 
 
@@ -91,7 +91,7 @@ def _explained(value: float, margin: float, part: Part, run: Run) -> str:
     if part.nominal is None or part.tolerance is None or part.nominal.value is None or part.tolerance.value is None:
         return ""
     tolerance = fraction(part.tolerance)
-    said = power_of_ten(value, float(part.nominal), tolerance * float(part.nominal) + margin)
+    said = hint(value, float(part.nominal), tolerance * float(part.nominal) + margin, RESISTANCE)
     try:
         bands = colour_code.encode(part.nominal.value, part.tolerance.value)
     except colour_code.BandError:
