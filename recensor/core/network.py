@@ -9,14 +9,14 @@ All values are in ohms, volts and amperes. A resistor's current is positive from
 its second; a source's current is positive when it leaves the first (+) node, that is, when it delivers.
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from recensor.core.circuit import Kind
+from recensor.core.circuit import Kind, Part, Setup
 
 Array = NDArray[np.float64]
 
@@ -39,6 +39,23 @@ class Element(NamedTuple):
 def wire(name: str, first: str, second: str) -> Element:
     """An ideal wire whose current can be asked for: a voltage source of 0 V."""
     return Element(name, Kind.VOLTAGE_SOURCE, first, second, 0.0)
+
+
+def elements_of(setup: Setup, parts: Mapping[str, Part], values: Mapping[str, float | None]) -> list[Element]:
+    """A setup's parts with these values in ohms, volts or amperes; a part without a value is left out.
+
+    A voltage source that is off becomes a wire, a current source that is off leaves nothing; internal
+    resistance goes out with it.
+    """
+    elements = []
+    for name, (first, second) in setup.connections.items():
+        part, value = parts[name], values.get(name)
+        if name in setup.sources_off:
+            if part.kind is Kind.VOLTAGE_SOURCE:
+                elements.append(wire(name, first, second))
+        elif value is not None:
+            elements.append(Element(name, part.kind, first, second, value, part.internal_resistance))
+    return elements
 
 
 class NetworkError(ValueError):

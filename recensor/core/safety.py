@@ -94,19 +94,13 @@ def _largest_in(setup: Setup, run: Run) -> float:
 
 def _elements(setup: Setup, run: Run) -> list[network.Element]:
     """The setup at its worst: sources at the top of their tolerance; parts neither marked nor read are left out."""
-    elements = []
     measured = gather(run) if any(part.nominal is None for part in run.parts.values()) else {}
-    for name, (first, second) in setup.connections.items():
+    values: dict[str, float | None] = {}
+    for name in setup.connections:
         part = run.parts[name]
         stated = setup.values.get(name) or part.nominal
-        if name in setup.sources_off:
-            if part.kind is Kind.VOLTAGE_SOURCE:
-                elements.append(network.wire(name, first, second))
-            continue
         reading = measured.get(Target(QUANTITIES[part.kind.unit], of=name).key)
         value = float(stated) if stated else reading.mean if reading else None
-        if value is None:
-            continue
-        top = value * (1.0 + (fraction(part.tolerance) if part.kind.is_source and part.tolerance else 0.0))
-        elements.append(network.Element(name, part.kind, first, second, top, part.internal_resistance))
-    return elements
+        top = 1.0 + (fraction(part.tolerance) if part.kind.is_source and part.tolerance else 0.0)
+        values[name] = None if value is None else value * top
+    return network.elements_of(setup, run.parts, values)

@@ -10,8 +10,10 @@ import tempfile
 from pathlib import Path
 from unittest import TestCase
 
+from recensor.core import node_list
 from recensor.core.circuit import Kind
-from recensor.core.network import Element, ohmmeter, solve
+from recensor.core.network import Element, elements_of, ohmmeter, solve
+from recensor.formats import spice
 
 R, V, I = Kind.RESISTOR, Kind.VOLTAGE_SOURCE, Kind.CURRENT_SOURCE  # noqa: E741
 LETTER = {R: "r", V: "v", I: "i"}
@@ -37,8 +39,13 @@ def operating_point(elements: list[Element]) -> dict[str, float]:
     """ngspice's node voltages by name, and source currents as ``v3#branch`` (counted into the + terminal)."""
     nodes = {node for e in elements for node in (e.first, e.second)} - {"g"}
     wanted = [f"v({node})" for node in nodes] + [f"i(v{k})" for k, e in enumerate(elements) if e.kind is V]
+    return printed(netlist(elements), wanted)
+
+
+def printed(lines: str, wanted: list[str]) -> dict[str, float]:
+    """What ngspice prints of a netlist's operating point."""
     control = ["set numdgt=12", "op", *(f"print {name}" for name in wanted)]
-    text = "\n".join([netlist(elements), ".options gmin=1e-30 reltol=1e-9", ".control", *control, ".endc", ".end", ""])
+    text = "\n".join([lines, ".options gmin=1e-30 reltol=1e-9", ".control", *control, ".endc", ".end", ""])
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "network.cir"
         file.write_text(text)
@@ -105,3 +112,20 @@ class OperatingPoints(TestCase):
             passive = generated(shape, draw)[1:]
             theirs = operating_point([*passive, Element("I1", I, "a0", "g", 1.0)])["v(a0)"]
             self.assertAlmostEqual(float(ohmmeter(passive, "a0", "g").voltage("a0", "g")) / theirs, 1.0, places=6)
+
+
+class ExportedNetlists(TestCase):
+    def test_an_exported_netlist_runs_and_gives_the_same_numbers(self) -> None:
+        for text in [
+            "V1 A gnd 9V internal 0.4\nR1 A B 1k\nR2 A C 2k2\nR3 B gnd 3k3\nR4 C gnd 470\nR5 B C 10k",
+            "V1 A gnd 12V\nR1 A J 100\nV2 K gnd 5V\nR2 K J 220\nR3 J gnd 330\nI1 J gnd 10mA internal 10k",
+        ]:
+            run = node_list.read(text)
+            setup = run.setups["main"]
+            values = {name: float(part.nominal) for name, part in run.parts.items()}
+            ours = solve(elements_of(setup, run.parts, values), "gnd")
+            exported = spice.write(run, setup).replace(".op\n.end\n", "")
+            nodes = [node for node in setup.nodes if node != "gnd"]
+            theirs = printed(exported, [f"v(n{k})" for k, _ in enumerate(nodes, 1)])
+            for k, node in enumerate(nodes, 1):
+                self.assertAlmostEqual(theirs[f"v(n{k})"], float(ours.voltage(node, "gnd")), places=6)

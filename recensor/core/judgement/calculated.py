@@ -157,21 +157,11 @@ class Calculator:
         return self._solutions[key]
 
     def _elements(self, setup: Setup, basis: str) -> list[network.Element]:
-        values = self._part_values(setup, basis)
-        elements = []
-        for name, (first, second) in setup.connections.items():
-            part, value = self._run.parts[name], values[name].value
-            if name in setup.sources_off:
-                if part.kind is Kind.VOLTAGE_SOURCE:
-                    elements.append(network.wire(name, first, second))
-                continue
-            stand_in = _STAND_IN_OHMS * (1 + 0.37 * len(elements))
-            elements.append(
-                network.Element(
-                    name, part.kind, first, second, stand_in if value is None else value, part.internal_resistance
-                )
-            )
-        return elements
+        values = {
+            name: _STAND_IN_OHMS * (1 + 0.37 * k) if known.value is None else known.value
+            for k, (name, known) in enumerate(self._part_values(setup, basis).items())
+        }
+        return network.elements_of(setup, self._run.parts, values)
 
     def _part_values(self, setup: Setup, basis: str) -> dict[str, _PartValue]:
         key = setup.name, basis

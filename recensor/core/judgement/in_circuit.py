@@ -1,10 +1,10 @@
 """A part that was read while it was still in the circuit: the other paths read in parallel with it."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from recensor.core import network
-from recensor.core.circuit import Kind, Part, Setup
-from recensor.core.network import Element
+from recensor.core.circuit import Kind, Part
 from recensor.core.record import Run
 
 
@@ -14,33 +14,17 @@ def readings_in_circuit(part: Part, run: Run) -> Iterator[tuple[float, str]]:
     Once with every source taken out, once with the voltage sources left in place, switched off. A setup
     with a part of unknown value says nothing.
     """
+    nominal = {name: float(one.nominal) if one.nominal else None for name, one in run.parts.items()}
     for setup in run.setups.values():
-        resistors = _resistors(setup, run)
-        if part.name not in setup.connections or resistors is None:
+        if part.name not in setup.connections or any(nominal[name] is None for name in setup.connections):
             continue
-        wires = [
-            network.wire(name, *leads)
-            for name, leads in setup.connections.items()
-            if run.parts[name].kind is Kind.VOLTAGE_SOURCE
-        ]
-        for passive, how in (
-            (resistors, "in the circuit"),
-            (resistors + wires, "in the circuit, the supply connected"),
-        ):
+        sources = frozenset(name for name in setup.connections if run.parts[name].kind.is_source)
+        dead = network.elements_of(replace(setup, sources_off=sources), run.parts, nominal)
+        resistors = [element for element in dead if element.kind is Kind.RESISTOR]
+        for passive, how in ((resistors, "in the circuit"), (dead, "in the circuit, the supply connected")):
             try:
                 solution = network.ohmmeter(passive, *setup.connections[part.name])
             except network.NetworkError:
                 continue
             if solution is not None:
                 yield float(solution.voltage(*setup.connections[part.name])), how
-
-
-def _resistors(setup: Setup, run: Run) -> list[Element] | None:
-    elements = []
-    for name, (first, second) in setup.connections.items():
-        part = run.parts[name]
-        if part.kind is Kind.RESISTOR:
-            if part.nominal is None:
-                return None
-            elements.append(Element(name, part.kind, first, second, float(part.nominal)))
-    return elements

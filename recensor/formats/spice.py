@@ -1,0 +1,204 @@
+"""SPICE netlists in and out: resistors, independent DC sources, remarks.
+
+Out: one setup as a netlist that any SPICE runs, with what SPICE has no words for (digits as typed, tolerances,
+ratings, node names) kept as a node list in remarks. In: lines beginning with R, V, I, remarks, continued
+lines and ``.end``; analyses and options are passed over and named. Everything else is refused by line.
+
+SPICE counts a current source from its first node through itself to its second; Recensor's current leaves +.
+"""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from recensor.core import node_list
+from recensor.core.circuit import Kind, Part, Setup
+from recensor.core.notation import SETUP
+from recensor.core.quantity import LARGEST, SMALLEST, parse
+from recensor.core.record import Run
+
+LONGEST_FILE = 200_000
+MOST_PARTS = 60
+GROUND = "0"
+_NOTE = "*@ "
+_SUFFIXES = {"t": 12, "g": 9, "meg": 6, "k": 3, "": 0, "m": -3, "u": -6, "n": -9, "p": -12, "f": -15}
+_NUMBER = re.compile(
+    r"(?P<number>[+-]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)(?:e[+-]?[0-9]{1,3})?)(?P<suffix>meg|[tgkmunpf]?)[a-z]*"
+)
+_KINDS = {"r": Kind.RESISTOR, "v": Kind.VOLTAGE_SOURCE, "i": Kind.CURRENT_SOURCE}
+_PASSED_OVER = (
+    ".op",
+    ".dc",
+    ".ac",
+    ".tran",
+    ".tf",
+    ".print",
+    ".plot",
+    ".options",
+    ".option",
+    ".temp",
+    ".width",
+    ".save",
+)
+_ELEMENTS = {"c": "a capacitor", "l": "an inductor", "d": "a diode", "q": "a transistor", "m": "a transistor",
+             "j": "a transistor", "x": "a subcircuit", "e": "a dependent source", "f": "a dependent source",
+             "g": "a dependent source", "h": "a dependent source", "b": "a dependent source", "k": "a coupling",
+             "s": "a switch", "w": "a switch", "t": "a line"}  # fmt: skip
+
+
+class NetlistError(ValueError):
+    """A line of the netlist is not taken; `line` is its number, counted from 1."""
+
+    def __init__(self, message: str, line: int) -> None:
+        super().__init__(f"Line {line}: {message}")
+        self.line = line
+
+
+@dataclass(frozen=True)
+class Imported:
+    """A circuit from a netlist, and what was passed over in it."""
+
+    run: Run
+    passed_over: tuple[str, ...]
+
+
+def write(run: Run, setup: Setup) -> str:
+    """A setup as a netlist. Unmarked parts have no value: raises `ValueError` that names them."""
+    unmarked = [name for name in setup.connections if not (setup.values.get(name) or run.parts[name].nominal)]
+    if unmarked:
+        raise ValueError(f"{' and '.join(unmarked)} has no value; a netlist needs one for every part.")
+    notes = [f"{_NOTE}{line}" for line in node_list.write(run, setup).splitlines()]
+    title = " ".join(run.title.split()) or "Circuit"
+    return "\n".join([title, *notes, *_lines(run, setup), ".op", ".end", ""])
+
+
+def read(text: str) -> Imported:
+    """The circuit of a netlist. Raises `NetlistError`."""
+    if len(text) > LONGEST_FILE:
+        raise NetlistError(f"The file is longer than {LONGEST_FILE} characters.", 1)
+    title, *_ = text.splitlines() or [""]
+    parts: dict[str, Part] = {}
+    connections: dict[str, tuple[str, str]] = {}
+    passed_over: list[str] = []
+    for number, words in _statements(text):
+        letter = words[0][0].lower()
+        if letter == ".":
+            if words[0].lower() not in _PASSED_OVER:
+                raise NetlistError(f"{words[0][:20]} is not taken.", number)
+            passed_over.append(f"line {number}: {words[0]}")
+            continue
+        if letter not in _KINDS:
+            named = _ELEMENTS.get(letter)
+            said = f"{words[0][:20]} is {named}" if named else f"“{words[0][:20]}” is not understood"
+            raise NetlistError(f"{said}; here are taken resistors (R) and DC sources (V, I).", number)
+        part, leads = _part(words, number)
+        if part.name in parts:
+            raise NetlistError(f"There are two parts named {part.name}.", number)
+        if len(parts) == MOST_PARTS:
+            raise NetlistError(f"A circuit has at most {MOST_PARTS} parts.", number)
+        parts[part.name], connections[part.name] = part, leads
+    if not parts:
+        raise NetlistError("There is no resistor and no source in it.", 1)
+    if GROUND not in {node for leads in connections.values() for node in leads}:
+        raise NetlistError("No part is at node 0, the reference of every netlist.", 1)
+    run = Run(title.strip()[:120] or "Netlist", parts, {SETUP: Setup(SETUP, GROUND, connections)})
+    noted = _noted(text, run)
+    return Imported(noted or run, tuple(passed_over))
+
+
+def _noted(text: str, run: Run) -> Run | None:
+    """The circuit of the remarks, where there is one and the netlist still is what it gives."""
+    notes = "\n".join(line.removeprefix(_NOTE) for line in text.splitlines() if line.startswith(_NOTE))
+    try:
+        noted = node_list.read(notes, run.title) if notes else None
+        said = [" ".join(words) for _, words in _statements(text) if words[0][0] != "."]
+        if noted and list(_lines(noted, noted.setups[SETUP])) == said:
+            return noted
+    except (node_list.NodeListError, KeyError):
+        return None
+    return None
+
+
+def _lines(run: Run, setup: Setup) -> Iterator[str]:
+    """One line for each part, and one more for an internal resistance. Node names are made SPICE's own."""
+    plain = all(re.fullmatch(r"[a-z0-9_]+", node) for node in setup.nodes if node != setup.reference)
+    others = (node for node in setup.nodes if node != setup.reference)
+    nodes = {node: node if plain and node != GROUND else f"n{k}" for k, node in enumerate(others, 1)}
+    nodes[setup.reference] = GROUND
+    for name, (first, second) in setup.connections.items():
+        part = run.parts[name]
+        value = setup.values.get(name) or part.nominal
+        amount = 0.0 if name in setup.sources_off or value is None else float(value)
+        a, b = nodes[first], nodes[second]
+        own = _KINDS_LETTER[part.kind]
+        label = name if name[0].upper() == own else f"{own}{name}"
+        internal = part.internal_resistance
+        if part.kind is Kind.RESISTOR:
+            yield f"{label} {a} {b} {amount!r}"
+        elif part.kind is Kind.CURRENT_SOURCE:
+            yield f"{label} {b} {a} dc {amount!r}"
+            if internal:
+                yield f"R{label}_internal {a} {b} {internal!r}"
+        elif internal:
+            yield f"{label} {label.lower()}_inside {b} dc {amount!r}"
+            yield f"R{label}_internal {label.lower()}_inside {a} {internal!r}"
+        else:
+            yield f"{label} {a} {b} dc {amount!r}"
+
+
+_KINDS_LETTER = {kind: letter.upper() for letter, kind in _KINDS.items()}
+
+
+def _statements(text: str) -> Iterator[tuple[int, list[str]]]:
+    """Each statement's line number and words, continued lines joined; without title, remarks and what follows .end."""
+    current: tuple[int, list[str]] | None = None
+    for number, line in enumerate(text.splitlines()[1:], 2):
+        said = re.split(r";|\$ ", line, maxsplit=1)[0].strip()
+        if not said or said.startswith("*"):
+            continue
+        if said.startswith("+"):
+            if current is None:
+                raise NetlistError("Nothing stands before this continued line.", number)
+            current[1].extend(said[1:].split())
+            continue
+        if current:
+            yield current
+        if said.lower() == ".end":
+            return
+        current = (number, said.split())
+    if current:
+        yield current
+
+
+def _part(words: list[str], number: int) -> tuple[Part, tuple[str, str]]:
+    kind = _KINDS[words[0][0].lower()]
+    if len(words) < 4:
+        raise NetlistError(f"{words[0][:20]} needs two nodes and a value.", number)
+    name, first, second, *rest = words
+    if kind is not Kind.RESISTOR and rest and rest[0].lower() == "dc":
+        rest = rest[1:]
+    if not rest:
+        raise NetlistError(f"{name[:20]} has no value.", number)
+    if len(rest) > 1:
+        raise NetlistError(f"“{' '.join(rest)[:40]}” is not taken: one DC value only.", number)
+    match = _NUMBER.fullmatch(rest[0].lower())
+    if not match:
+        raise NetlistError(f"“{rest[0][:20]}” is no value.", number)
+    if not node_list.NAME.fullmatch(name):
+        raise NetlistError(f"“{name[:20]}” is no name of a part.", number)
+    for node in (first, second):
+        if not node_list.NODE.fullmatch(node):
+            raise NetlistError(f"“{node[:20]}” is no name of a node.", number)
+    if first == second:
+        raise NetlistError(f"Both leads of {name} are at node {first}.", number)
+    value = Decimal(match["number"]).scaleb(_SUFFIXES[match["suffix"]])
+    if value and not SMALLEST <= abs(value) <= LARGEST:
+        raise NetlistError(f"“{rest[0][:20]}” is out of all range.", number)
+    if kind is Kind.RESISTOR and value <= 0:
+        raise NetlistError(f"{name} has a resistance that is not above zero.", number)
+    leads = (second, first) if kind is Kind.CURRENT_SOURCE else (first, second)
+    if value < 0:
+        value, leads = -value, leads[::-1]
+    quantity = replace(parse(f"{value.normalize():f}", kind.unit), unit=kind.unit)
+    return Part(name, kind, quantity), leads
