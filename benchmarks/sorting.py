@@ -28,8 +28,8 @@ def main() -> None:
         from django.contrib.auth import get_user_model
         from django.utils import timezone
 
-        from recensor.library import services
         from recensor.library.models import SortedPart
+        from recensor.library.services import kits as services
 
         person = get_user_model().objects.create_user("bench", password="bench-bench")
         kit, draw = services.make_kit(person, "Stock"), random.Random(1)

@@ -21,8 +21,7 @@ from recensor.core.quantity import (
 )
 from recensor.core.record import MEASURED, NOMINAL, PERCENT, UNCERTAINTY, Judge, Run, Target
 from recensor.core.shapes import FEWEST, MOST, Shape, ShapeError, build
-from recensor.library.fields import UNMARKED, PercentField, QuantityField, RatingField, ResistorField
-from recensor.library.forms import MOST_CHARACTERS
+from recensor.library.fields import MOST_CHARACTERS, UNMARKED, PercentField, QuantityField, RatingField, ResistorField
 from recensor.library.models import Bin, Kit
 from recensor.library.queries import bins_for
 

@@ -12,7 +12,8 @@ from recensor.core import record
 from recensor.core.quantity import Quantity, parse
 from recensor.core.record import Target
 from recensor.library.models import Bin, Sheet
-from recensor.library.services import RefusedError, put_back, take
+from recensor.library.services import RefusedError
+from recensor.library.services.kits import put_back, take
 from recensor.people.models import User
 
 

@@ -2,21 +2,21 @@
 
 from django.urls import path
 
-from recensor.library import views
+from recensor.library.views import bands, kits
 
 app_name = "library"
 urlpatterns = [
-    path("bands/", views.bands, name="bands"),
-    path("bands/printed/", views.printed, name="printed"),
-    path("bands/value/", views.value, name="value"),
-    path("pairs/", views.pairs, name="pairs"),
-    path("kits/", views.kits, name="kits"),
-    path("kits/<int:kit_id>/", views.kit, name="kit"),
-    path("kits/<int:kit_id>/fill/", views.fill_bin, name="fill_bin"),
-    path("kits/<int:kit_id>/bins/<int:bin_id>/count/", views.set_count, name="set_count"),
-    path("kits/<int:kit_id>/sort/", views.start_sorting, name="start_sorting"),
-    path("sorting/<int:sorting_id>/", views.sorting, name="sorting"),
-    path("sorting/<int:sorting_id>/record/", views.sort_part, name="sort_part"),
-    path("sorting/<int:sorting_id>/take-back/", views.take_back, name="take_back"),
-    path("sorting/<int:sorting_id>/put-away/", views.put_away, name="put_away"),
+    path("bands/", bands.bands, name="bands"),
+    path("bands/printed/", bands.printed, name="printed"),
+    path("bands/value/", bands.value, name="value"),
+    path("pairs/", bands.pairs, name="pairs"),
+    path("kits/", kits.kits, name="kits"),
+    path("kits/<int:kit_id>/", kits.kit, name="kit"),
+    path("kits/<int:kit_id>/fill/", kits.fill_bin, name="fill_bin"),
+    path("kits/<int:kit_id>/bins/<int:bin_id>/count/", kits.set_count, name="set_count"),
+    path("kits/<int:kit_id>/sort/", kits.start_sorting, name="start_sorting"),
+    path("sorting/<int:sorting_id>/", kits.sorting, name="sorting"),
+    path("sorting/<int:sorting_id>/record/", kits.sort_part, name="sort_part"),
+    path("sorting/<int:sorting_id>/take-back/", kits.take_back, name="take_back"),
+    path("sorting/<int:sorting_id>/put-away/", kits.put_away, name="put_away"),
 ]

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from recensor.bench.models import Reading
 from recensor.core.quantity import OHM, parse
-from recensor.library import services
+from recensor.library.services import kits as services
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.web.bench import chain_run
 

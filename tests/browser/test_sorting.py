@@ -4,8 +4,8 @@ from decimal import Decimal
 
 from playwright.sync_api import Page, expect
 
-from recensor.library import services
 from recensor.library.models import SortedPart
+from recensor.library.services import kits as services
 from tests.browser.pages import BrowserTestCase
 
 

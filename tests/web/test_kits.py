@@ -10,8 +10,9 @@ from django.test.utils import CaptureQueriesContext
 
 from recensor.bench.models import DrawnPart
 from recensor.core.quantity import parse
-from recensor.library import services, sorting_table
+from recensor.library import sorting_table
 from recensor.library.models import Bin, Kit, SortedPart, Sorting
+from recensor.library.services import kits as services
 from recensor.site import demo
 from tests.web.bench import HTMX, BenchTestCase
 

@@ -1,4 +1,4 @@
-"""The library's pages: parse, call one service or query, render."""
+"""Kits and the sorting table: parse, call one service or query, render."""
 
 import uuid
 from collections.abc import Callable
@@ -12,15 +12,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 from django_htmx.http import retarget
 
-from recensor.core.colour_code import Colour
-from recensor.core.meter import DISPLAYS, USUAL_COUNTS
-from recensor.library import services, sorting_table
-from recensor.library.bands import band_page, printed_page, value_page
-from recensor.library.forms import BinForm, CountForm, KitForm, PairForm, PartForm, SortingForm, ValueForm
+from recensor.library import sorting_table
+from recensor.library.forms.kits import BinForm, CountForm, KitForm, PartForm, SortingForm
 from recensor.library.models import Bin, Kit, Sorting
-from recensor.library.pairs import ways
+from recensor.library.services import RefusedError
+from recensor.library.services import kits as services
 
-MOST_CHARACTERS = 200
 UNPROCESSABLE, CONFLICT = 422, 409
 
 
@@ -50,42 +47,6 @@ def for_sorter(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]
         return view(request, table)
 
     return checked
-
-
-@login_required
-@require_GET
-def bands(request: HttpRequest) -> HttpResponse:
-    """The band reader: typed words, a colour added from the palette, or the last one taken off."""
-    words = request.GET.get("bands", "")[:MOST_CHARACTERS]
-    if "add" in request.GET:
-        words = f"{words} {request.GET['add'][:MOST_CHARACTERS]}"
-    if "back" in request.GET:
-        words = " ".join(words.split()[:-1])
-    return _render_bands(request, "library/_bands.html", words=words.strip())
-
-
-@login_required
-@require_GET
-def printed(request: HttpRequest) -> HttpResponse:
-    """What a printed code means."""
-    return _render_bands(request, "library/_printed.html", code=request.GET.get("code", "").strip()[:MOST_CHARACTERS])
-
-
-@login_required
-@require_GET
-def value(request: HttpRequest) -> HttpResponse:
-    """A value's bands."""
-    return _render_bands(request, "library/_value.html", form=ValueForm(request.GET))
-
-
-@login_required
-@require_GET
-def pairs(request: HttpRequest) -> HttpResponse:
-    """A wanted value made from two parts in stock."""
-    form = PairForm(request.GET if "wanted" in request.GET else None, initial={"stock": request.GET.get("stock")})
-    found = ways(float(form.cleaned_data["wanted"]), form.cleaned_data["stock"]) if form.is_valid() else []
-    context = {"form": form, "ways": found, "is_asked": form.is_bound and form.is_valid()}
-    return render(request, "library/_pairs.html" if request.htmx else "library/pairs.html", context)
 
 
 @login_required
@@ -143,7 +104,7 @@ def start_sorting(request: HttpRequest, kit: Kit) -> HttpResponse:
     typed = form.cleaned_data
     try:
         table = services.start_sorting(kit, form.series, typed["tolerance"], typed["accuracy"])
-    except services.RefusedError as error:
+    except RefusedError as error:
         return _render_kit(request, kit, sorting_form=form, message=str(error), status=UNPROCESSABLE)
     return redirect(table)
 
@@ -164,7 +125,7 @@ def sort_part(request: HttpRequest, table: Sorting) -> HttpResponse:
         return _render_table(request, table, form=form, status=UNPROCESSABLE)
     try:
         part = services.sort_part(table.pk, request.user, form.cleaned_data["quantity"], form.cleaned_data["key"])
-    except services.RefusedError as error:
+    except RefusedError as error:
         return _render_table(request, table, form=form, message=str(error), status=CONFLICT)
     if not request.htmx:
         return redirect(table)
@@ -183,7 +144,7 @@ def take_back(request: HttpRequest, table: Sorting) -> HttpResponse:
     """The last entry was a slip."""
     try:
         services.take_back_last(table, request.user)
-    except services.RefusedError as error:
+    except RefusedError as error:
         return _render_table(request, table, message=str(error), status=UNPROCESSABLE)
     return _render_table(request, table) if request.htmx else redirect(table)
 
@@ -194,28 +155,9 @@ def put_away(request: HttpRequest, table: Sorting) -> HttpResponse:
     """The sorted parts go into the kit."""
     try:
         services.put_away(table)
-    except services.RefusedError as error:
+    except RefusedError as error:
         return _render_table(request, table, message=str(error), status=CONFLICT)
     return redirect(table.kit)
-
-
-def _render_bands(
-    request: HttpRequest, part: str, *, words: str = "", code: str = "", form: ValueForm | None = None
-) -> HttpResponse:
-    """The band reader, or for htmx the one part of it that was asked for."""
-    asked = request.GET.get("counts", "")
-    counts = next((one for one in DISPLAYS if str(one) == asked), USUAL_COUNTS)
-    typed = form.cleaned_data if form and form.is_valid() else None
-    context = {
-        "page": band_page(words, counts),
-        "palette": list(Colour),
-        "displays": DISPLAYS,
-        "counts": counts,
-        "printed": printed_page(code),
-        "form": form or ValueForm(),
-        "value": value_page(typed["value"].value, typed["tolerance"], counts) if typed else None,
-    }
-    return render(request, part if request.htmx else "library/bands.html", context)
 
 
 def _render_kit(

@@ -12,14 +12,11 @@ from recensor.core.preferred_values import mantissas
 from recensor.core.quantity import Quantity
 from recensor.library import sorting_table
 from recensor.library.models import Bin, Kit, SortedPart, Sorting
+from recensor.library.services import RefusedError
 from recensor.people.models import User
 
 # Decades that a series' bins span: 0.1 Ω to 10 MΩ.
 _DECADES = range(-3, 6)
-
-
-class RefusedError(ValueError):
-    """It cannot be done; the message is for the person who tried."""
 
 
 def make_kit(owner: User, name: str) -> Kit:

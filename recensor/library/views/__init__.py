@@ -1,0 +1,1 @@
+"""The library's pages: parse, call one service or query, render."""
