@@ -11,8 +11,16 @@ from recensor.library.queries import sheet_run
 
 
 @lru_cache(maxsize=512)
-def of_sheet(sheet_id: UUID, target: Target | None) -> str:
-    """The drawing of a sheet's first setup with the next reading marked: the same for the same two, so drawn once."""
+def of_sheet(sheet_id: UUID, target: Target | None, zigzag: bool = False) -> str:
+    """The drawing of the setup that the next reading is in, with the reading marked.
+
+    The same for the same three, so drawn once; a reading of a part by itself shows the first setup that has it.
+    """
     planned = sheet_run(sheet_id)
-    drawing = schematic(planned, next(iter(planned.setups.values())), target)
-    return render_to_string("drawing/schematic.svg", {"drawing": drawing})
+    setups = list(planned.setups.values())
+    if target is not None and target.setup:
+        setups = [planned.setups[target.setup]]
+    elif target is not None:
+        setups = [setup for setup in setups if target.of in setup.connections] or setups
+    drawing = schematic(planned, setups[0], target)
+    return render_to_string("drawing/schematic.svg", {"drawing": drawing, "zigzag": zigzag})

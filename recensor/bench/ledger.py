@@ -5,12 +5,12 @@ from dataclasses import dataclass
 
 from django.utils import timezone
 
+from recensor.bench.comparison import Comparison, side_by_side
+from recensor.bench.ledger_rows import Row, Rows, Section, account_in_setup, shown
 from recensor.bench.marks import OUTSIDE, UNDECIDED, Mark, mark
 from recensor.core import plan, safety
 from recensor.core.circuit import Part
-from recensor.core.judgement import Account, Assessment, TargetAssessment
-from recensor.core.judgement.calculated import Calculated, basis_order
-from recensor.core.judgement.measurements import Measurement
+from recensor.core.judgement import Assessment
 from recensor.core.meter import USUAL_COUNTS, displayed_limits
 from recensor.core.plan import Instruction, Station
 from recensor.core.quantity import (
@@ -18,15 +18,11 @@ from recensor.core.quantity import (
     OHM,
     VOLT,
     WATT,
-    as_read,
-    engineering,
     fraction,
     prefixed_unit,
     rounded,
-    signed_percent,
 )
-from recensor.core.record import CURRENT, LEADS, MEASURED, NOMINAL, RESISTANCE, UNITS, VOLTAGE, Reading, Run, Target
-from recensor.core.uncertainty import expanded
+from recensor.core.record import LEADS, NOMINAL, Run, Target
 from recensor.drawing.resistor import BandedResistor
 from recensor.library.bands import resistor_of
 
@@ -38,44 +34,6 @@ _CAUTIONS = {
     "Connect it with the supply off, and keep off bare leads while it is on.",
     safety.Caution.PAPER_ONLY: f"This circuit reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.",
 }
-
-
-@dataclass(frozen=True)
-class Row:
-    """One point of the ledger. `sign` is its sign in the account it stands in."""
-
-    point: int
-    label: str
-    place: str
-    nominal: str
-    measured: str
-    read: str
-    trials: str
-    error: str
-    mark: Mark
-    lights: str
-    current: bool
-    sign: str = ""
-    struck: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class Closing:
-    """The foot of an account."""
-
-    sums: tuple[tuple[str, str], ...]
-    residual: str
-    mark: Mark
-
-
-@dataclass(frozen=True)
-class Section:
-    """An account, or a group of points that belong together."""
-
-    title: str
-    rows: tuple[Row, ...]
-    closing: Closing | None = None
-    note: str = ""
 
 
 @dataclass(frozen=True)
@@ -131,6 +89,7 @@ class Bench:
     cautions: tuple[str, ...]
     powers: tuple[tuple[str, Mark], ...]
     recorded: Row | None
+    comparison: Comparison | None
 
 
 def next_point(points: Sequence[Target], assessment: Assessment, after: int = -1) -> int | None:
@@ -146,7 +105,7 @@ def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
     out = [account for account in assessment.laws if account.verdict == "out"]
     outside = sum(mark(verdict).kind == OUTSIDE for verdict in verdicts)
     if out:
-        names = ", ".join(_account_name(account) for account in out)
+        names = ", ".join(account_in_setup(account, run) for account in out)
         return mark("out", f"{names} {'is' if len(out) == 1 else 'are'} out")
     if outside:
         return mark("outside", f"{outside} of {len(verdicts)} outside")
@@ -161,11 +120,11 @@ def build(
     run: Run, points: Sequence[Target], assessment: Assessment, chosen: int | None, recorded: int | None = None
 ) -> Bench:
     """Lay the whole page out; `chosen` is the point to read next, None when all is read; `recorded` was just read."""
-    rows = _Rows(run, points, assessment, chosen)
+    rows = Rows(run, points, assessment, chosen)
     powers = safety.dissipations(run)
     read = sum(target.key in assessment.targets for target in points)
     return Bench(
-        sections=tuple(rows.sections()),
+        sections=tuple(section for section in rows.sections() if section.rows or section.note),
         stations=tuple(_stations(run, points, assessment, chosen)),
         next=_next(run, points, assessment, chosen, rows) if chosen is not None else None,
         read=read,
@@ -177,177 +136,8 @@ def build(
         cautions=tuple(_cautions(run, powers)),
         powers=tuple(_powers(run, powers)),
         recorded=rows.row(recorded) if recorded is not None else None,
+        comparison=side_by_side(run, points, assessment),
     )
-
-
-class _Rows:
-    """Makes rows and gathers them into sections."""
-
-    def __init__(self, run: Run, points: Sequence[Target], assessment: Assessment, chosen: int | None) -> None:
-        self.run = run
-        self.points = points
-        self.assessment = assessment
-        self.chosen = chosen
-        self.index = {target.key: k for k, target in enumerate(points)}
-        self.part_ids = {name: f"part-{k}" for k, name in enumerate(run.parts)}
-        self.struck: dict[object, list[str]] = {}
-        for reading in run.readings:
-            if reading.struck:
-                self.struck.setdefault(reading.target.key, []).append(shown(reading))
-
-    def sections(self) -> Iterable[Section]:
-        """Parts, total and source, then an account for each loop and node, then what stands in no account."""
-        at = {
-            station: [k for k, t in enumerate(self.points) if plan.station(t, self.run) is station]
-            for station in Station
-        }
-        yield Section("Parts, each by itself", self._rows(at[Station.PARTS]))
-        yield Section("Total resistance", self._rows(at[Station.BUILD]))
-        yield Section("Source before connecting", self._rows(at[Station.SOURCE]))
-        for law, station, title in ((VOLTAGE, Station.VOLTS, "Voltages"), (CURRENT, Station.AMPS, "Currents")):
-            used: set[int] = set()
-            alike = []
-            for account in self.assessment.laws:
-                places = {self.index[term.wanted.key] for term in account.terms if term.wanted.key in self.index}
-                if account.law == law and len(places) > 1:
-                    used |= places
-                    yield Section(_account_name(account), self._account_rows(account), _closing(account))
-                elif account.law == law:
-                    alike.append(_account_name(account))
-            rest = [k for k in at[station] if k not in used]
-            note = (
-                f"{', '.join(alike)}: parts side by side share two nodes, so one reading serves them." if alike else ""
-            )
-            if rest or note:
-                yield Section(title if rest else "", self._rows(rest), note=note)
-
-    def _rows(self, indexes: Iterable[int]) -> tuple[Row, ...]:
-        return tuple(self.row(k) for k in indexes)
-
-    def _account_rows(self, account: Account) -> tuple[Row, ...]:
-        signs = {1: "+", -1: "−"}
-        return tuple(
-            self.row(self.index[term.wanted.key], signs[term.sign])
-            for term in account.terms
-            if term.wanted.key in self.index
-        )
-
-    def row(self, k: int, sign: str = "") -> Row:
-        """The ledger row of one point."""
-        target = self.points[k]
-        unit = target.unit
-        assessed = self.assessment.targets.get(target.key)
-        nominal, measured = self._calculated(target, assessed)
-        label, place, parts = self._names(target)
-        return Row(
-            point=k,
-            label=label,
-            place=place,
-            nominal=_calculated_text(nominal, unit) if target.of is None else self._stated(target),
-            measured=_calculated_text(measured, unit) if target.of is None else "",
-            read=_read_text(assessed, unit, self.run) if assessed else "",
-            trials=_trials(assessed.measurement, unit) if assessed else "",
-            error=self._error(assessed),
-            mark=mark(assessed.comparison.verdict, assessed.comparison.reason) if assessed else mark("unread"),
-            lights=" ".join(self.part_ids[name] for name in parts if name in self.part_ids),
-            current=k == self.chosen,
-            sign=sign,
-            struck=tuple(self.struck.get(target.key, ())),
-        )
-
-    def expected(self, target: Target) -> float | None:
-        """The value to expect at a target, in SI units."""
-        nominal, measured = self._calculated(target, self.assessment.targets.get(target.key))
-        by_basis = {NOMINAL: nominal.value, MEASURED: measured.value}
-        first, second = basis_order(self.run.judge.against)
-        return by_basis[first] if by_basis[first] is not None else by_basis[second]
-
-    def _calculated(self, target: Target, assessed: TargetAssessment | None) -> tuple[Calculated, Calculated]:
-        if assessed:
-            return assessed.comparison.nominal, assessed.comparison.measured
-        return self.assessment.asked.get(target.key, (Calculated(), Calculated()))
-
-    def _stated(self, target: Target) -> str:
-        part = self.run.parts.get(target.of or "")
-        return as_read(part.nominal, target.unit) if part and part.nominal else ""
-
-    def _names(self, target: Target) -> tuple[str, str, list[str]]:
-        """Label, place and the parts concerned."""
-        if target.of is not None:
-            tolerance = self.run.parts[target.of].tolerance if target.of in self.run.parts else None
-            label = "Touched leads" if target.of == LEADS else target.of
-            return label, f"± {tolerance.value:f} %" if tolerance else "", [target.of]
-        if target.through is not None:
-            return target.through, "current", [target.through]
-        red, black = target.across or ("", "")
-        parts = [
-            n for n, leads in self.run.setups[target.setup or ""].connections.items() if set(leads) == {red, black}
-        ]
-        if target.quantity == RESISTANCE:
-            return "Total", f"{red} to {black}", []
-        resistors = [name for name in parts if not self.run.parts[name].kind.is_source]
-        sources = [name for name in parts if name not in resistors]
-        label = " ∥ ".join(resistors) if resistors else f"{sources[0]} under load" if sources else f"{red} to {black}"
-        return label, f"{red} to {black}", parts
-
-    def _error(self, assessed: TargetAssessment | None) -> str:
-        if assessed is None:
-            return ""
-        comparison = assessed.comparison
-        first, second = basis_order(self.run.judge.against)
-        if assessed.measurement.target.of is not None:
-            first = second = NOMINAL
-        value = comparison.percent_error[first]
-        value = comparison.percent_error[second] if value is None else value
-        return "" if value is None else signed_percent(value)
-
-
-def shown(reading: Reading) -> str:
-    """A reading with the digits that were typed."""
-    return as_read(reading.value, reading.target.unit)
-
-
-def _read_text(assessed: TargetAssessment, unit: str, run: Run) -> str:
-    """A single reading with its own digits; a mean with one digit more."""
-    measurement = assessed.measurement
-    if measurement.mean is None:
-        return "over-range"
-    if measurement.count > 1:
-        return engineering(measurement.mean, measurement.resolution / 10, unit)
-    finite = [run.readings[k] for k in measurement.indexes if not run.readings[k].value.over_range]
-    return shown(finite[0])
-
-
-def _trials(measurement: Measurement, unit: str) -> str:
-    """How many readings the mean is of, and their spread."""
-    if measurement.deviation is None:
-        return ""
-    spread = engineering(measurement.deviation, measurement.resolution / 10, unit)
-    return f"mean of {measurement.count}, s {spread}"
-
-
-def _calculated_text(calculated: Calculated, unit: str) -> str:
-    if calculated.open:
-        return "open"
-    if calculated.value is None:
-        return "–"
-    if calculated.zero:
-        return f"0 {unit}"
-    return rounded(calculated.value, expanded(calculated.uncertainty), unit)
-
-
-def _account_name(account: Account) -> str:
-    return f"Node {account.at}" if account.at is not None else f"Loop {' · '.join(account.around)}"
-
-
-def _closing(account: Account) -> Closing:
-    unit = UNITS[account.law]
-    names = ("rises", "drops") if account.law == VOLTAGE else ("in", "out")
-    if account.rises is None or account.drops is None or account.residual is None:
-        return Closing((), "", mark(account.verdict, account.reason))
-    digits = account.uncertainty or None
-    sums = ((names[0], rounded(account.rises, digits, unit)), (names[1], rounded(account.drops, digits, unit)))
-    return Closing(sums, rounded(account.residual, digits, unit), mark(account.verdict, account.reason))
 
 
 def _cautions(run: Run, powers: Sequence[safety.Dissipation]) -> Iterable[str]:
@@ -380,7 +170,7 @@ def _misfits(run: Run, points: Sequence[Target], assessment: Assessment) -> Iter
     """What does not agree, in words; with the point to read again where there is one."""
     for account in assessment.laws:
         if account.verdict == "out":
-            yield None, f"{_account_name(account)}: {account.reason}"
+            yield None, f"{account_in_setup(account, run)}: {account.reason}"
     for k, target in enumerate(points):
         assessed = assessment.targets.get(target.key)
         if assessed and mark(assessed.comparison.verdict).kind == OUTSIDE:
@@ -406,7 +196,7 @@ def _limits(part: Part | None) -> str:
     return " to ".join(displayed_limits(nominal - allowed, nominal + allowed, USUAL_COUNTS))
 
 
-def _next(run: Run, points: Sequence[Target], assessment: Assessment, chosen: int, rows: _Rows) -> Next:
+def _next(run: Run, points: Sequence[Target], assessment: Assessment, chosen: int, rows: Rows) -> Next:
     target = points[chosen]
     expected = rows.expected(target)
     row = rows.row(chosen)

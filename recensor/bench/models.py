@@ -6,17 +6,20 @@ from django.urls import reverse
 
 from recensor.core.quantity import LONGEST_TEXT
 from recensor.library.append_only import AppendOnly
-from recensor.library.models import Bin, Sheet
+from recensor.library.models import Bin, Experiment, Sheet
 
 NAME = {"max_length": 60, "db_collation": "utf8mb4_bin", "blank": True}
 
 
 class Run(models.Model):
-    """One performance of a sheet by one person."""
+    """One performance of a sheet by one person; `version` is the step of its experiment that it started from."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="runs")
     title = models.CharField(max_length=120)
     sheet = models.ForeignKey(Sheet, on_delete=models.PROTECT, related_name="runs")
+    experiment = models.ForeignKey(Experiment, on_delete=models.SET_NULL, null=True, related_name="runs")
+    version = models.PositiveIntegerField(null=True)
+    sealed = models.BooleanField(default=False)
     meter = models.CharField(max_length=60, blank=True)
     judged_by = models.CharField(max_length=12, default="percent")
     limit = models.CharField(max_length=LONGEST_TEXT, default="5%")

@@ -73,7 +73,8 @@ def judge_of(run: Run) -> Judge:
 
 
 def _core_run(run: Run, planned: record.Run, rows: Sequence[Mapping[str, Any]]) -> record.Run:
-    return replace(planned, title=run.title, judge=judge_of(run), readings=tuple(_core_reading(row) for row in rows))
+    readings = tuple(_core_reading(row) for row in rows)
+    return replace(planned, title=run.title, judge=judge_of(run), sealed=run.sealed or None, readings=readings)
 
 
 def _core_reading(row: Mapping[str, Any]) -> record.Reading:

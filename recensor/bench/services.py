@@ -8,13 +8,35 @@ from django.db import IntegrityError, connection, transaction
 from django.utils import timezone
 
 from recensor.bench.models import DrawnPart, Reading, Run, Strike
-from recensor.core import record
+from recensor.core import record, safety
 from recensor.core.quantity import Quantity, parse
 from recensor.core.record import Target
-from recensor.library.models import Bin, Sheet
+from recensor.library.models import Bin, Experiment, Sheet
+from recensor.library.queries import sheet_of
 from recensor.library.services import RefusedError
 from recensor.library.services.kits import put_back, take
 from recensor.people.models import User
+
+
+def start_experiment(owner: User, experiment: Experiment) -> Run:
+    """Begin a run of an experiment as it stands now. Raises `RefusedError` when it is for paper only."""
+    planned = sheet_of(experiment)
+    if safety.caution(planned) is safety.Caution.PAPER_ONLY:
+        raise RefusedError(
+            f"It reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only. "
+            "Runs are offered at extra-low voltage and nowhere else."
+        )
+    return Run.objects.create(
+        owner=owner,
+        title=experiment.title,
+        sheet=experiment.steps.select_related("sheet").get(number=experiment.at).sheet,
+        experiment=experiment,
+        version=experiment.at,
+        sealed=experiment.sealed,
+        judged_by=experiment.judged_by,
+        limit=experiment.limit,
+        against=experiment.against,
+    )
 
 
 def start_run(owner: User, planned: record.Run, meter: str = "", drawn: Mapping[str, Bin] | None = None) -> Run:

@@ -8,6 +8,7 @@ app_name = "bench"
 urlpatterns = [
     path("", views.runs, name="runs"),
     path("runs/new/", views.new_run, name="new_run"),
+    path("experiments/<int:experiment_id>/start/", views.start, name="start"),
     path("runs/new/preview/", views.preview, name="preview"),
     path("runs/<int:run_id>/", views.bench, name="run"),
     path("runs/<int:run_id>/record/", views.record, name="record"),

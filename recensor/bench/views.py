@@ -16,6 +16,7 @@ from recensor.core import judgement
 from recensor.core.quantity import QuantityError
 from recensor.drawing.schematic import schematic
 from recensor.formats import run_document
+from recensor.library.models import Experiment
 
 RUNS_ON_A_PAGE = 20
 UNPROCESSABLE, CONFLICT = 422, 409
@@ -59,6 +60,18 @@ def new_run(request: HttpRequest) -> HttpResponse:
             form.add_error("kit", str(error))
     status = UNPROCESSABLE if form.is_bound else 200
     return render(request, "bench/new_run.html", {"form": form, "drawing": _preview(form)}, status=status)
+
+
+@login_required
+@require_POST
+def start(request: HttpRequest, experiment_id: int) -> HttpResponse:
+    """Begin a run of an experiment."""
+    experiment = get_object_or_404(Experiment, pk=experiment_id)
+    try:
+        return redirect(services.start_experiment(request.user, experiment))
+    except services.RefusedError as error:
+        context = {"title": "No run can be started from this", "text": str(error)}
+        return render(request, "refusal.html", context, status=UNPROCESSABLE)
 
 
 @login_required
@@ -187,7 +200,9 @@ def _render_bench(
     context = {
         "run": run,
         "bench": ledger.build(core_run, points, assessment, chosen, recorded),
-        "drawing": drawings.of_sheet(run.sheet_id, points[chosen] if chosen is not None else None),
+        "drawing": drawings.of_sheet(
+            run.sheet_id, points[chosen] if chosen is not None else None, request.user.draws_zigzag
+        ),
         "form": form,
         "message": message,
         "entry_key": new_key(),

@@ -23,12 +23,16 @@ _STAND_IN_OHMS = 1000.0
 
 
 class EditError(ValueError):
-    """The edit is refused, and nothing is changed. `parts` and `nodes` name what is concerned."""
+    """The edit is refused, and nothing is changed. `parts` and `nodes` name what is concerned.
+
+    `attempt` is the circuit that cannot be, with its setup, where one was made.
+    """
 
     def __init__(self, message: str, parts: tuple[str, ...] = (), nodes: tuple[str, ...] = ()) -> None:
         super().__init__(message)
         self.parts = parts
         self.nodes = nodes
+        self.attempt: tuple[Run, Setup] | None = None
 
 
 def insert_in_series(run: Run, setup: str, at: str, part: Part, *, before: bool = False) -> Run:
@@ -134,6 +138,13 @@ def set_value(run: Run, setup: str, name: str, value: Quantity | None) -> Run:
     return _settled(run, replace(run, setups={**run.setups, setup: replace(old, values=values)}))
 
 
+def redrawn(run: Run, drawn: Run) -> Run:
+    """Another circuit altogether in the place of an experiment's only setup."""
+    if len(run.setups) > 1:
+        raise EditError("There are several setups: edit the parts one by one, or remove the other setups first.")
+    return _settled(run, replace(run, parts=drawn.parts, setups=drawn.setups))
+
+
 def free_name(run: Run, kind: Kind) -> str:
     """The next free name for a part of this kind, such as R4."""
     return next(name for k in range(1, len(run.parts) + 2) if (name := f"{_LETTERS[kind]}{k}") not in run.parts)
@@ -196,11 +207,31 @@ def _settled(before: Run, after: Run) -> Run:
     """Try every setup that changed, and bring what is asked for up to date."""
     for name, setup in after.setups.items():
         if before.setups.get(name) != setup or before.parts != after.parts:
-            try_circuit(after, setup)
+            _try(after, setup)
     was, now = usual_readings(before), usual_readings(after)
     wanted, known = {target.key for target in before.asked}, {target.key for target in was}
     kept = tuple(target for target in now if target.key in wanted or target.key not in known)
     return replace(after, asked=kept, readings=(), claims=(), placements={})
+
+
+def accepted(run: Run) -> Run:
+    """A circuit from elsewhere, every setup tried, asking for all usual readings where it asks for none."""
+    if not run.setups:
+        raise EditError("There is no circuit in it: an experiment needs a setup.")
+    if len(run.parts) > MOST_PARTS:
+        raise EditError(f"A circuit has at most {MOST_PARTS} parts; here are {len(run.parts)}.")
+    for setup in run.setups.values():
+        _try(run, setup)
+    return run if run.asked else asking_everything(run)
+
+
+def _try(run: Run, setup: Setup) -> None:
+    """`try_circuit`, its error carrying the attempt."""
+    try:
+        try_circuit(run, setup)
+    except EditError as error:
+        error.attempt = run, setup
+        raise
 
 
 def asking_everything(run: Run) -> Run:

@@ -240,25 +240,43 @@ class _Reader:
         return part
 
     def _part(self, token: str, start: int, unit: str | None) -> Part:
-        text, tolerance, name = token, None, ""
-        stated = _TOLERANCE.fullmatch(token)
-        if stated:
-            text = stated["rest"]
-            tolerance = _located(lambda: parse_percent(stated["percent"]), token, start)
-        if "=" in text:
-            name, text = (piece.strip() for piece in text.split("=", 1))
-            if not NAME.fullmatch(name):
-                raise NotationError(f"“{name[:20]}” is no name; names begin with a letter.", start, start + len(token))
-        if text.strip() == UNMARKED and unit == OHM:
-            return Part(name or self._number("R"), Kind.RESISTOR)
-        value = _located(lambda: positive(text.strip(), unit), token, start)
-        kind = {VOLT: Kind.VOLTAGE_SOURCE, AMPERE: Kind.CURRENT_SOURCE}.get(value.unit or OHM, Kind.RESISTOR)
-        if kind is Kind.RESISTOR:
-            return Part(name or self._number("R"), kind, value, tolerance or self.usual)
-        return Part(name or ("V1" if kind is Kind.VOLTAGE_SOURCE else "I1"), kind, value, tolerance)
+        part = _part(token, start, unit)
+        letters = {Kind.RESISTOR: f"R{len(self.parts) + 1}", Kind.VOLTAGE_SOURCE: "V1", Kind.CURRENT_SOURCE: "I1"}
+        tolerance = part.tolerance or (self.usual if part.kind is Kind.RESISTOR and part.nominal else None)
+        return replace(part, name=part.name or letters[part.kind], tolerance=tolerance)
 
-    def _number(self, letter: str) -> str:
-        return f"{letter}{len(self.parts) + 1}"
+
+def read_part(text: str) -> Part:
+    """One part as a line writes it: ``470``, ``9V``, ``?``, ``R7=1k 5%``; its name is empty where none is said.
+
+    Raises `NotationError`.
+
+    Examples
+    --------
+    >>> part = read_part("Rx=2k2 5%")
+    >>> part.name, part.kind.value, part.nominal.text, part.tolerance.text
+    ('Rx', 'resistor', '2k2', '5%')
+    """
+    return _part(text, 0, None)
+
+
+def _part(token: str, start: int, unit: str | None) -> Part:
+    text, tolerance, name = token, None, ""
+    stated = _TOLERANCE.fullmatch(token)
+    if stated:
+        text = stated["rest"]
+        tolerance = _located(lambda: parse_percent(stated["percent"]), token, start)
+    if "=" in text:
+        name, text = (piece.strip() for piece in text.split("=", 1))
+        if not NAME.fullmatch(name):
+            raise NotationError(f"“{name[:20]}” is no name; names begin with a letter.", start, start + len(token))
+    if text.strip() == UNMARKED and unit in (OHM, None):
+        return Part(name, Kind.RESISTOR)
+    value = _located(lambda: positive(text.strip(), unit), token, start)
+    kind = {VOLT: Kind.VOLTAGE_SOURCE, AMPERE: Kind.CURRENT_SOURCE}.get(value.unit or OHM, Kind.RESISTOR)
+    if value.unit not in (OHM, VOLT, AMPERE, None):
+        raise NotationError("A part is stated in Ω, V or A.", start, start + len(token))
+    return Part(name, kind, value, tolerance)
 
 
 def positive(text: str, unit: str | None) -> Quantity:

@@ -4,10 +4,12 @@ The rules are common practice, no source: ohms only on a dead circuit, voltmeter
 ammeter in series at a break, red toward the higher potential.
 """
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from recensor.core.circuit import Kind
+from recensor.core.circuit import Kind, Setup
+from recensor.core.quantity import as_read
 from recensor.core.record import LEADS, RESISTANCE, VOLTAGE, Run, Target
 
 # A handheld meter's mA jack is commonly fused at 200 to 400 mA (common practice, no source).
@@ -32,7 +34,10 @@ class Station(StrEnum):
 
 @dataclass(frozen=True)
 class Instruction:
-    """One reading to take. `red` and `black` say where the probes go; `after` what to put back."""
+    """One reading to take. `red` and `black` say where the probes go; `after` what to put back.
+
+    `setup` names the state of the circuit, where a run has several.
+    """
 
     station: Station
     title: str
@@ -41,6 +46,7 @@ class Instruction:
     red: str
     black: str
     after: str = ""
+    setup: str = ""
 
     @property
     def power(self) -> str:
@@ -59,6 +65,28 @@ def station(target: Target, run: Run) -> Station:
 
 def instruction(target: Target, run: Run, expected: float | None = None) -> Instruction:
     """How to take one reading; `expected` is its calculated value in SI units, which picks the ammeter's jack."""
+    plain = _instruction(target, run, expected)
+    setup = run.setups.get(target.setup or "")
+    if setup is None:
+        return plain
+    named = setup.name if len(run.setups) > 1 else ""
+    return replace(plain, before=(*_state(setup, run), *plain.before), setup=named)
+
+
+def _state(setup: Setup, run: Run) -> Iterator[str]:
+    """What differs in a setup from what stands on the parts."""
+    for name in setup.connections:
+        if name in setup.sources_off:
+            first, second = setup.connections[name]
+            if run.parts[name].kind is Kind.VOLTAGE_SOURCE:
+                yield f"{name} is taken out; a wire from {first} to {second} in its place."
+            else:
+                yield f"{name} is taken out; nothing in its place."
+        elif name in setup.values:
+            yield f"{name} set to {as_read(setup.values[name], run.parts[name].kind.unit)} here."
+
+
+def _instruction(target: Target, run: Run, expected: float | None) -> Instruction:
     here = station(target, run)
     if target.of == LEADS and LEADS not in run.parts:
         return Instruction(

@@ -68,16 +68,23 @@ def build(
 
 
 def asked(run: Run, setup: Setup) -> list[Target]:
-    """The readings that one setup asks for, each target once, in the order of the work."""
+    """The readings that one setup asks for, each target once, in the order of the work.
+
+    A source that is off is not read; with every source off nothing is, but for the parts by themselves.
+    """
     resistors = [name for name in setup.connections if run.parts[name].kind is Kind.RESISTOR]
-    sources = [name for name in setup.connections if run.parts[name].kind.is_source]
+    sources = [name for name in setup.connections if run.parts[name].kind.is_source and name not in setup.sources_off]
     lowest = min(
         (float(run.parts[name].nominal or LEADS_MATTER_BELOW) for name in resistors), default=LEADS_MATTER_BELOW
     )
     targets = [Target(RESISTANCE, of=LEADS)] if lowest < LEADS_MATTER_BELOW else []
     targets += [Target(RESISTANCE, of=name) for name in resistors]
     targets += [Target(RESISTANCE, across=setup.connections[name], setup=setup.name) for name in sources]
-    targets += [Target(_source_quantity(run.parts[name]), of=name) for name in sources]
+    for name in sources:
+        own = setup.name if name in setup.values else None
+        targets.append(Target(_source_quantity(run.parts[name]), of=name, setup=own))
+    if not sources:
+        return targets
     for name in (*resistors, *sources):
         targets.append(Target(VOLTAGE, across=setup.connections[name], setup=setup.name))
     order = list(setup.connections)

@@ -3,7 +3,7 @@
 A series-parallel circuit of one source is drawn round a loop, every other one between rails.
 """
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from recensor.core.circuit import Setup
 from recensor.core.record import Run, Target
@@ -17,10 +17,11 @@ def schematic(
     setup: Setup,
     target: Target | None = None,
     *,
+    lit: Collection[str] = (),
     notes: Mapping[str, str] | None = None,
     currents: Mapping[str, float] | None = None,
 ) -> Schematic:
-    """Lay the setup out; `target` is the next reading, whose part and probes are marked.
+    """Lay the setup out; `target` is the next reading, whose part and probes are marked; `lit` names parts to mark.
 
     `notes` stand beside the parts they name; `currents`, in amperes, give parts an arrow.
     """
@@ -33,6 +34,8 @@ def schematic(
         drawn = rail_layout.draw(canvas)
     else:
         drawn = loop_layout.draw(canvas, source, tree)
+    for symbol in drawn.symbols:
+        symbol.lit = symbol.name in lit
     if target is not None:
         _mark(drawn, target, setup)
     return drawn

@@ -7,7 +7,7 @@ from django.db import models
 from django.urls import reverse
 
 from recensor.core.quantity import LONGEST_TEXT, OHM, stated
-from recensor.core.record import Run
+from recensor.core.record import MEASURED, PERCENT, Run
 from recensor.formats import run_document
 from recensor.library.append_only import AppendOnly
 
@@ -39,6 +39,49 @@ class Sheet(models.Model):
     def as_run(self) -> Run:
         """The sheet as a run without readings."""
         return run_document.from_tree(self.tree)
+
+
+class Experiment(models.Model):
+    """What a run follows, as it stands now: title, aim, what judges, and the sheet that step `at` of its editing made.
+
+    Runs keep the sheet that they started from. `sealed`: calculated values are shown once a point is read.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="experiments")
+    title = models.CharField(max_length=120)
+    aim = models.TextField(max_length=2000, blank=True)
+    judged_by = models.CharField(max_length=12, default=PERCENT)
+    limit = models.CharField(max_length=LONGEST_TEXT, default="5 %")
+    against = models.CharField(max_length=12, default=MEASURED)
+    sealed = models.BooleanField(default=False)
+    at = models.PositiveIntegerField(default=1)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("-changed", "-id")
+
+    def __str__(self) -> str:
+        return self.title
+
+    def get_absolute_url(self) -> str:
+        """The experiment's page."""
+        return reverse("library:experiment", args=(self.pk,))
+
+
+class Step(models.Model):
+    """One state of an experiment's sheet, made from the state `before`. Steps stay: a number is a version for good."""
+
+    experiment = models.ForeignKey(Experiment, on_delete=models.CASCADE, related_name="steps")
+    number = models.PositiveIntegerField()
+    before = models.PositiveIntegerField(null=True)
+    sheet = models.ForeignKey(Sheet, on_delete=models.PROTECT, related_name="steps")
+
+    class Meta:
+        ordering = ("number",)
+        constraints = (models.UniqueConstraint(fields=("experiment", "number"), name="one_sheet_for_each_step"),)
+
+    def __str__(self) -> str:
+        return f"{self.experiment}, step {self.number}"
 
 
 class Kit(models.Model):

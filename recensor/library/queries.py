@@ -1,18 +1,33 @@
 """What reads the library."""
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from decimal import Decimal
 from functools import lru_cache
 from uuid import UUID
 
-from recensor.core.record import Run
-from recensor.library.models import Bin, Kit, Sheet
+from recensor.core.quantity import parse_percent
+from recensor.core.record import Judge, Run
+from recensor.library.models import Bin, Experiment, Kit, Sheet
 
 
 @lru_cache(maxsize=512)
 def sheet_run(sheet_id: UUID) -> Run:
     """A sheet as a run without readings. Sheets never change, so each is read and parsed once."""
     return Sheet.objects.get(pk=sheet_id).as_run()
+
+
+def sheet_of(experiment: Experiment) -> Run:
+    """An experiment's sheet as it stands, with its title and what judges, as a run without readings."""
+    step = experiment.steps.get(number=experiment.at)
+    judge = Judge(experiment.judged_by, parse_percent(experiment.limit), experiment.against)
+    return replace(sheet_run(step.sheet_id), title=experiment.title, judge=judge, sealed=experiment.sealed or None)
+
+
+def ways_on(experiment: Experiment) -> tuple[bool, bool]:
+    """Whether there is something to undo, and to redo."""
+    can_undo = experiment.steps.filter(number=experiment.at, before__isnull=False).exists()
+    return can_undo, experiment.steps.filter(before=experiment.at).exists()
 
 
 def bins_for(kit: Kit, values: Sequence[Decimal]) -> Iterator[tuple[Bin | None, list[Decimal]]]:

@@ -1,8 +1,8 @@
-"""Who may do what with a kit: everyone who is signed in may look and draw parts, its owner keeps it."""
+"""Who may do what in the library: a kit is kept, and an experiment changed, by its owner; everyone signed in looks."""
 
 import rules
 
-from recensor.library.models import Kit
+from recensor.library.models import Experiment, Kit
 from recensor.people.models import User
 
 
@@ -13,3 +13,12 @@ def owns_kit(person: User, kit: Kit | None) -> bool:
 
 
 rules.add_perm("library.keep_kit", owns_kit)
+
+
+@rules.predicate
+def owns_experiment(person: User, experiment: Experiment | None) -> bool:
+    """An experiment is changed by one person; everyone who is signed in may look at it, follow it and copy it."""
+    return experiment is not None and experiment.owner_id == person.pk
+
+
+rules.add_perm("library.change_experiment", owns_experiment)

@@ -2,10 +2,18 @@
 
 from django.urls import path
 
-from recensor.library.views import bands, kits
+from recensor.library.views import bands, experiments, kits
 
 app_name = "library"
 urlpatterns = [
+    path("experiments/", experiments.experiments_list, name="experiments"),
+    path("experiments/new/", experiments.new_experiment, name="new_experiment"),
+    path("experiments/<int:experiment_id>/", experiments.experiment, name="experiment"),
+    path("experiments/<int:experiment_id>/sheet/", experiments.sheet, name="sheet"),
+    path("experiments/<int:experiment_id>/asked/", experiments.asked, name="asked"),
+    path("experiments/<int:experiment_id>/duplicate/", experiments.duplicate, name="duplicate"),
+    path("experiments/<int:experiment_id>/document/", experiments.document, name="document"),
+    path("experiments/<int:experiment_id>/netlist/", experiments.netlist, name="netlist"),
     path("bands/", bands.bands, name="bands"),
     path("bands/printed/", bands.printed, name="printed"),
     path("bands/value/", bands.value, name="value"),

@@ -3,12 +3,13 @@
 from django.contrib.auth import views
 from django.urls import path, reverse_lazy
 
-from recensor.people.views import SignInView
+from recensor.people.views import PreferencesView, SignInView
 
 app_name = "people"
 urlpatterns = [
     path("sign-in/", SignInView.as_view(), name="sign_in"),
     path("sign-out/", views.LogoutView.as_view(), name="sign_out"),
+    path("preferences/", PreferencesView.as_view(), name="preferences"),
     path(
         "password/",
         views.PasswordChangeView.as_view(template_name="people/password.html", success_url=reverse_lazy("bench:runs")),

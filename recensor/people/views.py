@@ -1,9 +1,13 @@
-"""Signing in."""
+"""Signing in, and the school a person follows."""
 
 from django.conf import settings
 from django.contrib.auth import views
+from django.contrib.auth.mixins import LoginRequiredMixin
+from django.db.models import Model
+from django.urls import reverse_lazy
+from django.views.generic import UpdateView
 
-from recensor.people.forms import SignInForm
+from recensor.people.forms import PreferencesForm, SignInForm
 from recensor.people.models import User
 
 
@@ -20,3 +24,15 @@ class SignInView(views.LoginView):
             User.objects.filter(username__in=settings.DEMO_ACCOUNTS).order_by("pk").values_list("username", flat=True)
         )
         return super().get_context_data(**kwargs, demo_accounts=list(demo), demo_password=settings.DEMO_PASSWORD)
+
+
+class PreferencesView(LoginRequiredMixin, UpdateView):
+    """How circuits are drawn and calculations written."""
+
+    template_name = "people/preferences.html"
+    form_class = PreferencesForm
+    success_url = reverse_lazy("people:preferences")
+
+    def get_object(self, queryset: object = None) -> Model:
+        """One's own account."""
+        return self.request.user

@@ -1,0 +1,92 @@
+"""What a person can do with experiments: make, edit, go back and forth, set, duplicate."""
+
+from collections.abc import Callable, Collection, Mapping
+from dataclasses import replace
+
+from django.db import transaction
+from django.db.models import Max
+
+from recensor.core import editing
+from recensor.core.record import Run
+from recensor.library.models import Experiment, Sheet, Step
+from recensor.library.services import RefusedError
+from recensor.people.models import User
+
+
+def make_experiment(owner: User, run: Run, aim: str = "") -> Experiment:
+    """Begin an experiment from a circuit; readings are left behind. What is asked is everything, where nothing is."""
+    asking = run if run.asked else editing.asking_everything(run)
+    with transaction.atomic():
+        experiment = Experiment.objects.create(
+            owner=owner,
+            title=run.title[:120] or "Experiment",
+            aim=aim,
+            judged_by=run.judge.by,
+            limit=run.judge.limit.text,
+            against=run.judge.against,
+            sealed=bool(run.sealed),
+        )
+        Step.objects.create(experiment=experiment, number=1, sheet=Sheet.of(asking, owner))
+    return experiment
+
+
+def edit(experiment: Experiment, author: User, act: Callable[[Run], Run]) -> Step:
+    """Change the sheet by `act`, whose errors pass through; nothing is kept when it raises."""
+    with transaction.atomic():
+        locked = Experiment.objects.select_for_update().get(pk=experiment.pk)
+        now = locked.steps.select_related("sheet").get(number=locked.at)
+        changed = act(now.sheet.as_run())
+        number = locked.steps.aggregate(Max("number"))["number__max"] + 1
+        step = Step.objects.create(experiment=locked, number=number, before=locked.at, sheet=Sheet.of(changed, author))
+        _go_to(experiment, number)
+    return step
+
+
+def undo(experiment: Experiment) -> None:
+    """Go back to the state before."""
+    before = experiment.steps.get(number=experiment.at).before
+    if before is None:
+        raise RefusedError("There is nothing to undo.")
+    _go_to(experiment, before)
+
+
+def redo(experiment: Experiment) -> None:
+    """Go on to the state that was last made from this one."""
+    onward = experiment.steps.filter(before=experiment.at).last()
+    if onward is None:
+        raise RefusedError("There is nothing to redo.")
+    _go_to(experiment, onward.number)
+
+
+def ask(experiment: Experiment, author: User, places: Collection[int]) -> Step:
+    """Ask for the usual readings at these places, and no others."""
+
+    def chosen(run: Run) -> Run:
+        usual = editing.usual_readings(run)
+        return replace(run, asked=tuple(target for k, target in enumerate(usual) if k in places))
+
+    return edit(experiment, author, chosen)
+
+
+def set_up(experiment: Experiment, settings: Mapping[str, object]) -> None:
+    """Title, aim, what judges, open or sealed."""
+    for name, value in settings.items():
+        setattr(experiment, name, value)
+    experiment.save(update_fields=[*settings, "changed"])
+
+
+def duplicate(experiment: Experiment, owner: User) -> Experiment:
+    """The same experiment for someone to change, from its present state."""
+    now = experiment.steps.get(number=experiment.at)
+    with transaction.atomic():
+        copy = Experiment.objects.get(pk=experiment.pk)
+        copy.pk, copy.owner, copy.at, copy.title = None, owner, 1, f"{experiment.title[:113]}, copy"
+        copy._state.adding = True
+        copy.save()
+        Step.objects.create(experiment=copy, number=1, sheet=now.sheet)
+    return copy
+
+
+def _go_to(experiment: Experiment, number: int) -> None:
+    experiment.at = number
+    experiment.save(update_fields=["at", "changed"])

@@ -1,0 +1,245 @@
+"""Experiments over HTTP: begun, edited, undone, set, copied, brought in and out, followed by runs."""
+
+import json
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http import HttpResponse
+
+from recensor.bench.models import Run
+from recensor.core import ready_made, starting
+from recensor.core.ready_made import READY_MADE
+from recensor.formats import run_document, spice
+from recensor.library.models import Experiment
+from recensor.library.queries import sheet_of
+from recensor.library.services import experiments
+from tests.web.bench import HTMX, BenchTestCase
+
+
+class ExperimentTestCase(BenchTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.client.post("/experiments/new/", {"by": "line", "title": "Ladder", "line": "9V: 1k + (2k2 | 3k3); 5%"})
+        self.experiment = Experiment.objects.get()
+        self.page = self.experiment.get_absolute_url()
+
+    def act(self, act: str, setup: str = "main", part: str = "", **typed: str) -> HttpResponse:
+        return self.client.post(self.page, {"act": act, "setup": setup, "part": part, **typed}, headers=HTMX)
+
+    def connections(self, setup: str = "main") -> dict[str, tuple[str, str]]:
+        self.experiment.refresh_from_db()
+        return dict(sheet_of(self.experiment).setups[setup].connections)
+
+
+class Beginnings(BenchTestCase):
+    def begin(self, **data: object) -> HttpResponse:
+        return self.client.post("/experiments/new/", data, follow=True)
+
+    def test_every_shape_and_ready_made_experiment_opens_in_the_editor(self) -> None:
+        for start in (*(f"shape:{name}" for name in starting.SHAPES), *(f"ready:{name}" for name in READY_MADE)):
+            page = self.begin(by="start", start=start, count=4)
+            self.assertContains(page, '<svg class="schematic')
+            self.assertContains(page, "Start a run")
+        self.assertEqual(Experiment.objects.count(), len(starting.SHAPES) + len(READY_MADE))
+        self.assertContains(self.client.get("/experiments/"), "Superposition")
+
+    def test_a_line_that_is_no_circuit_is_marked_where_it_is_wrong(self) -> None:
+        page = self.begin(by="line", title="t", line="9V: 1k + 2x2")
+        self.assertContains(page, "<mark>2x2</mark>", status_code=422)
+        self.assertContains(page, 'value="9V: 1k + 2x2"', status_code=422)
+        for data in ({"by": "line"}, {"by": "start", "start": "x", "count": 3}, {"by": "import"}, {"by": "?"}, {},
+                     {"by": "start", "start": "shape:chain", "count": 99}):  # fmt: skip
+            self.assertEqual(self.begin(**data).status_code, 422)
+        self.assertEqual(Experiment.objects.count(), 0)
+
+    def test_files_are_read_by_what_they_are(self) -> None:
+        run = starting.bridge(0)
+        for name, text in [
+            ("bridge.cir", spice.write(run, run.setups["main"])),
+            ("bridge.run.json", run_document.write(run)),
+        ]:
+            self.assertContains(self.begin(by="import", file=SimpleUploadedFile(name, text.encode())), "R5")
+        self.assertContains(self.begin(by="import", text="V1 A gnd 9V\nR1 A gnd 1k"), "R1")
+        with_analysis = SimpleUploadedFile("t.cir", b"t\nV1 a 0 9\nR1 a 0 1k\n.dc V1 0 9 1\n.end")
+        self.begin(by="import", file=with_analysis)
+        self.assertIn("line 4: .dc", Experiment.objects.order_by("id").last().aim)
+        for text, said in [
+            (b"t\nC1 a 0 1n", "Line 2: C1 is a capacitor"),
+            (b"{}", "format"),
+            (b'{"format": "recensor.run"', "JSON"),
+            (b"\xff\xfe\x00", "no resistor"),
+            (b"t\n" + b"".join(b"R%d a 0 1k\n" % k for k in range(10_000)), "at most 60 parts"),
+            (b"t\nV1 a 0 9\nV2 a 0 5\nR1 a 0 1k", "form a loop of ideal voltage sources"),
+            (b"t\nV1 a 0 9\nR1 a 0 1k\nR2 b c 1k", "Nothing joins"),
+            (b"x" * 2_000_000, "larger than"),
+        ]:
+            page = self.begin(by="import", file=SimpleUploadedFile("x", text))
+            self.assertContains(page, said, status_code=422)
+        page = self.begin(by="import", text="V1 A gnd 9V\nV2 A gnd 5V")
+        self.assertContains(page, "symbol-lit", status_code=422)
+        self.assertContains(page, "V2 A gnd 5V", status_code=422)
+
+
+class Editing(ExperimentTestCase):
+    def test_parts_are_put_in_changed_and_taken_out(self) -> None:
+        self.assertContains(self.act("after", part="R1", what="470"), "R4")
+        self.assertEqual(self.connections()["R4"], ("C", "B"))
+        self.act("parallel", part="R4", what="Rx=1k 1%")
+        self.act("change", part="Rx", name="Ry", value="1k2", tolerance="2", rating="0.5")
+        changed = sheet_of(self.experiment).parts
+        self.assertEqual(self.connections()["Ry"], self.connections()["R4"])
+        self.experiment.refresh_from_db()
+        changed = sheet_of(self.experiment).parts["Ry"]
+        self.assertEqual((changed.nominal.text, float(changed.tolerance), float(changed.rating)), ("1k2", 2.0, 0.5))
+        self.assertEqual(sheet_of(self.experiment).parts["R4"].tolerance.text, "5%")
+        self.act("remove", part="R4")
+        self.act("bridge", first="A", second="gnd", what="10k")
+        self.act("exchange", part="V1", what="12V")
+        self.assertEqual(sheet_of(Experiment.objects.get()).parts["V1"].nominal.text, "12V")
+        self.assertContains(self.act("line", line="5V: 1k | 2k"), "5V: 1k | 2k")
+        self.assertContains(self.act("nodes", nodes="V1 A gnd 9V\nR1 A B 1k\nR2 B gnd 2k"), "9V: 1k + 2k")
+
+    def test_undo_and_redo_go_through_every_state_and_versions_stay(self) -> None:
+        before = self.connections()
+        self.act("after", part="R1", what="470")
+        longer = self.connections()
+        self.act("undo")
+        self.assertEqual(self.connections(), before)
+        self.act("redo")
+        self.assertEqual(self.connections(), longer)
+        self.assertContains(self.act("redo"), "nothing to redo", status_code=422)
+        self.act("undo")
+        self.act("parallel", part="R1", what="1k")
+        self.assertEqual(self.experiment.steps.count(), 3)
+        self.experiment.refresh_from_db()
+        self.assertEqual(self.experiment.at, 3)
+        for _ in range(2):
+            page = self.act("undo")
+        self.assertContains(page, "nothing to undo", status_code=422)
+
+    def test_what_is_refused_keeps_what_was_typed_and_changes_nothing(self) -> None:
+        before = self.connections()
+        for act, part, typed, said in [
+            ("after", "R1", {"what": "4x7"}, "not understood"),
+            ("after", "R9", {"what": "470"}, "no part R9"),
+            ("parallel", "V1", {"what": "5V"}, "form a loop"),
+            ("change", "R1", {"name": "R2", "value": "1k", "tolerance": "", "rating": ""}, "named R2 already"),
+            ("change", "R1", {"name": "R1", "value": "-1k", "tolerance": "", "rating": ""}, "not above zero"),
+            ("change", "V1", {"name": "V1", "value": "?", "tolerance": "", "rating": ""}, "needs its value"),
+            ("bridge", "", {"first": "A", "second": "A", "what": "470"}, "two different nodes"),
+            ("line", "", {"line": "9V: (1k"}, "not closed"),
+            ("nodes", "", {"nodes": "R1 A A 1k"}, "Line 1: Both leads"),
+            ("add_setup", "", {"setup_name": "main"}, "named main already"),
+            ("add_setup", "", {"setup_name": " "}, "Give the setup a name"),
+            ("superposition", "", {}, "at least two sources"),
+            ("equivalent", "V1", {}, "no resistor"),
+            ("off", "R1", {}, "no source"),
+            ("explode", "R1", {}, "Choose what to do"),
+            ("line", "", {"line": "x" * 50_000}, "longer than"),
+        ]:
+            page = self.act(act, part=part, **typed)
+            self.assertContains(page, said, status_code=422, msg_prefix=act)
+            for text in typed.values():
+                if 1 < len(text.strip()) < 99:
+                    self.assertContains(page, text, status_code=422)
+        self.assertEqual(self.connections(), before)
+        self.assertEqual(self.act("after", setup="nowhere", part="R1", what="470").status_code, 422)
+        self.assertEqual(self.client.get(f"{self.page}?setup=x&part=y&show=z").status_code, 200)
+
+    def test_setups_sources_and_values_here(self) -> None:
+        self.assertContains(self.act("add_setup", setup_name="half voltage"), 'aria-current="true">half voltage')
+        page = self.act("here", setup="half voltage", part="V1", here="4.5V")
+        self.assertContains(page, "4.5V here")
+        self.act("remove", setup="half voltage", part="R3")
+        self.assertEqual(set(self.connections("half voltage")), {"V1", "R1", "R2"})
+        self.assertContains(self.act("off", setup="half voltage", part="V1"), "symbol-voltage-source-off")
+        self.assertContains(self.act("line", line="9V: 1k"), "several setups", status_code=422)
+        self.assertNotContains(self.act("remove_setup", setup="half voltage"), "half voltage")
+        self.act("equivalent", part="R3")
+        setups = list(sheet_of(Experiment.objects.get()).setups)
+        self.assertEqual(setups, ["loaded", "open circuit", "looking back", "equivalent"])
+
+    def test_only_its_owner_changes_it_and_anyone_copies_it(self) -> None:
+        self.client.force_login(self.other)
+        self.assertNotContains(self.client.get(self.page), "Undo")
+        for path in ("", "sheet/", "asked/"):
+            self.assertEqual(self.client.post(f"{self.page}{path}", {"act": "undo"}).status_code, 403)
+        copy = self.client.post(f"{self.page}duplicate/", follow=True).context["experiment"]
+        self.assertEqual((copy.owner, copy.title), (self.other, "Ladder, copy"))
+        self.assertEqual(self.client.get("/experiments/99999/").status_code, 404)
+
+
+class SheetAndRuns(ExperimentTestCase):
+    def test_settings_and_readings_asked_for(self) -> None:
+        good = {"title": "Sealed", "aim": "See it.", "judged_by": "uncertainty", "limit": "2", "against": "nominal",
+                "sealed": "on"}  # fmt: skip
+        self.assertContains(self.client.post(f"{self.page}sheet/", good, follow=True), "See it.")
+        for change, field in [({"title": ""}, "title"), ({"limit": "lots"}, "limit"), ({"aim": "x" * 9999}, "aim")]:
+            page = self.client.post(f"{self.page}sheet/", {**good, **change})
+            self.assertEqual((page.status_code, list(page.context["form"].errors)), (422, [field]))
+        self.client.post(f"{self.page}asked/", {"asked": ["0", "4"]})
+        self.experiment.refresh_from_db()
+        sheet = sheet_of(self.experiment)
+        self.assertEqual(len(sheet.asked), 2)
+        self.assertEqual((sheet.judge.by, float(sheet.judge.limit), sheet.sealed), ("uncertainty", 2.0, True))
+        self.assertContains(self.client.post(f"{self.page}asked/", {}), "one reading at least", status_code=422)
+        self.assertEqual(self.client.post(f"{self.page}asked/", {"asked": ["999"]}).status_code, 422)
+
+    def test_a_run_keeps_the_version_it_started_from(self) -> None:
+        page = self.client.post(f"{self.page}start/", follow=True)
+        run = page.context["run"]
+        self.act("after", part="R1", what="470")
+        self.assertNotIn("R4", run.sheet.as_run().parts)
+        self.assertEqual((run.version, run.experiment), (1, self.experiment))
+        self.assertIn("R4", self.client.post(f"{self.page}start/", follow=True).context["run"].sheet.as_run().parts)
+        self.act("exchange", part="V1", what="100V")
+        self.assertContains(self.client.post(f"{self.page}start/"), "paper only", status_code=422)
+
+    def test_sealed_values_show_once_a_point_is_read(self) -> None:
+        sealed = experiments.make_experiment(self.person, sheet_of(self.experiment))
+        experiments.set_up(sealed, {"sealed": True})
+        page = self.client.post(f"{sealed.get_absolute_url()}start/", follow=True)
+        self.assertNotContains(page, "3.879 mA")
+        self.assertContains(page, "sealed")
+        self.address = page.context["run"].get_absolute_url()
+        rows = [row for section in page.context["bench"].sections for row in section.rows]
+        total = next(row.point for row in rows if row.label == "Total")
+        self.assertContains(self.enter(total, "2.31k"), "2.320 kΩ")
+
+    def test_a_run_of_several_setups_names_them_and_lays_them_side_by_side(self) -> None:
+        made = ready_made.series_against_parallel()
+        experiment = experiments.make_experiment(self.person, made.run, made.aim)
+        page = self.client.post(f"{experiment.get_absolute_url()}start/", follow=True)
+        bench = page.context["bench"]
+        titles = [section.title for section in bench.sections]
+        self.assertIn("series: total resistance", titles)
+        self.assertIn("parallel: total resistance", titles)
+        self.assertEqual(bench.comparison.setups, ("series", "parallel"))
+        run = Run.objects.latest("id")
+        self.address = run.get_absolute_url()
+        document = json.loads(self.client.get(f"{self.address}document/").content)
+        targets = [(asked.get("setup"), asked.get("through")) for asked in document["asked"]]
+        point = targets.index(("series", "V1"))
+        page = self.enter(point, "2.80", "mA")
+        self.assertIn(("V1, current", ("2.80 mA", "○")), page.context["bench"].comparison.rows)
+        self.assertContains(self.client.get(f"{self.address}?point={point}"), "setup <b>series</b>")
+
+    def test_in_and_out_again(self) -> None:
+        document = self.client.get(f"{self.page}document/").content
+        self.assertEqual(run_document.read(document).setups, sheet_of(self.experiment).setups)
+        netlist = self.client.get(f"{self.page}netlist/?setup=main").content.decode()
+        self.assertEqual(spice.read(netlist).run.setups["main"].connections, self.connections())
+        self.act("change", part="R1", name="R1", value="?", tolerance="", rating="")
+        self.assertContains(self.client.get(f"{self.page}netlist/"), "R1 has no value", status_code=422)
+        self.assertContains(self.client.get(f"{self.page}?show=currents"), '<svg class="schematic')
+
+    def test_preferences_choose_the_symbol(self) -> None:
+        self.assertNotContains(self.client.get(self.page), "zigzag")
+        chosen = {
+            "resistor_symbol": "zigzag",
+            "source_letter": "E",
+            "parallel_formula": "product",
+            "voltage_law": "signed",
+        }
+        self.assertEqual(self.client.post("/preferences/", chosen).status_code, 302)
+        self.assertContains(self.client.get(self.page), "zigzag")
+        self.assertContains(self.client.post("/preferences/", {**chosen, "source_letter": "Q"}), "valid choice")
