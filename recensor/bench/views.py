@@ -14,8 +14,10 @@ from recensor.bench.forms import MoveForm, NewRunForm, ReadingForm, new_key
 from recensor.bench.models import Reading, Run, Strike
 from recensor.core import judgement
 from recensor.core.quantity import QuantityError
+from recensor.core.record import MEASURED, NOMINAL
 from recensor.drawing.schematic import schematic
 from recensor.formats import run_document
+from recensor.library import worked
 from recensor.library.models import Experiment
 
 RUNS_ON_A_PAGE = 20
@@ -148,6 +150,23 @@ def return_parts(request: HttpRequest, run: Run) -> HttpResponse:
     """The parts go back into the kit."""
     services.return_parts(run)
     return redirect(run)
+
+
+@require_GET
+@for_run("bench.view_run")
+def work_out(request: HttpRequest, run: Run) -> HttpResponse:
+    """The calculation, step by step, from measured or nominal values; of a sealed run once all is read."""
+    loaded = queries.load(run)
+    core_run = loaded.core
+    setup = core_run.setups.get(request.GET.get("setup", "")) or next(iter(core_run.setups.values()))
+    basis = request.GET.get("basis") if request.GET.get("basis") in (MEASURED, NOMINAL) else core_run.judge.against
+    read = {reading.target.key for reading in core_run.readings if reading.struck is None}
+    context = {"run": run, "setup": setup.name, "setups": list(core_run.setups), "basis": basis}
+    if run.sealed and not all(target.key in read for target in loaded.points):
+        return render(request, "bench/worked.html", {**context, "is_sealed": True})
+    values = judgement.values(core_run, setup, basis)
+    page = worked.build(core_run, setup, values, request.GET.get("way", ""), request.user)
+    return render(request, "bench/worked.html", {**context, "worked": page, "bases": (MEASURED, NOMINAL)})
 
 
 @require_GET

@@ -243,3 +243,48 @@ class SheetAndRuns(ExperimentTestCase):
         self.assertEqual(self.client.post("/preferences/", chosen).status_code, 302)
         self.assertContains(self.client.get(self.page), "zigzag")
         self.assertContains(self.client.post("/preferences/", {**chosen, "source_letter": "Q"}), "valid choice")
+
+
+class WorkedOut(ExperimentTestCase):
+    def test_every_way_for_every_kind_of_circuit(self) -> None:
+        address = f"{self.page}worked/"
+        page = self.client.get(address)
+        for text in (
+            "R2 and R3 in parallel",
+            "Back out of R23",
+            "3.879",
+            "The current divider gives the same.",
+            "<mfrac>",
+        ):
+            self.assertContains(page, text)
+        self.assertContains(self.client.get(address, {"way": "nodes"}), "Node B: what leaves it adds up to zero")
+        self.assertContains(self.client.get(address, {"way": "meshes"}), "Mesh I2")
+        self.act("nodes", nodes="V1 A gnd 9V internal 1\nI1 gnd B 1mA\nR1 A B 1k\nR2 B gnd 2k\nR3 A C 1k\nR4 C B 1k")
+        for way in ("nodes", "meshes", "reduction", "x"):
+            page = self.client.get(address, {"way": way})
+            self.assertContains(page, "Solved together")
+            self.assertNotContains(page, ">reduction</a>")
+        for source in ("V1 A gnd 9V internal 2", "I1 A gnd 5mA internal 10k"):
+            self.act("nodes", nodes=f"{source}\nR1 A B 1k\nR2 B gnd ?")
+            self.assertContains(self.client.get(address), "R2 has no value yet")
+            self.act("change", part="R2", name="R2", value="2k", tolerance="", rating="")
+            self.assertContains(self.client.get(address), "divider gives the same")
+
+    def test_written_as_the_person_prefers(self) -> None:
+        self.person.parallel_formula, self.person.source_letter, self.person.voltage_law = "product", "E", "signed"
+        self.person.save()
+        page = self.client.get(f"{self.page}worked/").content.decode()
+        self.assertIn('<mi mathvariant="normal">E</mi><mtext>1</mtext>', page)
+        self.assertIn("<mn>0</mn>", page)
+        self.assertNotIn("<mfrac><mrow><mn>1</mn></mrow>", page)
+
+    def test_of_a_run_from_measured_values_and_not_before_a_sealed_one_is_read(self) -> None:
+        run = self.client.post(f"{self.page}start/", follow=True).context["run"]
+        self.address = run.get_absolute_url()
+        self.enter(0, "1.05k")
+        self.assertContains(self.client.get(f"{self.address}worked/"), "1.050")
+        self.assertNotContains(self.client.get(f"{self.address}worked/", {"basis": "nominal"}), "1.050")
+        Run.objects.filter(pk=run.pk).update(sealed=True)
+        self.assertContains(self.client.get(f"{self.address}worked/"), "This run is sealed")
+        self.client.force_login(self.other)
+        self.assertEqual(self.client.get(f"{self.address}worked/").status_code, 404)

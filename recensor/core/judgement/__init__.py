@@ -15,6 +15,7 @@ import math
 from dataclasses import dataclass
 
 from recensor.core import uncertainty
+from recensor.core.circuit import Setup
 from recensor.core.judgement.calculated import Calculated, Calculator, Warned
 from recensor.core.judgement.claims import ClaimAssessment, assess_claims
 from recensor.core.judgement.laws import Account, assess_laws
@@ -62,6 +63,11 @@ class Assessment:
     claims: list[ClaimAssessment]
     warnings: list[Warned]
     asked: dict[Key, tuple[Calculated, Calculated]]
+
+
+def values(run: Run, setup: Setup, basis: str) -> dict[str, float | None]:
+    """What a calculation of one setup starts from, by part, in SI units: nominal or measured values."""
+    return Calculator(run, gather(run)).values(setup, basis)
 
 
 def assess(run: Run) -> Assessment:

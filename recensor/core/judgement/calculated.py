@@ -72,6 +72,10 @@ class Calculator:
             self._answers[basis, target] = self._calculate(target, basis)
         return self._answers[basis, target]
 
+    def values(self, setup: Setup, basis: str) -> dict[str, float | None]:
+        """The value of every part of a setup on one basis, in SI units; None where nobody knows it."""
+        return {name: known.value for name, known in self._part_values(setup, basis).items()}
+
     def _calculate(self, target: Target, basis: str) -> Calculated:
         if target.of is not None:
             part = self._run.parts.get(target.of)

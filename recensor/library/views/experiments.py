@@ -11,8 +11,10 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from recensor.core.editing import usual_readings
+from recensor.core.judgement import values
+from recensor.core.record import NOMINAL
 from recensor.formats import run_document, spice
-from recensor.library import drawings, editor, queries
+from recensor.library import drawings, editor, queries, worked
 from recensor.library.edits import ACTS, REFUSALS
 from recensor.library.fields import MOST_CHARACTERS
 from recensor.library.forms.experiments import AskedForm, ImportForm, LineForm, SettingsForm, StartForm
@@ -111,6 +113,23 @@ def sheet(request: HttpRequest, experiment: Experiment) -> HttpResponse:
         experiments.set_up(experiment, form.cleaned_data)
         return redirect("library:sheet", experiment_id=experiment.pk)
     return _render_sheet(request, experiment, form=form, status=UNPROCESSABLE if form.is_bound else 200)
+
+
+@require_GET
+@for_experiment
+def work_out(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+    """The calculation, step by step, from nominal values."""
+    run = queries.sheet_of(experiment)
+    setup = run.setups.get(request.GET.get("setup", "")) or next(iter(run.setups.values()))
+    page = worked.build(run, setup, values(run, setup, NOMINAL), request.GET.get("way", ""), request.user)
+    context = {
+        "experiment": experiment,
+        "worked": page,
+        "setup": setup.name,
+        "setups": list(run.setups),
+        "here": "worked",
+    }
+    return render(request, "library/worked.html", context)
 
 
 @require_POST
