@@ -12,6 +12,9 @@ PITCH, COLUMN = 92, 104
 LEFT, TOP = 84, 46
 SYMBOL = 44
 
+# How large a drawing is shown where there is room for it.
+SCALE = 1.25
+
 
 @dataclass
 class Symbol:
@@ -67,6 +70,11 @@ class Schematic:
     ground: tuple[float, float] = (0.0, 0.0)
     meter: Meter | None = None
     description: str = ""
+
+    @property
+    def shown_width(self) -> float:
+        """How wide it is shown where there is room."""
+        return round(SCALE * self.width)
 
 
 class Canvas:

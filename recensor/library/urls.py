@@ -11,6 +11,7 @@ urlpatterns = [
     path("experiments/<int:experiment_id>/", experiments.experiment, name="experiment"),
     path("experiments/<int:experiment_id>/sheet/", experiments.sheet, name="sheet"),
     path("experiments/<int:experiment_id>/worked/", experiments.work_out, name="worked"),
+    path("experiments/<int:experiment_id>/what-if/", experiments.try_out, name="what_if"),
     path("experiments/<int:experiment_id>/asked/", experiments.asked, name="asked"),
     path("experiments/<int:experiment_id>/duplicate/", experiments.duplicate, name="duplicate"),
     path("experiments/<int:experiment_id>/document/", experiments.document, name="document"),

@@ -8,8 +8,11 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
 from recensor.bench.models import Reading
+from recensor.core import starting
+from recensor.core.editing import asking_everything
 from recensor.core.quantity import OHM, parse
 from recensor.library.services import kits as services
+from recensor.library.services.experiments import make_experiment
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.web.bench import chain_run
 
@@ -169,9 +172,12 @@ class EveryScreen(BrowserTestCase):
         services.fill_bin(kit, Decimal(1000), Decimal(5), 10)
         table = services.start_sorting(kit, 12, Decimal(5))
         services.sort_part(table.pk, self.person, parse("1.02k", OHM), uuid.uuid4())
+        circuit = make_experiment(self.person, asking_everything(starting.bridge(0))).get_absolute_url()
         bands, pairs = "/bands/value/?value=4.6k&tolerance=5", "/pairs/?wanted=1.41k&stock=E24"
         addresses = ("/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange", bands, pairs, "/kits/",
-                     kit.get_absolute_url(), table.get_absolute_url())  # fmt: skip
+                     kit.get_absolute_url(), table.get_absolute_url(), "/preferences/", "/experiments/",
+                     "/experiments/new/", f"{circuit}?part=R1&show=currents", f"{circuit}sheet/", f"{circuit}worked/",
+                     f"{circuit}what-if/", f"{run}worked/")  # fmt: skip
         for scheme, size in (("light", PHONE), ("dark", {"width": 1280, "height": 800})):
             page = self.open(size, color_scheme=scheme)
             page.goto("/sign-in/")

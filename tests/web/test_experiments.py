@@ -259,7 +259,8 @@ class WorkedOut(ExperimentTestCase):
             self.assertContains(page, text)
         self.assertContains(self.client.get(address, {"way": "nodes"}), "Node B: what leaves it adds up to zero")
         self.assertContains(self.client.get(address, {"way": "meshes"}), "Mesh I2")
-        self.act("nodes", nodes="V1 A gnd 9V internal 1\nI1 gnd B 1mA\nR1 A B 1k\nR2 B gnd 2k\nR3 A C 1k\nR4 C B 1k")
+        both = "V1 A gnd 9V internal 1\nI1 gnd B 1mA\nR1 A B 1k\nR2 B gnd 2k\nR3 A C 1k\nR4 C B 1k"
+        self.act("nodes", nodes=both)
         for way in ("nodes", "meshes", "reduction", "x"):
             page = self.client.get(address, {"way": way})
             self.assertContains(page, "Solved together")
@@ -288,3 +289,22 @@ class WorkedOut(ExperimentTestCase):
         self.assertContains(self.client.get(f"{self.address}worked/"), "This run is sealed")
         self.client.force_login(self.other)
         self.assertEqual(self.client.get(f"{self.address}worked/").status_code, 404)
+
+
+class WhatIf(ExperimentTestCase):
+    def test_values_and_sliders_move_every_quantity(self) -> None:
+        address = f"{self.page}what-if/"
+        self.assertContains(self.client.get(address), "seen by V1")
+        page = self.client.get(address, {"setup": "main", "value-0": "18V"}, headers=HTMX)
+        self.assertContains(page, "+100.00 %")
+        self.assertNotContains(page, "<html")
+        slid = self.client.get(address, {"slide-1": "100"}, headers=HTMX).context["page"]
+        self.assertEqual(slid.quantities[0].then, "2.370 kΩ")
+        for typed, said in [
+            ({"value-1": "4x7"}, "R1: “4x7” is not understood"),
+            ({"value-1": "-5"}, "not above zero"),
+            ({"slide-1": "9" * 50, "slide-2": "x", "value-99": "1"}, "2.320 kΩ"),
+        ]:
+            self.assertContains(self.client.get(address, typed), said)
+        self.act("change", part="R1", name="R1", value="?", tolerance="", rating="")
+        self.assertContains(self.client.get(address), "R1 is unmarked")

@@ -10,11 +10,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from recensor.core.circuit import Setup
 from recensor.core.editing import usual_readings
 from recensor.core.judgement import values
-from recensor.core.record import NOMINAL
+from recensor.core.record import NOMINAL, Run
 from recensor.formats import run_document, spice
-from recensor.library import drawings, editor, queries, worked
+from recensor.library import drawings, editor, queries, what_if, worked
 from recensor.library.edits import ACTS, REFUSALS
 from recensor.library.fields import MOST_CHARACTERS
 from recensor.library.forms.experiments import AskedForm, ImportForm, LineForm, SettingsForm, StartForm
@@ -117,10 +118,24 @@ def sheet(request: HttpRequest, experiment: Experiment) -> HttpResponse:
 
 @require_GET
 @for_experiment
+def try_out(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+    """What every quantity would be with other values."""
+    run, setup = _sheet_and_setup(request, experiment)
+    context = {
+        "experiment": experiment,
+        "page": what_if.build(run, setup, request.GET),
+        "setup": setup.name,
+        "setups": list(run.setups),
+        "here": "what if",
+    }
+    return render(request, "library/_moved.html" if request.htmx else "library/what_if.html", context)
+
+
+@require_GET
+@for_experiment
 def work_out(request: HttpRequest, experiment: Experiment) -> HttpResponse:
     """The calculation, step by step, from nominal values."""
-    run = queries.sheet_of(experiment)
-    setup = run.setups.get(request.GET.get("setup", "")) or next(iter(run.setups.values()))
+    run, setup = _sheet_and_setup(request, experiment)
     page = worked.build(run, setup, values(run, setup, NOMINAL), request.GET.get("way", ""), request.user)
     context = {
         "experiment": experiment,
@@ -162,13 +177,18 @@ def document(request: HttpRequest, experiment: Experiment) -> HttpResponse:
 @for_experiment
 def netlist(request: HttpRequest, experiment: Experiment) -> HttpResponse:
     """One setup as a SPICE netlist."""
-    run = queries.sheet_of(experiment)
-    setup = run.setups.get(request.GET.get("setup", "")) or next(iter(run.setups.values()))
+    run, setup = _sheet_and_setup(request, experiment)
     try:
         text = spice.write(run, setup)
     except ValueError as error:
         return _render_sheet(request, experiment, message=str(error), status=UNPROCESSABLE)
     return _download(text, f"{_file_name(experiment)}.cir", "text/plain; charset=utf-8")
+
+
+def _sheet_and_setup(request: HttpRequest, experiment: Experiment) -> tuple[Run, Setup]:
+    """An experiment's sheet, and the setup that the address names, else its first."""
+    run = queries.sheet_of(experiment)
+    return run, run.setups.get(request.GET.get("setup", "")) or next(iter(run.setups.values()))
 
 
 def _file_name(experiment: Experiment) -> str:

@@ -10,9 +10,9 @@ from recensor.bench import services
 from recensor.bench.models import Reading, Run, Strike
 from recensor.formats import run_document
 from recensor.library.models import Sheet
-from recensor.site.demo import kit
+from recensor.site.demo import experiments, kit
 
-OWNER, KEEPER = settings.DEMO_ACCOUNTS[0], settings.DEMO_ACCOUNTS[2]
+OWNER, KEEPER, AUTHOR = settings.DEMO_ACCOUNTS[0], settings.DEMO_ACCOUNTS[2], settings.DEMO_ACCOUNTS[3]
 
 
 def sign_in_lines() -> list[str]:
@@ -27,12 +27,13 @@ def sign_in_lines() -> list[str]:
 
 @transaction.atomic
 def load() -> None:
-    """Make the demo's accounts where they are missing, its kit and its runs."""
+    """Make the demo's accounts where they are missing, its kit, its experiments and its runs."""
     accounts = get_user_model().objects
     for name in settings.DEMO_ACCOUNTS:
         if not accounts.filter(username=name).exists():
             accounts.create_user(name, password=settings.DEMO_PASSWORD)
     kit.load(accounts.get(username=KEEPER))
+    experiments.load(accounts.get(username=AUTHOR))
     owner = accounts.get(username=OWNER)
     for file in sorted(Path(__file__).parent.glob("*.run.json"), reverse=True):
         planned = run_document.read(file.read_bytes())
@@ -51,6 +52,7 @@ def reset() -> None:
     for rows in (Strike.objects.filter(reading__run__in=runs), Reading.objects.filter(run__in=runs)):
         rows._raw_delete(rows.db)  # the one place where append-only rows go: the demo is no record
     runs.delete()
-    Sheet.objects.filter(author__in=theirs, runs=None).delete()
+    experiments.remove(theirs)
+    Sheet.objects.filter(author__in=theirs, runs=None, steps=None).delete()
     kit.remove(theirs)
     load()
