@@ -78,27 +78,60 @@ def replaced(run: Run, name: str, part: Part) -> Run:
 
 
 def remove(run: Run, setup: str, name: str) -> Run:
-    """Take a part out of one setup. Where it alone joined two ends a wire joins them, else its place stays open.
-
-    A part that no setup has any longer is taken out of the list.
-    """
+    """Take a part out of one setup. Where it alone joined two ends a wire joins them, else its place stays open."""
     first, second = _leads(run, setup, name)
+    rest = [leads for key, leads in run.setups[setup].connections.items() if key != name]
+    held_alone = any(sum(node in leads for leads in rest) < 2 for node in (first, second))
+    return (short if held_alone else leave_open)(run, setup, name)
+
+
+def leave_open(run: Run, setup: str, name: str) -> Run:
+    """Take a part out of one setup and leave its place open."""
+    _leads(run, setup, name)
+    return _without(run, setup, name, {})
+
+
+def short(run: Run, setup: str, name: str) -> Run:
+    """Put a wire in the place of a part in one setup: its two nodes become one."""
+    # Of two names the reference's stays, else the one that was given earlier.
+    reference = run.setups[setup].reference
+    kept, gone = sorted(_leads(run, setup, name), key=lambda node: (node != reference, len(node), node))
+    return _without(run, setup, name, {gone: kept})
+
+
+def _without(run: Run, setup: str, name: str, renamed: Mapping[str, str]) -> Run:
+    """A setup without one part and with some nodes renamed; a part that no setup has any longer is dropped."""
     old = run.setups[setup]
-    rest = {key: leads for key, leads in old.connections.items() if key != name}
+    rest = {
+        key: (renamed.get(first, first), renamed.get(second, second))
+        for key, (first, second) in old.connections.items()
+        if key != name
+    }
     if not rest:
         raise EditError("This is the last part; change it instead.", (name,))
-    lone = [node for node in (first, second) if sum(node in leads for leads in rest.values()) < 2]
-    if lone:
-        # Of two names the reference's stays, else the one that was given earlier.
-        kept, gone = sorted((first, second), key=lambda node: (node != old.reference, len(node), node))
-        rest = {key: (kept if a == gone else a, kept if b == gone else b) for key, (a, b) in rest.items()}
-    folded = [key for key, (a, b) in rest.items() if a == b]
+    folded = [key for key, (first, second) in rest.items() if first == second]
     if folded:
         raise EditError(f"Without {name}, {' and '.join(folded)} would be shorted.", (name, *folded))
-    setups = {**run.setups, setup: _with(old, rest)}
-    used = {key for one in setups.values() for key in one.connections}
-    parts = {key: part for key, part in run.parts.items() if key in used}
-    return _settled(run, replace(run, parts=parts, setups=setups))
+    return _settled(run, _used_parts(replace(run, setups={**run.setups, setup: _with(old, rest)})))
+
+
+def substitute(run: Run, setup: str, name: str, part: Part) -> Run:
+    """Another part in the place of one, in this setup only."""
+    leads = _leads(run, setup, name)
+    if part.name in run.parts:
+        raise EditError(f"There is a part named {part.name} already.", (part.name,))
+    old = run.setups[setup]
+    connections = {part.name if key == name else key: pair for key, pair in old.connections.items()}
+    changed = _with(replace(old, connections={name: leads}), connections)
+    return _settled(
+        run, _used_parts(replace(run, parts={**run.parts, part.name: part}, setups={**run.setups, setup: changed}))
+    )
+
+
+def _used_parts(run: Run) -> Run:
+    """The run with just the parts that some setup has."""
+    used = {key for setup in run.setups.values() for key in setup.connections}
+    return replace(run, parts={key: part for key, part in run.parts.items() if key in used})
 
 
 def add_setup(run: Run, name: str, like: str) -> Run:
@@ -116,8 +149,7 @@ def remove_setup(run: Run, name: str) -> Run:
     setups = {key: setup for key, setup in run.setups.items() if key != name}
     if not setups:
         raise EditError("The last setup stays.")
-    used = {key for one in setups.values() for key in one.connections}
-    return _settled(run, replace(run, setups=setups, parts={k: part for k, part in run.parts.items() if k in used}))
+    return _settled(run, _used_parts(replace(run, setups=setups)))
 
 
 def turn_source(run: Run, setup: str, name: str, *, off: bool) -> Run:
@@ -138,11 +170,24 @@ def set_value(run: Run, setup: str, name: str, value: Quantity | None) -> Run:
     return _settled(run, replace(run, setups={**run.setups, setup: replace(old, values=values)}))
 
 
-def redrawn(run: Run, drawn: Run) -> Run:
-    """Another circuit altogether in the place of an experiment's only setup."""
-    if len(run.setups) > 1:
-        raise EditError("There are several setups: edit the parts one by one, or remove the other setups first.")
-    return _settled(run, replace(run, parts=drawn.parts, setups=drawn.setups))
+def redrawn(run: Run, setup: str, drawn: Run) -> Run:
+    """Another circuit in the place of a setup's. Beside other setups, a part they share must stay what it is."""
+    (fresh,) = drawn.setups.values()
+    if len(run.setups) == 1:
+        return _settled(run, replace(run, parts=drawn.parts, setups={setup: replace(fresh, name=setup)}))
+    for name, part in drawn.parts.items():
+        if name in run.parts and _stated(part) != _stated(run.parts[name]):
+            raise EditError(
+                f"{name} is another part in the other setups: change it there, or give this one a new name.", (name,)
+            )
+    old = _with(_setup(run, setup), fresh.connections)
+    parts = {**drawn.parts, **run.parts}
+    setups = {**run.setups, setup: replace(old, reference=fresh.reference)}
+    return _settled(run, _used_parts(replace(run, parts=parts, setups=setups)))
+
+
+def _stated(part: Part) -> tuple[Kind, str]:
+    return part.kind, part.nominal.text if part.nominal else ""
 
 
 def free_name(run: Run, kind: Kind) -> str:

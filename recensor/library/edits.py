@@ -67,14 +67,29 @@ def bridge(run: Run, typed: Typed) -> Run:
     return editing.bridge(run, typed["setup"], typed["first"], typed["second"], new_part(run, typed["what"]))
 
 
+def leave_open(run: Run, typed: Typed) -> Run:
+    """Take the chosen part out of this setup and leave its place open."""
+    return editing.leave_open(run, typed["setup"], typed["part"])
+
+
+def short(run: Run, typed: Typed) -> Run:
+    """Put a wire in the place of the chosen part in this setup."""
+    return editing.short(run, typed["setup"], typed["part"])
+
+
+def instead(run: Run, typed: Typed) -> Run:
+    """Another part in the place of the chosen one, in this setup only."""
+    return editing.substitute(run, typed["setup"], typed["part"], new_part(run, typed["what"]))
+
+
 def line(run: Run, typed: Typed) -> Run:
-    """Draw the whole circuit from its line."""
-    return editing.redrawn(run, notation.read(typed["line"], run.title))
+    """Draw this setup's circuit from its line."""
+    return editing.redrawn(run, typed["setup"], notation.read(typed["line"], run.title))
 
 
 def nodes(run: Run, typed: Typed) -> Run:
-    """Draw the whole circuit from its node list."""
-    return editing.redrawn(run, node_list.read(typed["nodes"], run.title))
+    """Draw this setup's circuit from its node list."""
+    return editing.redrawn(run, typed["setup"], node_list.read(typed["nodes"], run.title))
 
 
 def add_setup(run: Run, typed: Typed) -> Run:
@@ -117,7 +132,7 @@ def equivalent(run: Run, typed: Typed) -> Run:
 ACTS: dict[str, Callable[[Run, Typed], Run]] = {
     act.__name__: act
     for act in (
-        *(after, before, parallel, change, exchange, remove, bridge, line, nodes),
+        *(after, before, parallel, change, exchange, instead, remove, leave_open, short, bridge, line, nodes),
         *(add_setup, remove_setup, off, on, here, superposition, equivalent),
     )
 }

@@ -109,6 +109,18 @@ class Edits(TestCase):
         self.assertEqual([target.words() for target in editing.remove(longer, "main", "R4").asked][:2],
                          ["R2 by itself", "R3 by itself"])  # fmt: skip
 
+    def test_open_and_shorted_places(self) -> None:
+        opened = editing.leave_open(CHAIN, "main", "R2")
+        self.assertEqual(set(opened.setups["main"].connections), {"V1", "R1", "R3"})
+        self.assertEqual(opened.setups["main"].connections["R1"], ("A", "B"))
+        self.assertAlmostEqual(resistance(editing.short(CHAIN, "main", "R2")), 4000)
+        self.assertAlmostEqual(resistance(editing.short(BRIDGE, "main", "R5")), 1 / (1 / 1e3 + 1 / 2e3) + 12e3 / 7)
+        with self.assertRaisesRegex(EditError, "R1 would be shorted"):
+            editing.short(notation.read("9V: 1k"), "main", "V1")
+        dangling = node_list.read("V1 A gnd 9V\nR1 A gnd 1k\nR2 A B 1k\nR3 B C 1k")
+        with self.assertRaisesRegex(EditError, "Nothing joins B, C"):
+            editing.leave_open(dangling, "main", "R2")
+
     def test_setups_share_parts_and_drop_what_none_has(self) -> None:
         run = editing.add_setup(CHAIN, "without R2", "main")
         run = editing.remove(run, "without R2", "R2")

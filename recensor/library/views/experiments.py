@@ -28,8 +28,8 @@ TYPED = ("setup", "part", "what", "name", "value", "tolerance", "rating", "first
          "setup_name", "here")  # fmt: skip
 # Where on the page an edit's refusal is said.
 PLACES = {
-    "around_acts": ("after", "before", "parallel", "exchange"),
-    "chosen_acts": ("remove", "off", "on", "here", "equivalent"),
+    "around_acts": ("after", "before", "parallel", "exchange", "instead"),
+    "chosen_acts": ("remove", "leave_open", "short", "off", "on", "here", "equivalent"),
     "setup_acts": ("add_setup", "remove_setup", "superposition"),
 }
 MOVES = {"undo": experiments.undo, "redo": experiments.redo}
@@ -231,11 +231,9 @@ def _render_editor(
 
 def _has_place(act: str, page: editor.Editor) -> bool:
     """Whether the form that was sent is on the page again, to say at its place why it was refused."""
-    if act in ("line", "nodes"):
-        return len(page.setups) == 1
     if act in (*PLACES["around_acts"], *PLACES["chosen_acts"], "change"):
         return page.chosen is not None
-    return act == "bridge" or act in PLACES["setup_acts"]
+    return act in ("bridge", "line", "nodes") or act in PLACES["setup_acts"]
 
 
 def _render_sheet(
