@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from recensor.bench.means import mean_text
 from recensor.core.judgement import Assessment
-from recensor.core.quantity import engineering
 from recensor.core.record import CURRENT, RESISTANCE, VOLTAGE, Run, Target
 
 _WORDS = {VOLTAGE: "voltage", CURRENT: "current"}
@@ -47,6 +47,4 @@ def _read(target: Target, assessment: Assessment) -> str:
     measured = assessment.targets.get(target.key)
     if measured is None:
         return "○"
-    if measured.measurement.mean is None:
-        return "over-range"
-    return engineering(measured.measurement.mean, measured.measurement.resolution, target.unit)
+    return mean_text(measured.measurement, target.unit)

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from recensor.bench.marks import Mark, mark
+from recensor.bench.means import mean_text
 from recensor.core import plan
 from recensor.core.judgement import Account, Assessment, TargetAssessment
 from recensor.core.judgement.calculated import Calculated, basis_order
@@ -204,14 +205,11 @@ def shown(reading: Reading) -> str:
 
 
 def _read_text(assessed: TargetAssessment, unit: str, run: Run) -> str:
-    """A single reading with its own digits; a mean with one digit more."""
+    """A single reading with its own digits, as it was typed; else the mean."""
     measurement = assessed.measurement
-    if measurement.mean is None:
-        return "over-range"
-    if measurement.count > 1:
-        return engineering(measurement.mean, measurement.resolution / 10, unit)
-    finite = [run.readings[k] for k in measurement.indexes if not run.readings[k].value.over_range]
-    return shown(finite[0])
+    if measurement.count != 1:
+        return mean_text(measurement, unit)
+    return shown(next(run.readings[k] for k in measurement.indexes if not run.readings[k].value.over_range))
 
 
 def _trials(measurement: Measurement, unit: str) -> str:

@@ -13,8 +13,10 @@ from recensor.bench import drawings, ledger, queries, services, summaries
 from recensor.bench.forms import MoveForm, NewRunForm, ReadingForm, new_key
 from recensor.bench.models import Reading, Run, Strike
 from recensor.core import judgement
+from recensor.core import record as core_record
+from recensor.core.judgement import Assessment
 from recensor.core.quantity import QuantityError
-from recensor.core.record import MEASURED, NOMINAL
+from recensor.core.record import MEASURED, NOMINAL, Target
 from recensor.drawing.schematic import schematic
 from recensor.formats import run_document
 from recensor.library import worked
@@ -219,9 +221,9 @@ def _render_bench(
     context = {
         "run": run,
         "bench": ledger.build(core_run, points, assessment, chosen, recorded),
-        "drawing": drawings.of_sheet(
-            run.sheet_id, points[chosen] if chosen is not None else None, request.user.draws_zigzag
-        ),
+        "drawing": _drawing(request, run, core_run, assessment, points[chosen] if chosen is not None else None),
+        "shown_choices": drawings.SHOWN,
+        "shown": _shown(request),
         "form": form,
         "message": message,
         "entry_key": new_key(),
@@ -232,6 +234,21 @@ def _render_bench(
         return render(request, "bench/_bench.html", context, status=status)
     drawn = run.drawn_parts.filter(put_back=None).select_related("bin__kit")
     return render(request, "bench/bench.html", {**context, "drawn": drawn}, status=status)
+
+
+def _shown(request: HttpRequest) -> str:
+    """What the drawing shows beside the parts, kept from one page part to the next."""
+    asked = request.GET.get("show") or request.POST.get("show")
+    return asked if asked in drawings.SHOWN else drawings.NOTHING
+
+
+def _drawing(
+    request: HttpRequest, run: Run, core_run: core_record.Run, assessment: Assessment, target: Target | None
+) -> str:
+    shown, zigzag = _shown(request), request.user.draws_zigzag
+    if shown == drawings.NOTHING:
+        return drawings.of_sheet(run.sheet_id, target, zigzag)
+    return drawings.with_readings(core_run, assessment, target, zigzag, shown)
 
 
 def _preview(form: NewRunForm) -> object:

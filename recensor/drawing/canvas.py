@@ -20,8 +20,8 @@ SCALE = 1.25
 class Symbol:
     """A part's place. `first_leads` says that its first lead is at the top or left.
 
-    `arrow` is the way of its current on the sheet: down, up, right, left or nothing. `lit` marks the part
-    that the next reading is about.
+    `arrow` is the way of its current on the sheet: down, up, right, left or nothing; `signs` has it shown by + and −
+    at the part's ends instead. `lit` marks the part that the next reading is about.
     """
 
     id: str
@@ -35,6 +35,7 @@ class Symbol:
     label_left: bool = False
     note: str = ""
     arrow: str = ""
+    signs: bool = False
     lit: bool = False
 
 
@@ -77,24 +78,26 @@ class Schematic:
         return round(SCALE * self.width)
 
 
-class Canvas:
-    """Places symbols, wires and node names of one setup.
+@dataclass(frozen=True)
+class Beside:
+    """What stands beside parts: notes by name, and which way each current goes.
 
-    `notes` stand beside parts; `currents` in amperes, positive from first lead to second (for a source:
-    delivered), give each part its arrow.
+    `currents` in amperes, positive from first lead to second (for a source: delivered). They are shown by
+    arrows, or with `signs` by + and − at the ends of resistors.
     """
 
-    def __init__(
-        self,
-        run: Run,
-        setup: Setup,
-        notes: Mapping[str, str] | None = None,
-        currents: Mapping[str, float] | None = None,
-    ) -> None:
+    notes: Mapping[str, str] = field(default_factory=dict)
+    currents: Mapping[str, float] = field(default_factory=dict)
+    signs: bool = False
+
+
+class Canvas:
+    """Places symbols, wires and node names of one setup, with what stands beside the parts."""
+
+    def __init__(self, run: Run, setup: Setup, beside: Beside) -> None:
         self.run = run
         self.setup = setup
-        self.notes = notes or {}
-        self.currents = currents or {}
+        self.beside = beside
         self.drawn = Schematic()
         self._node_index = {node: k for k, node in enumerate(setup.nodes)}
         self._part_index = {name: k for k, name in enumerate(run.parts)}
@@ -120,7 +123,7 @@ class Canvas:
         arrow = self._arrow(name, first_leads == part.kind.is_source, vertical)
         self.drawn.symbols.append(
             Symbol(f"part-{self._part_index[name]}", name, value, kind, x, y, vertical, first_leads, label_left,
-                   self.notes.get(name, ""), arrow)
+                   self.beside.notes.get(name, ""), arrow, self.beside.signs and not part.kind.is_source)
         )  # fmt: skip
 
     def part_between(
@@ -156,7 +159,7 @@ class Canvas:
 
     def _arrow(self, name: str, against: bool, vertical: bool) -> str:
         """A resistor's current leaves its first lead for its second, a source's comes out of its first."""
-        current = self.currents.get(name, 0.0)
+        current = self.beside.currents.get(name, 0.0)
         if not current:
             return ""
         backward = (current < 0) != against

@@ -3,29 +3,22 @@
 A series-parallel circuit of one source is drawn round a loop, every other one between rails.
 """
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection
 
 from recensor.core.circuit import Setup
 from recensor.core.record import Run, Target
 from recensor.core.structure import NotSeriesParallelError, tree_of_source
 from recensor.drawing import loop_layout, rail_layout
-from recensor.drawing.canvas import Canvas, Meter, Schematic
+from recensor.drawing.canvas import Beside, Canvas, Meter, Schematic
+
+NOTHING_BESIDE = Beside()
 
 
 def schematic(
-    run: Run,
-    setup: Setup,
-    target: Target | None = None,
-    *,
-    lit: Collection[str] = (),
-    notes: Mapping[str, str] | None = None,
-    currents: Mapping[str, float] | None = None,
+    run: Run, setup: Setup, target: Target | None = None, *, lit: Collection[str] = (), beside: Beside = NOTHING_BESIDE
 ) -> Schematic:
-    """Lay the setup out; `target` is the next reading, whose part and probes are marked; `lit` names parts to mark.
-
-    `notes` stand beside the parts they name; `currents`, in amperes, give parts an arrow.
-    """
-    canvas = Canvas(run, setup, notes, currents)
+    """Lay the setup out; `target` is the next reading, whose part and probes are marked; `lit` names parts to mark."""
+    canvas = Canvas(run, setup, beside)
     try:
         source, tree = tree_of_source(setup, run.parts)
         if setup.reference != setup.connections[source][1]:

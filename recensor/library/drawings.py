@@ -1,7 +1,6 @@
 """Drawings of setups, rendered; and what stands beside their parts on demand."""
 
-from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Collection
 
 from django.template.loader import render_to_string
 
@@ -9,30 +8,23 @@ from recensor.core import network
 from recensor.core.circuit import Kind, Setup
 from recensor.core.quantity import AMPERE, VOLT, WATT, rounded
 from recensor.core.record import Run
-from recensor.drawing.schematic import schematic
+from recensor.drawing.canvas import Beside
+from recensor.drawing.schematic import NOTHING_BESIDE, schematic
 
 # What the drawing can show beside each part: the calculated voltage, current or power.
 SHOWN = {"voltages": VOLT, "currents": AMPERE, "powers": WATT}
-
-
-@dataclass(frozen=True)
-class Beside:
-    """Notes for parts, and their currents in amperes, from first lead to second or delivered."""
-
-    notes: Mapping[str, str] = field(default_factory=dict)
-    currents: Mapping[str, float] = field(default_factory=dict)
 
 
 def calculated(run: Run, setup: Setup, shown: str) -> Beside:
     """The calculated quantity of every part from nominal values; nothing while a part is unmarked."""
     stated = {name: setup.values.get(name) or run.parts[name].nominal for name in setup.connections}
     if shown not in SHOWN or not all(stated.values()):
-        return Beside()
+        return NOTHING_BESIDE
     elements = network.elements_of(setup, run.parts, {name: float(value) for name, value in stated.items()})
     try:
         solution = network.solve(elements, setup.reference)
     except network.NetworkError:
-        return Beside()
+        return NOTHING_BESIDE
     notes, currents = {}, {}
     for element in elements:
         current = float(solution.current(element.name))
@@ -41,13 +33,12 @@ def calculated(run: Run, setup: Setup, shown: str) -> Beside:
         notes[element.name] = rounded(value, None, SHOWN[shown])
         currents[element.name] = current if abs(current) > 1e-9 * solution.largest_current else 0.0
     wires = {name for name in setup.sources_off if run.parts[name].kind is Kind.VOLTAGE_SOURCE}
-    return Beside({name: note for name, note in notes.items() if name not in wires}, currents)
+    return Beside({name: note for name, note in notes.items() if name not in wires}, currents, SHOWN[shown] == VOLT)
 
 
 def of_setup(
-    run: Run, setup: Setup, *, zigzag: bool = False, lit: Collection[str] = (), beside: Beside | None = None
+    run: Run, setup: Setup, *, zigzag: bool = False, lit: Collection[str] = (), beside: Beside = NOTHING_BESIDE
 ) -> str:
     """The drawing of a setup as SVG."""
-    beside = beside or Beside()
-    drawing = schematic(run, setup, lit=lit, notes=beside.notes, currents=beside.currents)
+    drawing = schematic(run, setup, lit=lit, beside=beside)
     return render_to_string("drawing/schematic.svg", {"drawing": drawing, "zigzag": zigzag})

@@ -74,6 +74,11 @@ class WholeJob(BrowserTestCase):
         expect(page.locator(".next h2")).to_have_text("R3 by itself")
         page.keyboard.press("PageDown")
         expect(page.locator(".next h2")).to_have_text("Resistance from A to gnd")
+        page.get_by_role("link", name="values", exact=True).click()
+        expect(page.get_by_role("link", name="values", exact=True)).to_have_attribute("aria-current", "true")
+        page.locator("#part-2").click()
+        self.read(page, "2.01")
+        expect(page.locator("#part-2 .part-note")).to_have_text("2.01 kΩ")
 
 
 class Unacknowledged(BrowserTestCase):

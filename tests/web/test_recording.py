@@ -46,6 +46,22 @@ class Recording(BenchTestCase):
         self.assertNotContains(refused, str(key), status_code=409)
         self.assertEqual(Reading.objects.count(), 1)
 
+    def test_what_was_read_stands_beside_the_parts_on_demand(self) -> None:
+        for point, text in enumerate(WHOLE_RUN):
+            self.enter(point, text)
+        plain = self.client.get(self.address)
+        self.assertNotContains(plain, "part-note")
+        for show, notes in [
+            ("values", ["998 Ω", "2.97 kΩ", "6.02 V"]),
+            ("voltages", ["1.004 V", "6.01 V"]),
+            ("currents", ["1.007 mA"]),
+        ]:
+            page = self.client.get(self.address, {"show": show})
+            for note in notes:
+                self.assertContains(page, f">{note}</text>")
+        self.assertContains(self.enter(5, "1.005", show="voltages"), ">1.0045 V</text>")
+        self.assertNotContains(self.client.get(self.address, {"show": "moods"}), "part-note")
+
     def test_trials_have_a_mean(self) -> None:
         for text in ("2.000k", "2.010k", "2.020k"):
             page = self.enter(1, text)
