@@ -5,25 +5,21 @@ from collections.abc import Sequence
 
 from django import forms
 
+from recensor.bench.parts_from_kit import from_kit
 from recensor.core import safety
 from recensor.core.circuit import Kind, Part
 from recensor.core.quantity import (
     LONGEST_TEXT,
-    OHM,
     VOLT,
-    WATT,
     Quantity,
     QuantityError,
     parse,
     parse_beside_chooser,
-    parse_percent,
-    stated,
 )
 from recensor.core.record import MEASURED, NOMINAL, PERCENT, UNCERTAINTY, Judge, Run, Target
 from recensor.core.shapes import FEWEST, MOST, Shape, ShapeError, build
 from recensor.library.fields import MOST_CHARACTERS, UNMARKED, PercentField, QuantityField, RatingField, ResistorField
-from recensor.library.models import Bin, Kit
-from recensor.library.queries import bins_for
+from recensor.library.models import Kit
 
 PAPER_ONLY = (
     f"At the top of its tolerance this is more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
@@ -138,15 +134,19 @@ class NewRunForm(forms.Form):
             self.add_error(f"r{len(filled) + 1}", f"A new run takes {FEWEST} to {MOST} resistors.")
         if self.errors:
             return cleaned
-        written = {f"R{k}": cleaned[f"r{k}"] for k in filled}
-        cleaned["drawn"] = self._bins(written) if cleaned["kit"] else {}
-        resistors = [self._part(name, value, cleaned["drawn"].get(name)) for name, value in written.items()]
+        parts = {f"R{k}": self._part(f"R{k}", cleaned[f"r{k}"]) for k in filled}
+        cleaned["drawn"] = {}
+        if cleaned["kit"]:
+            drawn = from_kit(cleaned["kit"], parts.values())
+            for name, message in drawn.missing.items():
+                self.add_error(name.lower(), message)
+            cleaned["drawn"], parts = drawn.bins, parts | drawn.parts
         try:
             planned = build(
                 Shape(cleaned["shape"]),
                 cleaned["title"],
                 Part("V1", Kind.VOLTAGE_SOURCE, cleaned["source"], cleaned["source_tolerance"]),
-                resistors,
+                list(parts.values()),
                 (cleaned.get("group_first") or 0, cleaned.get("group_last") or 0),
             )
         except ShapeError as error:
@@ -159,30 +159,19 @@ class NewRunForm(forms.Form):
         cleaned["planned"] = Run(planned.title, planned.parts, planned.setups, judge=judge, asked=planned.asked)
         return cleaned
 
-    def _bins(self, written: dict[str, Quantity | str]) -> dict[str, Bin]:
-        """The bin that each marked resistor comes from."""
-        marked = {name: value for name, value in written.items() if value != UNMARKED}
-        drawn = {}
-        found = bins_for(self.cleaned_data["kit"], [value.value for value in marked.values()])
-        for (name, value), (row, near) in zip(marked.items(), found, strict=True):
-            if row:
-                drawn[name] = row
-                continue
-            left = " and ".join(stated(one, OHM) for one in near)
-            self.add_error(
-                name.lower(), f"No {stated(value.value, OHM)} is left in this kit{f'; it has {left}' if left else ''}."
-            )
-        return drawn
-
-    def _part(self, name: str, value: Quantity | str, row: Bin | None) -> Part:
-        """A resistor as written, or as its bin says; an unmarked one has neither nominal value nor tolerance."""
+    def _part(self, name: str, value: Quantity | str) -> Part:
+        """A resistor as written; an unmarked one has neither nominal value nor tolerance."""
         rating = self.cleaned_data["rating"]
         if value == UNMARKED:
             return Part(name, Kind.RESISTOR, rating=rating)
-        if row is None:
-            return Part(name, Kind.RESISTOR, value, self.cleaned_data["tolerance"], rating)
-        tolerance = parse_percent(f"{row.tolerance.normalize():f} %")
-        return Part(name, Kind.RESISTOR, value, tolerance, parse(f"{row.rating:f}", WATT) if row.rating else rating)
+        return Part(name, Kind.RESISTOR, value, self.cleaned_data["tolerance"], rating)
+
+
+class StartForm(forms.Form):
+    """How a run of an experiment starts: with which meter, and out of which kit."""
+
+    kit = forms.ModelChoiceField(Kit.objects.all(), required=False)
+    meter = forms.CharField(max_length=60, required=False)
 
 
 class MoveForm(forms.Form):

@@ -3,59 +3,62 @@
 import uuid
 from collections.abc import Mapping
 from contextlib import nullcontext
+from dataclasses import replace
 
 from django.db import IntegrityError, connection, transaction
 from django.utils import timezone
 
 from recensor.bench.models import DrawnPart, Reading, Run, Strike
+from recensor.bench.parts_from_kit import from_kit
 from recensor.core import record, safety
 from recensor.core.quantity import Quantity, parse
 from recensor.core.record import Target
-from recensor.library.models import Bin, Experiment, Sheet
+from recensor.library.models import Bin, Experiment, Kit, Sheet
 from recensor.library.queries import sheet_of
 from recensor.library.services import RefusedError
 from recensor.library.services.kits import put_back, take
 from recensor.people.models import User
 
 
-def start_experiment(owner: User, experiment: Experiment) -> Run:
-    """Begin a run of an experiment as it stands now. Raises `RefusedError` when it is for paper only."""
-    planned = sheet_of(experiment)
+def start_experiment(owner: User, experiment: Experiment, meter: str = "", kit: Kit | None = None) -> Run:
+    """Begin a run of an experiment as it stands now, its resistors perhaps out of a kit.
+
+    Raises `RefusedError` when it is for paper only, or when the kit lacks a part.
+    """
+    planned, drawn = sheet_of(experiment), None
     if safety.caution(planned) is safety.Caution.PAPER_ONLY:
         raise RefusedError(
             f"It reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only. "
             "Runs are offered at extra-low voltage and nowhere else."
         )
-    return Run.objects.create(
-        owner=owner,
-        title=experiment.title,
-        sheet=experiment.steps.select_related("sheet").get(number=experiment.at).sheet,
-        experiment=experiment,
-        version=experiment.at,
-        sealed=experiment.sealed,
-        judged_by=experiment.judged_by,
-        limit=experiment.limit,
-        against=experiment.against,
-    )
+    if kit is not None:
+        found = from_kit(kit, planned.parts.values())
+        if found.missing:
+            raise RefusedError(" ".join(found.missing.values()))
+        planned, drawn = replace(planned, parts={**planned.parts, **found.parts}), found.bins
+    follows = {"experiment": experiment, "version": experiment.at, "sealed": experiment.sealed}
+    return start_run(owner, planned, meter, drawn, **follows)
 
 
-def start_run(owner: User, planned: record.Run, meter: str = "", drawn: Mapping[str, Bin] | None = None) -> Run:
+def start_run(
+    owner: User, planned: record.Run, meter: str = "", drawn: Mapping[str, Bin] | None = None, **follows: object
+) -> Run:
     """Begin a run of its own new sheet; `drawn` names the parts that come out of a kit's bins.
 
-    Raises `RefusedError` when a bin was emptied meanwhile.
+    `follows` says which experiment it follows. Raises `RefusedError` when a bin was emptied meanwhile.
     """
     drawn = drawn or {}
     with transaction.atomic():
         take(drawn.values())
-        sheet = Sheet.of(planned, owner)
         run = Run.objects.create(
             owner=owner,
             title=planned.title,
-            sheet=sheet,
+            sheet=Sheet.of(planned, owner),
             meter=meter,
             judged_by=planned.judge.by,
             limit=planned.judge.limit.text,
             against=planned.judge.against,
+            **follows,
         )
         DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
     return run

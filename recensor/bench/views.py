@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from recensor.bench import drawings, ledger, queries, services, summaries
-from recensor.bench.forms import MoveForm, NewRunForm, ReadingForm, new_key
+from recensor.bench.forms import MoveForm, NewRunForm, ReadingForm, StartForm, new_key
 from recensor.bench.models import Reading, Run, Strike
 from recensor.core import judgement
 from recensor.core import record as core_record
@@ -71,11 +71,16 @@ def new_run(request: HttpRequest) -> HttpResponse:
 def start(request: HttpRequest, experiment_id: int) -> HttpResponse:
     """Begin a run of an experiment."""
     experiment = get_object_or_404(Experiment, pk=experiment_id)
+    form = StartForm(request.POST)
+    said = "" if form.is_valid() else " ".join(message for errors in form.errors.values() for message in errors)
     try:
-        return redirect(services.start_experiment(request.user, experiment))
+        if form.is_valid():
+            typed = form.cleaned_data
+            return redirect(services.start_experiment(request.user, experiment, typed["meter"], typed["kit"]))
     except services.RefusedError as error:
-        context = {"title": "No run can be started from this", "text": str(error)}
-        return render(request, "refusal.html", context, status=UNPROCESSABLE)
+        said = str(error)
+    context = {"title": "The run was not started", "text": said}
+    return render(request, "refusal.html", context, status=UNPROCESSABLE)
 
 
 @login_required

@@ -19,15 +19,15 @@ def sheet_run(sheet_id: UUID) -> Run:
 
 def sheet_of(experiment: Experiment) -> Run:
     """An experiment's sheet as it stands, with its title and what judges, as a run without readings."""
-    step = experiment.steps.get(number=experiment.at)
+    sheet_id = experiment.steps.values_list("sheet", flat=True).get(number=experiment.at)
     judge = Judge(experiment.judged_by, parse_percent(experiment.limit), experiment.against)
-    return replace(sheet_run(step.sheet_id), title=experiment.title, judge=judge, sealed=experiment.sealed or None)
+    return replace(sheet_run(sheet_id), title=experiment.title, judge=judge, sealed=experiment.sealed or None)
 
 
 def ways_on(experiment: Experiment) -> tuple[bool, bool]:
     """Whether there is something to undo, and to redo."""
-    can_undo = experiment.steps.filter(number=experiment.at, before__isnull=False).exists()
-    return can_undo, experiment.steps.filter(before=experiment.at).exists()
+    before = dict(experiment.steps.values_list("number", "before"))
+    return before[experiment.at] is not None, experiment.at in before.values()
 
 
 def bins_for(kit: Kit, values: Sequence[Decimal]) -> Iterator[tuple[Bin | None, list[Decimal]]]:

@@ -9,10 +9,12 @@ from django.http import HttpResponse
 from django.test.utils import CaptureQueriesContext
 
 from recensor.bench.models import DrawnPart
+from recensor.core import notation
 from recensor.core.quantity import parse
 from recensor.library import sorting_table
 from recensor.library.models import Bin, Kit, SortedPart, Sorting
 from recensor.library.services import kits as services
+from recensor.library.services.experiments import make_experiment
 from recensor.site import demo
 from tests.web.bench import HTMX, BenchTestCase
 
@@ -234,6 +236,20 @@ class DrawnFromAKit(KitTestCase):
         page = self.start(r3="2k2", r4="2k2", r5="2k2")
         self.assertContains(page, "No 2.2 kΩ is left in this kit; it has 1 kΩ.", status_code=422)
         self.assertEqual((self.counts()["2.2 kΩ ± 5 %"], DrawnPart.objects.count()), (2, 0))
+
+    def test_a_run_of_an_experiment_draws_its_parts_too(self) -> None:
+        experiment = make_experiment(self.person, notation.read("9V: 1k + (2k2 | ?); 10%"))
+        start = f"{experiment.get_absolute_url()}start/"
+        run = self.client.post(start, {"kit": self.kit.pk, "meter": "DMM-4"}, follow=True).context["run"]
+        planned = run.sheet.as_run()
+        self.assertEqual([planned.parts[name].tolerance.text for name in ("R1", "R2")], ["1 %", "5 %"])
+        self.assertEqual((run.meter, run.version, self.counts()["2.2 kΩ ± 5 %"]), ("DMM-4", 1, 1))
+        self.assertContains(self.client.get(f"{experiment.get_absolute_url()}sheet/"), "Stock</option>")
+        self.kit.bins.filter(value=2200).update(count=0)
+        refused = self.client.post(start, {"kit": self.kit.pk})
+        self.assertContains(refused, "No 2.2 kΩ is left in this kit; it has 1 kΩ.", status_code=422)
+        self.assertContains(self.client.post(start, {"kit": "x"}), "valid choice", status_code=422)
+        self.assertEqual(experiment.runs.count(), 1)
 
     def test_unmarked_parts_and_ratings_without_a_kit(self) -> None:
         page = self.start(kit="", r2="?", rating="½ W")

@@ -4,11 +4,11 @@ from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 
 from django.db import transaction
-from django.db.models import Max
 
 from recensor.core import editing
 from recensor.core.record import Run
 from recensor.library.models import Experiment, Sheet, Step
+from recensor.library.queries import sheet_run
 from recensor.library.services import RefusedError
 from recensor.people.models import User
 
@@ -30,16 +30,16 @@ def make_experiment(owner: User, run: Run, aim: str = "") -> Experiment:
     return experiment
 
 
-def edit(experiment: Experiment, author: User, act: Callable[[Run], Run]) -> Step:
-    """Change the sheet by `act`, whose errors pass through; nothing is kept when it raises."""
+def edit(experiment: Experiment, author: User, act: Callable[[Run], Run]) -> Run:
+    """Change the sheet by `act`, whose errors pass through; nothing is kept when it raises. The changed sheet."""
     with transaction.atomic():
-        locked = Experiment.objects.select_for_update().get(pk=experiment.pk)
-        now = locked.steps.select_related("sheet").get(number=locked.at)
-        changed = act(now.sheet.as_run())
-        number = locked.steps.aggregate(Max("number"))["number__max"] + 1
-        step = Step.objects.create(experiment=locked, number=number, before=locked.at, sheet=Sheet.of(changed, author))
-        _go_to(experiment, number)
-    return step
+        locked = Experiment.objects.select_for_update().only("at").get(pk=experiment.pk)
+        numbers = dict(locked.steps.values_list("number", "sheet"))
+        changed = act(sheet_run(numbers[locked.at]))
+        sheet = Sheet.of(changed, author)
+        Step.objects.create(experiment=locked, number=max(numbers) + 1, before=locked.at, sheet=sheet)
+        _go_to(experiment, max(numbers) + 1)
+    return changed
 
 
 def undo(experiment: Experiment) -> None:
@@ -58,14 +58,14 @@ def redo(experiment: Experiment) -> None:
     _go_to(experiment, onward.number)
 
 
-def ask(experiment: Experiment, author: User, places: Collection[int]) -> Step:
+def ask(experiment: Experiment, author: User, places: Collection[int]) -> None:
     """Ask for the usual readings at these places, and no others."""
 
     def chosen(run: Run) -> Run:
         usual = editing.usual_readings(run)
         return replace(run, asked=tuple(target for k, target in enumerate(usual) if k in places))
 
-    return edit(experiment, author, chosen)
+    edit(experiment, author, chosen)
 
 
 def set_up(experiment: Experiment, settings: Mapping[str, object]) -> None:

@@ -7,25 +7,18 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
 from recensor.library.editor import Refusal
-from recensor.library.models import Experiment
 
 register = template.Library()
 
 
 @register.simple_tag(takes_context=True)
 def editor_link(
-    context: template.Context,
-    experiment: Experiment,
-    setup: str,
-    part: str | None,
-    shown: str,
-    text: str,
-    is_current: str = "",
+    context: template.Context, setup: str, part: str | None, shown: str, text: str, is_current: str = ""
 ) -> SafeString:
     """A link to a state of the editor, which only exchanges the editor where scripts run."""
     editor = context["editor"]
     asked = {"setup": setup, "part": part or "", "show": shown}
-    address = f"{experiment.get_absolute_url()}?{urlencode({key: value for key, value in asked.items() if value})}"
+    address = f"{context['address']}?{urlencode({key: value for key, value in asked.items() if value})}"
     current = is_current == editor.setup if is_current else text in (editor.shown, editor.chosen and editor.chosen.name)
     return format_html(
         '<a href="{0}" hx-get="{0}" hx-target="#editor" hx-swap="outerHTML"{1}>{2}</a>',

@@ -19,7 +19,7 @@ from recensor.library import drawings, editor, queries, what_if, worked
 from recensor.library.edits import ACTS, REFUSALS
 from recensor.library.fields import MOST_CHARACTERS
 from recensor.library.forms.experiments import AskedForm, ImportForm, LineForm, SettingsForm, StartForm
-from recensor.library.models import Experiment
+from recensor.library.models import Experiment, Kit
 from recensor.library.services import RefusedError, experiments
 
 UNPROCESSABLE = 422
@@ -89,10 +89,11 @@ def experiment(request: HttpRequest, experiment: Experiment) -> HttpResponse:
     act = request.POST.get("act", "")
     typed = {name: request.POST.get(name, "")[:MOST_CHARACTERS] for name in TYPED}
     try:
+        changed = None
         if act in MOVES:
             MOVES[act](experiment)
         elif act in ACTS:
-            experiments.edit(experiment, request.user, lambda run: ACTS[act](run, typed))
+            changed = experiments.edit(experiment, request.user, lambda run: ACTS[act](run, typed))
         else:
             raise RefusedError("Choose what to do with the circuit.")
     except (*REFUSALS, RefusedError) as error:
@@ -100,7 +101,7 @@ def experiment(request: HttpRequest, experiment: Experiment) -> HttpResponse:
         return _render_editor(request, experiment, typed["setup"], typed["part"], refusal=refusal)
     setup = typed["setup_name"].strip() if act == "add_setup" else typed["setup"]
     part = typed["name"].strip() if act == "change" else typed["part"]
-    return _render_editor(request, experiment, setup, part)
+    return _render_editor(request, experiment, setup, part, changed=changed)
 
 
 @require_http_methods(["GET", "POST"])
@@ -206,16 +207,23 @@ def _passed_over(imported: ImportForm) -> str:
 
 
 def _render_editor(
-    request: HttpRequest, experiment: Experiment, setup: str, part: str, *, refusal: editor.Refusal | None = None
+    request: HttpRequest,
+    experiment: Experiment,
+    setup: str,
+    part: str,
+    *,
+    refusal: editor.Refusal | None = None,
+    changed: Run | None = None,
 ) -> HttpResponse:
-    """The editor, or for htmx its live part."""
-    run = queries.sheet_of(experiment)
-    can_undo, can_redo = queries.ways_on(experiment)
+    """The editor, or for htmx its live part; `changed` is the sheet that was just made."""
+    run = changed or queries.sheet_of(experiment)
+    can_undo, can_redo = (True, False) if changed else queries.ways_on(experiment)
     shown = request.GET.get("show") or request.POST.get("show", "")
     page = editor.build(run, setup, part, shown, zigzag=request.user.draws_zigzag, can_undo=can_undo, can_redo=can_redo)
     changes = request.user.has_perm("library.change_experiment", experiment)
     context = {
         "experiment": experiment,
+        "address": experiment.get_absolute_url(),
         "editor": page,
         "refusal": refusal,
         "refused_elsewhere": refusal is not None and not _has_place(refusal.act, page),
@@ -257,6 +265,7 @@ def _render_sheet(
             (setup.name, drawings.of_setup(run, setup, zigzag=request.user.draws_zigzag))
             for setup in run.setups.values()
         ],
+        "kits": Kit.objects.all(),
         "here": "sheet",
     }
     return render(request, "library/sheet.html", context, status=status)

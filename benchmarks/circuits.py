@@ -1,0 +1,69 @@
+"""Drawing, working out, editing and trying out a circuit of 12 parts: ``.venv/bin/python -m benchmarks.circuits``."""
+
+from functools import partial
+
+from benchmarks import sites
+from benchmarks.core import best
+from recensor.core import editing, network, node_list, notation, what_if
+from recensor.core.reduction import reduce
+from recensor.core.structure import tree_of_source
+from recensor.drawing.schematic import schematic
+
+LADDER = "9V: 1k + (2k2 | 3k3 + (4k7 | 470 + (680 | 1k5 + (8k2 | 2k2 + 3k3)))) + 100; 5%"
+MESHED = """V1 A gnd 9V
+R1 A B 1k 5%\nR2 A C 2k 5%\nR3 B D 3k 5%\nR4 C E 4k 5%\nR5 B C 5k 5%\nR6 D E 1k 5%\nR7 D gnd 1k 5%
+R8 E gnd 1k 5%\nR9 A E 1k 5%\nR10 B gnd 4k 5%\nI1 gnd D 10mA"""
+ROUNDS = 5
+
+
+def main() -> None:
+    """Print the figures."""
+    for name, run in (("ladder", notation.read(LADDER)), ("meshed", node_list.read(MESHED))):
+        setup = run.setups["main"]
+        drawn = best(lambda run=run, setup=setup: schematic(run, setup), 20)
+        print(f"schematic of a {name} circuit of {len(run.parts)} parts: {drawn * 1e3:.1f} ms")
+    run = notation.read(LADDER)
+    values = {name: float(part.nominal) for name, part in run.parts.items()}
+    _, tree = tree_of_source(run.setups["main"], run.parts)
+    print(f"its reduction and back: {best(lambda: reduce(tree, values, voltage=9.0), 50) * 1e3:.2f} ms")
+    elements = network.elements_of(run.setups["main"], run.parts, values)
+    tolerances = dict.fromkeys(list(values)[1:], 0.05)
+    tried = best(lambda: what_if.compare(elements, "gnd", {}, tolerances), 1)
+    print(f"what-if with 10 000 samples and all corners: {tried * 1e3:.0f} ms")
+    over_http()
+
+
+def over_http() -> None:
+    """A structural edit and the worked page against the bare view."""
+    with sites.database():
+        from django.contrib.auth import get_user_model
+
+        from recensor.library.services.experiments import make_experiment
+
+        person = get_user_model().objects.create_user("bench", password="bench-bench")
+        experiment = make_experiment(person, editing.asking_everything(notation.read(LADDER, "Ladder")))
+        from benchmarks.core import sixty_readings
+        from recensor.bench import services
+
+        services.start_run(person, sixty_readings())  # what the bare view inserts into
+        headers = sites.signed_in(person)
+        with sites.served():
+            post = sites.asker(sites.OURS, "POST", experiment.get_absolute_url(), headers)
+            edit = partial(
+                post, act="change", setup="main", part="R3", name="R3", value="3k3", tolerance="5", rating=""
+            )
+            worked = sites.asker(sites.OURS, "GET", f"{experiment.get_absolute_url()}worked/", headers)
+            bare = sites.asker(sites.BARE, "GET", "/bare/", {})
+            signed_in = partial(sites.asker(sites.SIGNED_IN, "POST", "/bare/signed-in/", headers), text="1.00")
+            actions = (edit, worked, bare, signed_in)
+            for action in actions:
+                action()
+            times = [[sites.mean(action) for action in actions] for _ in range(ROUNDS)]
+        edited, shown, barest, behind = (min(column) for column in zip(*times, strict=True))
+        print(f"a structural edit: {edited * 1e3:.1f} ms, {edited / barest:.1f} times the barest insert, "
+              f"{edited / behind:.1f} times the same for someone signed in")  # fmt: skip
+        print(f"the worked page: {shown * 1e3:.1f} ms")
+
+
+if __name__ == "__main__":
+    main()
