@@ -206,8 +206,52 @@ def _divider(bench: _Bench, setup: Setup) -> Iterator[SanityCheck]:
                               bench.close(v1 / v2 - ratio, ratio, relative * ratio), f"{text}.")  # fmt: skip
 
 
+def _superposition(bench: _Bench, setup: Setup) -> Iterator[SanityCheck]:
+    """With every source together a resistor shows what it shows with each alone, added up with signs."""
+    parts = bench.run.parts
+    driving = {name for name in setup.connections if parts[name].kind.is_source} - setup.sources_off
+    alone = [
+        other
+        for name in setup.connections if name in driving
+        for other in bench.run.setups.values()
+        if other.sources_off == setup.sources_off | (driving - {name})
+        and (other.connections, other.values) == (setup.connections, setup.values)
+    ]  # fmt: skip
+    if len(driving) < 2 or len(alone) != len(driving):
+        return
+    setups = (setup, *alone)
+    for name, leads in setup.connections.items():
+        if parts[name].kind is not Kind.RESISTOR:
+            continue
+        for targets, unit in (
+            ([Target(VOLTAGE, across=leads, setup=one.name) for one in setups], "V"),
+            ([Target(CURRENT, through=name, setup=one.name) for one in setups], "A"),
+        ):
+            read = [bench.read(target) for target in targets]
+            found = [(m, _towards(target, m)) for target, m in zip(targets, read, strict=True) if m is not None]
+            if len(found) < len(targets):
+                continue
+            (_, together), *each = found
+            margin = sum(_margin(m) for m, _ in found)
+            total = sum(value for _, value in each)
+            text = (
+                f"{name}: {' and '.join(rounded(value, margin, unit) for _, value in each)} alone "
+                f"make {rounded(total, margin, unit)}, together it reads {rounded(together, margin, unit)}"
+            )
+            indexes = tuple(sorted(k for m, _ in found for k in m.indexes))
+            scale = max(abs(together), sum(abs(value) for _, value in each))
+            yield SanityCheck("readings with each source alone add up to those with all", setup.name, indexes,
+                              bench.close(total - together, scale, margin), f"{text}.")  # fmt: skip
+
+
+def _towards(target: Target, measurement: Measurement) -> float:
+    """A mean, with the sign it has in the target's direction."""
+    return -_mean(measurement) if target.turned_against(measurement.target) else _mean(measurement)
+
+
 _RULES: tuple[Callable[[_Bench, Setup], Iterator[SanityCheck]], ...] = (
     _series_total, _parallel_total, _read_one_by_one, _added_branch, _parallel_voltage, _series_current, _divider,
+    _superposition,
 )  # fmt: skip
 
 
