@@ -210,6 +210,9 @@ class _Writer:
         """Kirchhoff's voltage law round each mesh, with symbols and with numbers, and the solution."""
         system, around = equations.mesh_equations(self.elements), equations.meshes(self.elements)
         by_name = {e.name: e for e in self.elements}
+        if not around:
+            yield Step("There is no closed loop: no current flows", ())
+            return
         for equation in system.equations:
             mesh = next((one for one in around if one.current == equation.about), None)
             if mesh is None:

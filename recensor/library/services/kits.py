@@ -27,6 +27,7 @@ def make_kit(owner: User, name: str) -> Kit:
 def fill_bin(kit: Kit, value: Decimal, tolerance: Decimal, count: int, rating: Decimal | None = None) -> Bin:
     """Add parts to the bin of this value and tolerance, which is made when there is none."""
     with transaction.atomic():
+        Kit.objects.select_for_update().get(pk=kit.pk)  # two people making one new bin wait for one another
         row, _ = Bin.objects.select_for_update().get_or_create(kit=kit, value=value, tolerance=tolerance)
         row.count += count
         row.rating = rating or row.rating
