@@ -10,7 +10,7 @@ import tempfile
 from pathlib import Path
 from unittest import TestCase
 
-from recensor.core import node_list
+from recensor.core import equations, node_list, ready_made
 from recensor.core.circuit import Kind
 from recensor.core.network import Element, elements_of, ohmmeter, solve
 from recensor.formats import spice
@@ -129,3 +129,53 @@ class ExportedNetlists(TestCase):
             theirs = printed(exported, [f"v(n{k})" for k, _ in enumerate(nodes, 1)])
             for k, node in enumerate(nodes, 1):
                 self.assertAlmostEqual(theirs[f"v(n{k})"], float(ours.voltage(node, "gnd")), places=6)
+
+    def test_generated_circuits_exported_solved_and_worked_out_by_hand_agree(self) -> None:
+        """The netlist that is written, run by ngspice; the node equations and meshes that are written down; our solver."""
+        draw = random.Random(20)
+        for number in range(12):
+            nodes = ["gnd", *"ABCDE"[: draw.randint(2, 5)]]
+            lines = [f"R{k} {node} {draw.choice(nodes[:k])} {draw.choice(['470', '1k', '4k7'])}"
+                     for k, node in enumerate(nodes) if k]  # fmt: skip
+            for k in range(draw.randint(1, 5)):
+                first, second = draw.sample(nodes, 2)
+                lines.append(f"Rx{k} {first} {second} {draw.choice(['330', '2k2', '10k'])}")
+            lines.append(f"V1 {nodes[1]} gnd {draw.randint(1, 24)}V internal 0.5")
+            if number % 2:
+                lines.append(f"I1 {nodes[-1]} gnd {draw.randint(1, 20)}mA")
+            run = node_list.read("\n".join(lines))
+            setup = run.setups["main"]
+            elements = elements_of(setup, run.parts, {name: float(part.nominal) for name, part in run.parts.items()})
+            ours = solve(elements, "gnd")
+            others = [node for node in setup.nodes if node != "gnd"]
+            exported = spice.write(run, setup).replace(".op\n.end\n", "")
+            theirs = printed(exported, [f"v(n{k})" for k, _ in enumerate(others, 1)])
+            by_node = equations.node_equations(elements, "gnd").solution
+            around = equations.meshes(elements)
+            by_mesh = equations.mesh_equations(elements)
+            for k, node in enumerate(others, 1):
+                self.assertAlmostEqual(theirs[f"v(n{k})"], float(ours.voltage(node, "gnd")), places=6)
+                self.assertAlmostEqual(by_node[f"V({node})"], theirs[f"v(n{k})"], places=6)
+            at = {"gnd": 0.0, **{node: theirs[f"v(n{k})"] for k, node in enumerate(others, 1)}}
+            for element in elements:
+                if element.kind is R:
+                    drop = at[element.first] - at[element.second]
+                    through = equations.current_from_meshes(element.name, around, by_mesh)
+                    self.assertAlmostEqual(through, drop / element.value, places=8)
+
+    def test_superposition_and_equivalent_source_run_in_ngspice(self) -> None:
+        """Each setup exported by itself: the junction's voltages alone add up, the equivalent loads as the network does."""
+
+        def junction(run: object, setup: str, node: str) -> float:
+            state = run.setups[setup]
+            names = {one: f"n{k}" for k, one in enumerate((n for n in state.nodes if n != state.reference), 1)}
+            text = spice.write(run, state).replace(".op\n.end\n", "")
+            return printed(text, [f"v({names[node]})"])[f"v({names[node]})"]
+
+        both = ready_made.two_source_superposition().run
+        together, *alone = (junction(both, setup, "J") for setup in both.setups)
+        self.assertAlmostEqual(together, sum(alone), places=6)
+        loaded = ready_made.equivalent_of_a_divider().run
+        node, _ = loaded.setups["equivalent"].connections["RL"]
+        for setup in ("loaded", "equivalent"):
+            self.assertAlmostEqual(junction(loaded, setup, node), 2.1013, delta=0.001)
