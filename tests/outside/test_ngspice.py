@@ -131,7 +131,7 @@ class ExportedNetlists(TestCase):
                 self.assertAlmostEqual(theirs[f"v(n{k})"], float(ours.voltage(node, "gnd")), places=6)
 
     def test_generated_circuits_exported_solved_and_worked_out_by_hand_agree(self) -> None:
-        """The netlist that is written, run by ngspice; the node equations and meshes that are written down; our solver."""
+        """The written netlist run by ngspice, the node and mesh equations as written down, and our solver."""
         draw = random.Random(20)
         for number in range(12):
             nodes = ["gnd", *"ABCDE"[: draw.randint(2, 5)]]
@@ -164,7 +164,7 @@ class ExportedNetlists(TestCase):
                     self.assertAlmostEqual(through, drop / element.value, places=8)
 
     def test_superposition_and_equivalent_source_run_in_ngspice(self) -> None:
-        """Each setup exported by itself: the junction's voltages alone add up, the equivalent loads as the network does."""
+        """Each setup exported by itself: voltages alone add up, and the equivalent does what the network does."""
 
         def junction(run: object, setup: str, node: str) -> float:
             state = run.setups[setup]

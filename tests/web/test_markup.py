@@ -100,7 +100,7 @@ class Drawings(TestCase):
         run = starting.divider(0)
         setup = run.setups["main"]
         volts = drawings.of_setup(run, setup, beside=drawings.calculated(run, setup, "voltages"))
-        self.assertEqual(re.findall(r'class="sign"[^>]*y="(-?\d+)"[^>]*>(.)<', volts), [("-20", "+"), ("30", "−")] * 2)
+        self.assertEqual(re.findall(r'class="sign"[^>]*y="(-?\d+)"[^>]*>(.)<', volts), [("-9", "+"), ("19", "−")] * 2)
         amps = drawings.of_setup(run, setup, beside=drawings.calculated(run, setup, "currents"))
         self.assertEqual(amps.count("current-arrow"), 3)
         self.assertNotIn("part-note", drawings.of_setup(run, setup, beside=drawings.calculated(run, setup, "moods")))
