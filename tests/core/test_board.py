@@ -8,11 +8,14 @@ import networkx as nx
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from recensor.core import node_list, notation, starting
+from recensor.core import network, node_list, notation, starting
 from recensor.core.as_built import Likeness, changed_readings, compare
 from recensor.core.board_plan import planned
 from recensor.core.breadboard import FULL, HALF, Board, BoardError, Built, Hole, Placement, Sort
 from recensor.core.circuit import Kind
+from recensor.core.current_path import follow
+from recensor.core.probing import Shown, probe
+from recensor.core.quantity import parse
 from recensor.core.record import Run
 from tests.web.test_drawing import lines, planar_lists
 
@@ -221,3 +224,75 @@ class Faults(TestCase):
         run = notation.read("9V: 1k + 2k2 + 3k3")
         whole = built("V1 +L1 -L1", "J1 +L3 e3", "R2 b3 b7", "R1 c7 c12", "R3 d12 d16", "J2 e16 -L4")
         self.assertIs(compare(run.parts, run.setups["main"], whole).likeness, Likeness.ANOTHER_ORDER)
+
+
+class Probing(TestCase):
+    RUN = notation.read("9V: 1k + 2k")
+    LAYOUT = built("V1 +L1 -L1", "J1 +L3 e3", "R1 b3 b7", "R2 c7 c12", "J2 e12 -L4")
+
+    def shown(self, red: str, black: str, quantity: str, layout: Built | None = None) -> Shown:
+        board = layout or self.LAYOUT
+        setup = self.RUN.setups["main"]
+        return probe(self.RUN.parts, setup, board, board.board.hole(red), board.board.hole(black), quantity)
+
+    def test_what_the_meter_shows_and_why(self) -> None:
+        """Common practice, no source: zero in empty rows and in one row, minus when swapped, ohms on a dead circuit."""
+        for red, black, quantity, text, reason in [
+            ("a3", "a7", "voltage", "3.000 V", "The voltage of R1"),
+            ("a7", "a3", "voltage", "−3.000 V", "swap the probes"),
+            ("a7", "-L9", "voltage", "6.000 V", "The voltage of R2"),
+            ("a20", "a25", "voltage", "0 V", "Nothing is pushed into the row of a20 and a25"),
+            ("a7", "d7", "voltage", "0 V", "both are in row 7"),
+            ("a3", "a7", "resistance", "–", "V1 is on the board"),
+            ("a20", "a7", "resistance", "OL", "an open"),
+            ("a3", "a7", "current", "4.498 mA", "it shorts it"),
+        ]:
+            shown = self.shown(red, black, quantity)
+            self.assertEqual(shown.text, text, (red, black, quantity))
+            self.assertIn(reason, shown.reason)
+
+    def test_ohms_without_the_source_and_current_in_an_opened_link(self) -> None:
+        dead = self.LAYOUT.take_out("V1")
+        self.assertEqual(self.shown("a3", "a12", "resistance", dead).text, "3.000 kΩ")
+        beside = dead.put(placement(dead.board, "J9 d3 d12"))
+        self.assertIn("R1 with everything beside it", self.shown("a3", "a7", "resistance", beside).reason)
+        linked = built("V1 +L1 -L1", "K1 +L3 e3", "R1 b3 b7", "R2 c7 c12", "J2 e12 -L4")
+        opened = linked.put(replace(linked.placements["K1"], pulled=True))
+        self.assertEqual(self.shown("+L5", "a3", "current", opened).text, "2.999 mA")
+        self.assertEqual(self.shown("+L5", "a3", "voltage", opened).text, "8.997 V")  # the open takes the whole source
+
+    @given(lines())
+    def test_voltages_between_any_holes_are_the_networks_but_for_the_meter(self, line: str) -> None:
+        run = notation.read(line.replace("?", "1k"))
+        setup = run.setups["main"]
+        layout = planned(run.parts, setup)
+        values = {name: float(part.nominal) for name, part in run.parts.items()}
+        solution = network.solve(network.elements_of(setup, run.parts, values), "gnd")
+        for name, (first, second) in setup.connections.items():
+            one, other = layout.placements[name].holes
+            shown = probe(run.parts, setup, layout, one, other, "voltage")
+            expected = abs(float(solution.voltage(first, second)))
+            self.assertLess(abs(abs(shown.value) - expected), 1e-3 * 9)
+
+
+class Paths(TestCase):
+    @given(lines() | planar_lists())
+    def test_what_arrives_goes_on_and_every_step_leads_down_but_through_a_source(self, text: str) -> None:
+        run = notation.read(text) if ":" in text else node_list.read(text)
+        parts = {name: replace(part, nominal=part.nominal or parse("1k")) for name, part in run.parts.items()}
+        try:
+            stops = follow(parts, run.setups["main"])
+        except network.NetworkError:
+            return
+        volts = {stop.node: stop.volts for stop in stops}
+        self.assertEqual([stop.volts for stop in stops], sorted(volts.values(), reverse=True))
+        for stop in stops:
+            arriving = sum(current for _, current in stop.arrives)
+            self.assertAlmostEqual(arriving, sum(current for _, current, _ in stop.goes_on))
+            for name, _, after in stop.goes_on:
+                if not parts[name].kind.is_source:
+                    self.assertLess(volts[after], stop.volts)
+
+    def test_an_unmarked_part_leaves_the_way_unknown(self) -> None:
+        run = notation.read("9V: ? + 1k")
+        self.assertEqual(follow(run.parts, run.setups["main"]), [])
