@@ -53,6 +53,26 @@ class DrawnPart(models.Model):
         return self.name
 
 
+class BoardState(models.Model):
+    """A board as it stands after one act, for one setup of a run; undo takes the last one away.
+
+    `placements` is a list of [name, sort, first hole, second hole, pulled].
+    """
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="board_states")
+    setup = models.CharField(**NAME)
+    rows = models.PositiveSmallIntegerField()
+    split = models.BooleanField(default=False)
+    placements = models.JSONField()
+
+    class Meta:
+        ordering = ("id",)
+        indexes = (models.Index(fields=("run", "setup")),)
+
+    def __str__(self) -> str:
+        return f"{self.run}, {self.setup}: {len(self.placements)} placed"
+
+
 class Reading(AppendOnly):
     """One reading as typed, with all it must carry for good.
 

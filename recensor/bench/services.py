@@ -11,11 +11,16 @@ from django.utils import timezone
 from recensor.bench.models import DrawnPart, Reading, Run, Strike
 from recensor.bench.parts_from_kit import from_kit
 from recensor.core import record, safety
+from recensor.core.as_built import built_setup, compare
+from recensor.core.breadboard import Built
+from recensor.core.circuit import Setup
+from recensor.core.editing import accepted
 from recensor.core.quantity import Quantity, parse
 from recensor.core.record import Target
 from recensor.library.models import Bin, Experiment, Kit, Sheet
 from recensor.library.queries import sheet_of
 from recensor.library.services import RefusedError
+from recensor.library.services.experiments import make_experiment
 from recensor.library.services.kits import put_back, take
 from recensor.people.models import User
 
@@ -62,6 +67,28 @@ def start_run(
         )
         DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
     return run
+
+
+def adopt_board(owner: User, planned: record.Run, setup: Setup, built: Built) -> Experiment:
+    """Make an experiment of what is built: the circuit is derived from the board.
+
+    Raises `EditError` when it is no circuit that can be solved.
+    """
+    nodes = compare(planned.parts, setup, built).nodes
+    derived = built_setup(planned.parts, built, setup.reference, nodes)
+    short = {node: f"n{k}" for k, node in enumerate(derived.nodes, 1) if " " in node}
+    connections = {
+        name: (short.get(first, first), short.get(second, second))
+        for name, (first, second) in derived.connections.items()
+    }
+    reference = short.get(derived.reference, derived.reference)
+    run = record.Run(
+        f"{planned.title[:110]}, as built",
+        {name: planned.parts[name] for name in connections},
+        {setup.name: Setup(setup.name, reference, connections)} if connections else {},
+        judge=planned.judge,
+    )
+    return make_experiment(owner, accepted(run))
 
 
 def return_parts(run: Run) -> int:

@@ -16,6 +16,7 @@ urlpatterns = [
     path("runs/<int:run_id>/readings/<int:reading_id>/strike/", views.strike, name="strike"),
     path("runs/<int:run_id>/readings/<int:reading_id>/move/", views.move, name="move"),
     path("runs/<int:run_id>/return/", views.return_parts, name="return_parts"),
+    path("runs/<int:run_id>/board/", views.board, name="board"),
     path("runs/<int:run_id>/worked/", views.work_out, name="worked"),
     path("runs/<int:run_id>/document/", views.document, name="document"),
 ]

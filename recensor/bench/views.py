@@ -7,19 +7,24 @@ from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from recensor.bench import drawings, ledger, queries, services, summaries
+from recensor.bench import board_page, boards, drawings, ledger, queries, services, summaries
 from recensor.bench.forms import MoveForm, NewRunForm, ReadingForm, StartForm, new_key
 from recensor.bench.models import Reading, Run, Strike
 from recensor.core import judgement
 from recensor.core import record as core_record
+from recensor.core.breadboard import BoardError
+from recensor.core.editing import EditError
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import QuantityError
-from recensor.core.record import MEASURED, NOMINAL, Target
+from recensor.core.record import CURRENT, MEASURED, NOMINAL, RESISTANCE, VOLTAGE, Target
 from recensor.drawing.schematic import schematic
 from recensor.formats import run_document
 from recensor.library import worked
+from recensor.library.drawings import of_setup
 from recensor.library.models import Experiment
 
 RUNS_ON_A_PAGE = 20
@@ -174,6 +179,48 @@ def work_out(request: HttpRequest, run: Run) -> HttpResponse:
     values = judgement.values(core_run, setup, basis)
     page = worked.build(core_run, setup, values, request.GET.get("way", ""), request.user)
     return render(request, "bench/worked.html", {**context, "worked": page, "bases": (MEASURED, NOMINAL)})
+
+
+@require_http_methods(["GET", "POST"])
+@for_run("bench.record_in_run")
+def board(request: HttpRequest, run: Run) -> HttpResponse:
+    """The board of a setup: as planned, as built, and the way of the current."""
+    core_run = queries.load(run).core
+    asked = request.POST if request.method == "POST" else request.GET
+    setup = core_run.setups.get(asked.get("setup", "")) or next(iter(core_run.setups.values()))
+    refused = probe_refused = ""
+    if request.method == "POST":
+        try:
+            if request.POST.get("act") == "adopt":
+                return redirect(services.adopt_board(request.user, core_run, setup, boards.load(run, setup)))
+            boards.act(run, core_run, setup, request.POST.get("act", ""), request.POST)
+        except (services.RefusedError, BoardError, EditError) as error:
+            refused = str(error)
+        if not request.htmx and not refused:
+            return redirect(f"{reverse('bench:board', args=(run.pk,))}?{urlencode({'setup': setup.name})}")
+    built = boards.load(run, setup)
+    way = request.GET.get("way") or (
+        board_page.BUILT if built.placements or request.method == "POST" else board_page.PLANNED
+    )
+    at = _whole_number(request.GET.get("at")) or 0
+    try:
+        page = board_page.build(core_run, setup, built, way, at, request.GET)
+    except BoardError as error:
+        probe_refused = str(error)
+        page = board_page.build(core_run, setup, built, way, at, {})
+    context = {
+        "run": run,
+        "page": page,
+        "address": reverse("bench:board", args=(run.pk,)),
+        "ways": (board_page.PLANNED, board_page.BUILT, board_page.PATH),
+        "quantities": [(VOLTAGE, "V DC"), (CURRENT, "A DC"), (RESISTANCE, "Ω")],
+        "typed": asked if refused or request.method == "GET" else {},
+        "refused": refused,
+        "probe_refused": probe_refused,
+        "drawing": of_setup(core_run, setup, zigzag=request.user.draws_zigzag, lit=page.lit_parts),
+    }
+    status = UNPROCESSABLE if refused or probe_refused else 200
+    return render(request, "bench/_board.html" if request.htmx else "bench/board.html", context, status=status)
 
 
 @require_GET

@@ -182,7 +182,8 @@ class EveryScreen(BrowserTestCase):
         addresses = ("/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange", bands, pairs, "/kits/",
                      kit.get_absolute_url(), table.get_absolute_url(), "/preferences/", "/experiments/",
                      "/experiments/new/", f"{circuit}?part=R1&show=currents", f"{circuit}sheet/", f"{circuit}worked/",
-                     f"{circuit}what-if/", f"{run}worked/")  # fmt: skip
+                     f"{circuit}what-if/", f"{run}worked/", f"{run}board/", f"{run}board/?way=built",
+                     f"{run}board/?way=path&at=1")  # fmt: skip
         for scheme, size in (("light", PHONE), ("dark", {"width": 1280, "height": 800})):
             page = self.open(size, color_scheme=scheme)
             page.goto("/sign-in/")

@@ -245,7 +245,7 @@ class Probing(TestCase):
             ("a7", "d7", "voltage", "0 V", "both are in row 7"),
             ("a3", "a7", "resistance", "–", "V1 is on the board"),
             ("a20", "a7", "resistance", "OL", "an open"),
-            ("a3", "a7", "current", "4.498 mA", "it shorts it"),
+            ("a3", "a7", "current", "4.493 mA", "it shorts it"),
         ]:
             shown = self.shown(red, black, quantity)
             self.assertEqual(shown.text, text, (red, black, quantity))

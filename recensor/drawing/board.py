@@ -1,0 +1,187 @@
+"""A board with what is on it: a view model for ``drawing/board.svg``. Lengths are in SVG units, rows go down."""
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from math import atan2, degrees, hypot
+
+from recensor.core import colour_code
+from recensor.core.breadboard import ACROSS, LEFT, RAILS, RIGHT, Board, Built, Hole, Nets, Placement, Sort, Strip
+from recensor.core.circuit import Kind, Part
+
+PITCH = 19.0
+MARGIN_X, MARGIN_Y = 40.0, 30.0
+BODY = 40.0
+
+
+@dataclass(frozen=True)
+class Dot:
+    """One hole; `net` numbers its net where something is in it, `lit` marks it."""
+
+    name: str
+    x: float
+    y: float
+    net: int | None
+    title: str
+    lit: bool
+
+
+@dataclass(frozen=True)
+class Body:
+    """A resistor: its middle and angle, its leads' length, its bands' words with their places, and its name's place."""
+
+    name: str
+    x: float
+    y: float
+    angle: float
+    reach: float
+    bands: tuple[tuple[str, float], ...]
+    label: tuple[float, float]
+    lit: bool
+
+
+@dataclass(frozen=True)
+class Wire:
+    """A jumper or link as an arc; `kind` is jumper, link or pulled."""
+
+    name: str
+    kind: str
+    path: str
+    x: float
+    y: float
+    lit: bool
+
+
+@dataclass(frozen=True)
+class Supply:
+    """A source's lead: which one, and where it goes in."""
+
+    name: str
+    sign: str
+    kind: str
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class BoardView:
+    """Everything the template draws. `marks` are rows' numbers and columns' letters; `probes` red and black."""
+
+    width: float
+    height: float
+    dots: tuple[Dot, ...]
+    bodies: tuple[Body, ...]
+    wires: tuple[Wire, ...]
+    supplies: tuple[Supply, ...]
+    rails: tuple[tuple[str, str, float], ...]
+    marks: tuple[tuple[str, float, float], ...]
+    probes: tuple[tuple[str, float, float], ...]
+    description: str
+
+
+def board_view(
+    built: Built,
+    parts: Mapping[str, Part],
+    nodes: Mapping[Strip, str],
+    lit: Collection[str] = (),
+    lit_holes: Collection[Hole] = (),
+    probes: Mapping[str, Hole] | None = None,
+) -> BoardView:
+    """Draw a board; `lit` and `lit_holes` mark what a difference or a step of the path is about."""
+    board, nets = built.board, built.nets()
+    numbers: dict[Strip, int] = {}
+    height = _y(board.rows) + MARGIN_Y
+    marks = [
+        (str(row), x, _y(row) + 4) for row in (1, *range(5, board.rows + 1, 5)) for x in (_x("a") - 16, _x("j") + 16)
+    ]
+    marks += [(letter, _x(letter), y) for letter in LEFT + RIGHT for y in (MARGIN_Y - 8, height - 8)]
+    resistors = [one for one in built.placements.values() if one.sort is Sort.PART and not _is_source(one, parts)]
+    sources = [one for one in built.placements.values() if one.sort is Sort.PART and _is_source(one, parts)]
+    wires = [one for one in built.placements.values() if one.sort is not Sort.PART]
+    return BoardView(
+        width=_x("-R") + MARGIN_X,
+        height=height,
+        dots=tuple(_dot(board, hole, nets, nodes, numbers, hole in lit_holes) for hole in _all_holes(board)),
+        bodies=tuple(_body(one, parts, one.name in lit) for one in resistors),
+        wires=tuple(_wire(one, one.name in lit) for one in wires),
+        supplies=tuple(lead for one in sources for lead in _leads(one)),
+        rails=tuple((rail[0].replace("-", "−"), "plus" if rail[0] == "+" else "minus", _x(rail)) for rail in RAILS),
+        marks=tuple(marks),
+        probes=tuple((colour, *_at(hole)) for colour, hole in (probes or {}).items()),
+        description=f"Board with {', '.join(map(_words, built.placements.values())) or 'nothing on it'}",
+    )
+
+
+def _words(one: Placement) -> str:
+    first, second = (hole.name.replace("-", "−") for hole in one.holes)
+    return f"{one.name} from {first} to {second}"
+
+
+def _all_holes(board: Board) -> list[Hole]:
+    return [Hole(column, row) for row in range(1, board.rows + 1) for column in ("-L", "+L", *LEFT, *RIGHT, "+R", "-R")]
+
+
+def _dot(board: Board, hole: Hole, nets: Nets, nodes: Mapping[Strip, str], numbers: dict[Strip, int], lit: bool) -> Dot:
+    net = nets.of(hole)
+    used = bool(nets.strips(net)[1:]) or net in nodes or any(net in ends for ends in nets.connections.values())
+    number = numbers.setdefault(net, len(numbers)) if used else None
+    title = f"{hole.name.replace('-', '−')}, node {nodes[net]}" if net in nodes else hole.name.replace("-", "−")
+    x, y = _at(hole)
+    return Dot(hole.name, x, y, number, title, lit)
+
+
+def _body(one: Placement, parts: Mapping[str, Part], lit: bool) -> Body:
+    (x1, y1), (x2, y2) = (_at(hole) for hole in one.holes)
+    return Body(
+        name=one.name,
+        x=(x1 + x2) / 2,
+        y=(y1 + y2) / 2,
+        angle=round(degrees(atan2(y2 - y1, x2 - x1)), 1),
+        reach=round(hypot(x2 - x1, y2 - y1) / 2, 1),
+        bands=_bands(parts.get(one.name)),
+        label=((x1 + x2) / 2 + 11, (y1 + y2) / 2 + 4) if x1 == x2 else ((x1 + x2) / 2 - 8, (y1 + y2) / 2 - 11),
+        lit=lit,
+    )
+
+
+def _bands(part: Part | None) -> tuple[tuple[str, float], ...]:
+    if part is None or part.nominal is None or part.tolerance is None:
+        return ()
+    try:
+        bands = colour_code.encode(part.nominal.value or 0, part.tolerance.value or 0)  # type: ignore[arg-type]
+    except colour_code.BandError:
+        return ()
+    last = len(bands) - 1
+    return tuple((band.word, -BODY / 2 + 5 + k * 6.5 if k < last else BODY / 2 - 8) for k, band in enumerate(bands))
+
+
+def _wire(one: Placement, lit: bool) -> Wire:
+    (x1, y1), (x2, y2) = (_at(hole) for hole in one.holes)
+    # Pushed out sideways a little, so that wires along one column do not hide the holes between.
+    bend = 0.16 * hypot(x2 - x1, y2 - y1) + 5
+    length = hypot(x2 - x1, y2 - y1) or 1.0
+    cx, cy = (x1 + x2) / 2 + bend * (y2 - y1) / length, (y1 + y2) / 2 - bend * (x2 - x1) / length
+    kind = "pulled" if one.pulled else one.sort.value
+    return Wire(one.name, kind, f"M{x1:g} {y1:g}Q{cx:.1f} {cy:.1f} {x2:g} {y2:g}", round(cx, 1), round(cy, 1), lit)
+
+
+def _leads(one: Placement) -> list[Supply]:
+    return [
+        Supply(one.name if sign == "−" else "", sign, kind, *_at(hole))
+        for sign, kind, hole in zip("+−", ("plus", "minus"), one.holes, strict=True)
+    ]
+
+
+def _is_source(one: Placement, parts: Mapping[str, Part]) -> bool:
+    return one.name in parts and parts[one.name].kind is not Kind.RESISTOR
+
+
+def _x(column: str) -> float:
+    return MARGIN_X + (ACROSS[column] - ACROSS["-L"]) * PITCH
+
+
+def _y(row: int) -> float:
+    return MARGIN_Y + row * PITCH - PITCH / 2
+
+
+def _at(hole: Hole) -> tuple[float, float]:
+    return _x(hole.column), _y(hole.row)

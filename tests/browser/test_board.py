@@ -1,0 +1,54 @@
+"""The board under the pointer and the thumb."""
+
+from playwright.sync_api import Page, expect
+
+from recensor.bench.models import BoardState
+from tests.browser.pages import PHONE, BrowserTestCase
+from tests.web.bench import chain_run
+
+
+class Board(BrowserTestCase):
+    def open_board(self, **options: object) -> Page:
+        page = self.open(**options)
+        self.sign_in(page, f"{chain_run(self.person).get_absolute_url()}board/?way=built")
+        page.wait_for_load_state("load")
+        return page
+
+    def test_two_holes_chosen_one_after_the_other_place_the_next_part(self) -> None:
+        page = self.open_board()
+        page.locator('[data-hole="+L1"]').click()
+        expect(page.locator("#what")).to_have_value("V1 +L1")
+        page.locator('[data-hole="-L1"]').click()
+        expect(page.locator("#what")).to_have_value("V1 +L1 -L1")
+        page.keyboard.press("Enter")
+        expect(page.locator(".supply")).to_have_count(2)
+        page.locator('[data-hole="b3"]').click()
+        page.locator('[data-hole="b4"]').click()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("3 holes apart at least")
+        expect(page.locator("#what")).to_have_value("R1 b3 b4")
+        page.locator("#what").fill("R1 b3 b7")
+        page.keyboard.press("Enter")
+        expect(page.locator(".built-part")).to_have_count(1)
+        page.locator('[data-hole="a7"]').hover()
+        expect(page.locator(".hole-same")).to_have_count(5)
+        self.assertEqual(BoardState.objects.count(), 2)
+
+    def test_by_thumb_from_the_plan_to_a_probed_board(self) -> None:
+        page = self.open_board(size=PHONE, has_touch=True)
+        page.get_by_role("link", name="planned").tap()
+        page.get_by_label("V1: +L1 to −L1").check()
+        page.get_by_role("button", name="It is built as planned").first.tap()
+        expect(page.locator(".chosen h2")).to_contain_text("same circuit")
+        page.get_by_role("button", name="pull", exact=True).first.tap()
+        expect(page.locator(".differences")).to_contain_text("is pulled: put it back")
+        page.get_by_role("button", name="put it back").tap()
+        expect(page.locator(".differences")).to_have_count(0)
+        page.get_by_label("red").fill("a2")
+        page.get_by_label("black").fill("-L20")
+        page.get_by_role("button", name="Read").tap()
+        expect(page.locator(".display-of-meter b")).to_have_text("6.000 V")
+        page.get_by_role("link", name="path", exact=True).tap()
+        page.locator(".path a").nth(1).tap()
+        expect(page.locator(".path-now")).to_contain_text("Node B")
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PHONE["width"])
