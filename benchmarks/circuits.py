@@ -5,6 +5,8 @@ from functools import partial
 from benchmarks import sites
 from benchmarks.core import best
 from recensor.core import editing, network, node_list, notation, what_if
+from recensor.core.as_built import compare
+from recensor.core.board_plan import planned
 from recensor.core.reduction import reduce
 from recensor.core.structure import tree_of_source
 from recensor.drawing.schematic import schematic
@@ -30,7 +32,21 @@ def main() -> None:
     tolerances = dict.fromkeys(list(values)[1:], 0.05)
     tried = best(lambda: what_if.compare(elements, "gnd", {}, tolerances), 1)
     print(f"what-if with 10 000 samples and all corners: {tried * 1e3:.0f} ms")
+    boards()
     over_http()
+
+
+def boards() -> None:
+    """Layouts, and a full board held against its drawing."""
+    run = node_list.read(MESHED)
+    links = [name for name in run.parts if name[0] == "R"][:4]
+    laid_out = best(lambda: planned(run.parts, run.setups["main"], links), 5)
+    print(f"planned layout of a circuit of 12 parts: {laid_out * 1e3:.1f} ms")
+    long = notation.read("9V: " + " + ".join(f"(1k | 2k2 | {k + 1}k)" for k in range(16)))
+    setup = long.setups["main"]
+    full = planned(long.parts, setup)
+    print(f"nets of a board with {len(full.placements)} placements: {best(full.nets, 20) * 1e3:.2f} ms; "
+          f"held against its drawing: {best(lambda: compare(long.parts, setup, full), 5) * 1e3:.1f} ms")  # fmt: skip
 
 
 def over_http() -> None:
@@ -45,7 +61,7 @@ def over_http() -> None:
         from benchmarks.core import sixty_readings
         from recensor.bench import services
 
-        services.start_run(person, sixty_readings())  # what the bare view inserts into
+        begun = services.start_run(person, sixty_readings())  # what the bare view inserts into
         headers = sites.signed_in(person)
         with sites.served():
             post = sites.asker(sites.OURS, "POST", experiment.get_absolute_url(), headers)
@@ -53,15 +69,19 @@ def over_http() -> None:
                 post, act="change", setup="main", part="R3", name="R3", value="3k3", tolerance="5", rating=""
             )
             worked = sites.asker(sites.OURS, "GET", f"{experiment.get_absolute_url()}worked/", headers)
+            place = sites.asker(sites.OURS, "POST", f"{begun.get_absolute_url()}board/", headers)
+            put = partial(place, act="put", setup="main", what="R1 b3 b7")
             bare = sites.asker(sites.BARE, "GET", "/bare/", {})
             signed_in = partial(sites.asker(sites.SIGNED_IN, "POST", "/bare/signed-in/", headers), text="1.00")
-            actions = (edit, worked, bare, signed_in)
+            actions = (edit, worked, put, bare, signed_in)
             for action in actions:
                 action()
             times = [[sites.mean(action) for action in actions] for _ in range(ROUNDS)]
-        edited, shown, barest, behind = (min(column) for column in zip(*times, strict=True))
+        edited, shown, placed, barest, behind = (min(column) for column in zip(*times, strict=True))
         print(f"a structural edit: {edited * 1e3:.1f} ms, {edited / barest:.1f} times the barest insert, "
               f"{edited / behind:.1f} times the same for someone signed in")  # fmt: skip
+        print(f"placing a part: {placed * 1e3:.1f} ms, {placed / barest:.1f} times the barest insert, "
+              f"{placed / behind:.1f} times the same for someone signed in")  # fmt: skip
         print(f"the worked page: {shown * 1e3:.1f} ms")
 
 

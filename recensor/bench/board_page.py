@@ -1,9 +1,10 @@
 """The board page as a view model: built or planned, held against the drawing, with the way of the current."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from recensor.bench import boards
+from recensor.bench.boards import Bench
 from recensor.bench.marks import Mark, mark
 from recensor.core import network, record
 from recensor.core.as_built import Comparison, Likeness, changed_readings, compare
@@ -55,12 +56,13 @@ class BoardPage:
     lit_parts: tuple[str, ...]
 
 
-def build(core_run: record.Run, setup: Setup, built: Built, way: str, at: int, asked: Mapping[str, str]) -> BoardPage:
+def build(core_run: record.Run, setup: Setup, bench: Bench, way: str, at: int, asked: Mapping[str, str]) -> BoardPage:
     """Lay the page out; `at` is the step of the path, `asked` has the probes and their function.
 
     Raises `BoardError` for probes in holes that do not exist.
     """
-    refused, shown_board = "", built
+    refused, built = "", bench.built
+    core_run, shown_board = replace(core_run, parts={**core_run.parts, **bench.extra}), built
     if way in (PLANNED, PATH):
         try:
             shown_board = boards.plan_for(core_run, setup) if way == PLANNED or not built.placements else built

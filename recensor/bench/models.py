@@ -56,7 +56,8 @@ class DrawnPart(models.Model):
 class BoardState(models.Model):
     """A board as it stands after one act, for one setup of a run; undo takes the last one away.
 
-    `placements` is a list of [name, sort, first hole, second hole, pulled].
+    `placements` is a list of [name, sort, first hole, second hole, pulled]; `parts` are those that the circuit does
+    not have, as they were typed.
     """
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="board_states")
@@ -64,6 +65,7 @@ class BoardState(models.Model):
     rows = models.PositiveSmallIntegerField()
     split = models.BooleanField(default=False)
     placements = models.JSONField()
+    parts = models.JSONField(default=list)
 
     class Meta:
         ordering = ("id",)

@@ -8,13 +8,14 @@ from dataclasses import replace
 from django.db import IntegrityError, connection, transaction
 from django.utils import timezone
 
+from recensor.bench.boards import Bench
 from recensor.bench.models import DrawnPart, Reading, Run, Strike
 from recensor.bench.parts_from_kit import from_kit
 from recensor.core import record, safety
 from recensor.core.as_built import built_setup, compare
-from recensor.core.breadboard import Built
 from recensor.core.circuit import Setup
 from recensor.core.editing import accepted
+from recensor.core.notation import read
 from recensor.core.quantity import Quantity, parse
 from recensor.core.record import Target
 from recensor.library.models import Bin, Experiment, Kit, Sheet
@@ -69,13 +70,19 @@ def start_run(
     return run
 
 
-def adopt_board(owner: User, planned: record.Run, setup: Setup, built: Built) -> Experiment:
+def begin_on_board(owner: User) -> Run:
+    """A run whose board is empty, with one source and one resistor to begin with; others are brought to it."""
+    return start_experiment(owner, make_experiment(owner, accepted(read("9V: 1k; 5%", "Begun on a board"))))
+
+
+def adopt_board(owner: User, planned: record.Run, setup: Setup, bench: Bench) -> Experiment:
     """Make an experiment of what is built: the circuit is derived from the board.
 
     Raises `EditError` when it is no circuit that can be solved.
     """
-    nodes = compare(planned.parts, setup, built).nodes
-    derived = built_setup(planned.parts, built, setup.reference, nodes)
+    parts = {**planned.parts, **bench.extra}
+    nodes = compare(parts, setup, bench.built).nodes
+    derived = built_setup(parts, bench.built, setup.reference, nodes)
     short = {node: f"n{k}" for k, node in enumerate(derived.nodes, 1) if " " in node}
     connections = {
         name: (short.get(first, first), short.get(second, second))
@@ -84,7 +91,7 @@ def adopt_board(owner: User, planned: record.Run, setup: Setup, built: Built) ->
     reference = short.get(derived.reference, derived.reference)
     run = record.Run(
         f"{planned.title[:110]}, as built",
-        {name: planned.parts[name] for name in connections},
+        {name: parts[name] for name in connections},
         {setup.name: Setup(setup.name, reference, connections)} if connections else {},
         judge=planned.judge,
     )

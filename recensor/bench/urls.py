@@ -9,6 +9,7 @@ urlpatterns = [
     path("", views.runs, name="runs"),
     path("runs/new/", views.new_run, name="new_run"),
     path("experiments/<int:experiment_id>/start/", views.start, name="start"),
+    path("runs/on-a-board/", views.begin_on_board, name="begin_on_board"),
     path("runs/new/preview/", views.preview, name="preview"),
     path("runs/<int:run_id>/", views.bench, name="run"),
     path("runs/<int:run_id>/record/", views.record, name="record"),

@@ -90,6 +90,14 @@ def start(request: HttpRequest, experiment_id: int) -> HttpResponse:
 
 @login_required
 @require_POST
+def begin_on_board(request: HttpRequest) -> HttpResponse:
+    """Draw by building: begin on an empty board."""
+    run = services.begin_on_board(request.user)
+    return redirect(f"{reverse('bench:board', args=(run.pk,))}?way={board_page.BUILT}")
+
+
+@login_required
+@require_POST
 def preview(request: HttpRequest) -> HttpResponse:
     """The circuit as far as the new-run form describes one."""
     return render(
@@ -198,16 +206,15 @@ def board(request: HttpRequest, run: Run) -> HttpResponse:
             refused = str(error)
         if not request.htmx and not refused:
             return redirect(f"{reverse('bench:board', args=(run.pk,))}?{urlencode({'setup': setup.name})}")
-    built = boards.load(run, setup)
-    way = request.GET.get("way") or (
-        board_page.BUILT if built.placements or request.method == "POST" else board_page.PLANNED
-    )
+    kept = boards.load(run, setup)
+    begun = bool(kept.built.placements) or request.method == "POST"
+    way = request.GET.get("way") or (board_page.BUILT if begun else board_page.PLANNED)
     at = _whole_number(request.GET.get("at")) or 0
     try:
-        page = board_page.build(core_run, setup, built, way, at, request.GET)
+        page = board_page.build(core_run, setup, kept, way, at, request.GET)
     except BoardError as error:
         probe_refused = str(error)
-        page = board_page.build(core_run, setup, built, way, at, {})
+        page = board_page.build(core_run, setup, kept, way, at, {})
     context = {
         "run": run,
         "page": page,

@@ -1,28 +1,34 @@
 """A board with what is on it: a view model for ``drawing/board.svg``. Lengths are in SVG units, rows go down."""
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from math import atan2, degrees, hypot
 
 from recensor.core import colour_code
-from recensor.core.breadboard import ACROSS, LEFT, RAILS, RIGHT, Board, Built, Hole, Nets, Placement, Sort, Strip
+from recensor.core.breadboard import ACROSS, LEFT, RAILS, RIGHT, Built, Hole, Placement, Sort, Strip
 from recensor.core.circuit import Kind, Part
 
 PITCH = 19.0
 MARGIN_X, MARGIN_Y = 40.0, 30.0
 BODY = 40.0
 
+# How many tints tell nets apart.
+TINTS = 6
+
 
 @dataclass(frozen=True)
 class Dot:
-    """One hole; `net` numbers its net where something is in it, `lit` marks it."""
+    """A hole of a strip in use: its net by number, and what is in it, as name, which lead, and its other hole."""
 
     name: str
     x: float
     y: float
-    net: int | None
+    net: int
+    tint: int
     title: str
     lit: bool
+    lead: str
 
 
 @dataclass(frozen=True)
@@ -64,10 +70,13 @@ class Supply:
 
 @dataclass(frozen=True)
 class BoardView:
-    """Everything the template draws. `marks` are rows' numbers and columns' letters; `probes` red and black."""
+    """Everything the template draws. `holes` is markup of all holes, `dots` lie over those in use; `marks` are rows'
+    numbers and columns' letters; `probes` red and black.
+    """
 
     width: float
     height: float
+    holes: str
     dots: tuple[Dot, ...]
     bodies: tuple[Body, ...]
     wires: tuple[Wire, ...]
@@ -87,8 +96,7 @@ def board_view(
     probes: Mapping[str, Hole] | None = None,
 ) -> BoardView:
     """Draw a board; `lit` and `lit_holes` mark what a difference or a step of the path is about."""
-    board, nets = built.board, built.nets()
-    numbers: dict[Strip, int] = {}
+    board = built.board
     height = _y(board.rows) + MARGIN_Y
     marks = [
         (str(row), x, _y(row) + 4) for row in (1, *range(5, board.rows + 1, 5)) for x in (_x("a") - 16, _x("j") + 16)
@@ -100,7 +108,8 @@ def board_view(
     return BoardView(
         width=_x("-R") + MARGIN_X,
         height=height,
-        dots=tuple(_dot(board, hole, nets, nodes, numbers, hole in lit_holes) for hole in _all_holes(board)),
+        holes=_empty_holes(board.rows),
+        dots=tuple(_used_dots(built, nodes, lit_holes)),
         bodies=tuple(_body(one, parts, one.name in lit) for one in resistors),
         wires=tuple(_wire(one, one.name in lit) for one in wires),
         supplies=tuple(lead for one in sources for lead in _leads(one)),
@@ -116,17 +125,29 @@ def _words(one: Placement) -> str:
     return f"{one.name} from {first} to {second}"
 
 
-def _all_holes(board: Board) -> list[Hole]:
-    return [Hole(column, row) for row in range(1, board.rows + 1) for column in ("-L", "+L", *LEFT, *RIGHT, "+R", "-R")]
+@lru_cache(maxsize=8)
+def _empty_holes(rows: int) -> str:
+    """All holes of a board with nothing in them, as markup: the same for every board of this size."""
+    return "".join(
+        f'<circle class="hole" cx="{_x(column):g}" cy="{_y(row):g}" r="4.2" data-hole="{column}{row}"/>'
+        for row in range(1, rows + 1)
+        for column in ACROSS
+    )
 
 
-def _dot(board: Board, hole: Hole, nets: Nets, nodes: Mapping[Strip, str], numbers: dict[Strip, int], lit: bool) -> Dot:
-    net = nets.of(hole)
-    used = bool(nets.strips(net)[1:]) or net in nodes or any(net in ends for ends in nets.connections.values())
-    number = numbers.setdefault(net, len(numbers)) if used else None
-    title = f"{hole.name.replace('-', '−')}, node {nodes[net]}" if net in nodes else hole.name.replace("-", "−")
-    x, y = _at(hole)
-    return Dot(hole.name, x, y, number, title, lit)
+def _used_dots(built: Built, nodes: Mapping[Strip, str], lit: Collection[Hole]) -> Iterator[Dot]:
+    """The holes of every strip that something is pushed into, and those that are marked."""
+    nets, numbers = built.nets(), dict[Strip, int]()
+    leads = {hole: f"{one.name} {k} {one.holes[1 - k].name}"
+             for one in built.placements.values() for k, hole in enumerate(one.holes)}  # fmt: skip
+    for strip in dict.fromkeys(built.board.strip(hole) for hole in (*leads, *lit)):
+        net = nets.of(built.board.holes(strip)[0])
+        number = numbers.setdefault(net, len(numbers))
+        for hole in built.board.holes(strip):
+            name = hole.name.replace("-", "−")
+            title = f"{name}, node {nodes[net]}" if net in nodes else name
+            x, y = _at(hole)
+            yield Dot(hole.name, x, y, number, number % TINTS, title, hole in lit, leads.get(hole, ""))
 
 
 def _body(one: Placement, parts: Mapping[str, Part], lit: bool) -> Body:

@@ -1,10 +1,15 @@
 """The board under the pointer and the thumb."""
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from recensor.bench.models import BoardState
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.web.bench import chain_run
+
+
+def hole(page: Page, name: str) -> Locator:
+    """A hole, or what lies over it once it is in use."""
+    return page.locator(f'[data-hole="{name}"]').last
 
 
 class Board(BrowserTestCase):
@@ -16,28 +21,36 @@ class Board(BrowserTestCase):
 
     def test_two_holes_chosen_one_after_the_other_place_the_next_part(self) -> None:
         page = self.open_board()
-        page.locator('[data-hole="+L1"]').click()
+        hole(page, "+L1").click()
         expect(page.locator("#what")).to_have_value("V1 +L1")
-        page.locator('[data-hole="-L1"]').click()
+        hole(page, "-L1").click()
         expect(page.locator("#what")).to_have_value("V1 +L1 -L1")
         page.keyboard.press("Enter")
         expect(page.locator(".supply")).to_have_count(2)
-        page.locator('[data-hole="b3"]').click()
-        page.locator('[data-hole="b4"]').click()
+        hole(page, "b3").click()
+        hole(page, "b4").click()
         page.keyboard.press("Enter")
         expect(page.get_by_role("alert")).to_contain_text("3 holes apart at least")
         expect(page.locator("#what")).to_have_value("R1 b3 b4")
         page.locator("#what").fill("R1 b3 b7")
         page.keyboard.press("Enter")
         expect(page.locator(".built-part")).to_have_count(1)
-        page.locator('[data-hole="a7"]').hover()
+        hole(page, "a7").hover()
         expect(page.locator(".hole-same")).to_have_count(5)
         self.assertEqual(BoardState.objects.count(), 2)
+        hole(page, "b7").drag_to(hole(page, "b9"))
+        expect(hole(page, "b9")).to_have_attribute("data-lead", "R1 1 b3")
+        self.assertEqual(BoardState.objects.count(), 3)
 
     def test_by_thumb_from_the_plan_to_a_probed_board(self) -> None:
         page = self.open_board(size=PHONE, has_touch=True)
         page.get_by_role("link", name="planned").tap()
         page.get_by_label("V1: +L1 to −L1").check()
+        page.reload()
+        page.get_by_role("link", name="planned").tap()
+        expect(page.get_by_label("V1: +L1 to −L1")).to_be_checked()
+        page.get_by_label("larger").check()
+        self.assertGreater(page.locator(".board").bounding_box()["width"], PHONE["width"])
         page.get_by_role("button", name="It is built as planned").first.tap()
         expect(page.locator(".chosen h2")).to_contain_text("same circuit")
         page.get_by_role("button", name="pull", exact=True).first.tap()

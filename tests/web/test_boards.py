@@ -156,4 +156,25 @@ class PathsAndSetups(BoardTestCase):
         self.act("as_planned")
         core = self.run_row.sheet.as_run()
         setup = core.setups["main"]
-        self.assertEqual(boards.load(self.run_row, setup), boards.plan_for(core, setup))
+        self.assertEqual(boards.load(self.run_row, setup), boards.Bench(boards.plan_for(core, setup)))
+
+    def test_drawn_by_building_from_an_empty_board(self) -> None:
+        page = self.client.post("/runs/on-a-board/", follow=True)
+        self.assertContains(page, "Nothing is on the board yet")
+        self.address = f"{page.context['run'].get_absolute_url()}board/"
+        self.put("V1 +L1 -L1", "J +L3 e3", "Ra=470 5% b3 b7", "Rb=2k2 c7 c12", "J e12 -L4")
+        page = self.client.get(self.address)
+        self.assertContains(page, "Ra is on the board and not in this circuit.")
+        self.assertContains(page, "band-yellow")
+        self.act("adopt")
+        experiment = Experiment.objects.order_by("id").last()
+        sheet = sheet_of(experiment)
+        self.assertEqual({name: part.nominal.text for name, part in sheet.parts.items()},
+                         {"V1": "9V", "Ra": "470", "Rb": "2k2"})  # fmt: skip
+        self.assertEqual(notation.write(sheet, sheet.setups["main"]), "9V: Ra=470 5% + Rb=2k2")
+        for text, said in [
+            ("R1=2k b20 b25", "in this circuit already"),
+            ("Rc=4x7 b20 b25", "not understood"),
+            ("9=1k b20 b25", "no name"),
+        ]:
+            self.assertContains(self.act("put", what=text), said, status_code=422)
