@@ -7,7 +7,7 @@ from recensor.bench import boards
 from recensor.bench.boards import Bench
 from recensor.bench.marks import Mark, mark
 from recensor.core import network, record
-from recensor.core.as_built import Comparison, Likeness, changed_readings, compare
+from recensor.core.as_built import Comparison, Difference, Likeness, changed_by, changed_readings, compare
 from recensor.core.breadboard import BoardError, Built, Hole, Sort
 from recensor.core.circuit import Setup
 from recensor.core.current_path import Stop, follow
@@ -47,7 +47,7 @@ class BoardPage:
     view: BoardView
     items: tuple[Item, ...]
     verdict: Mark | None
-    differences: tuple[str, ...]
+    differences: tuple[tuple[str, str], ...]
     changed: tuple[tuple[str, str, str], ...]
     missing: tuple[str, ...]
     steps: tuple[Step, ...]
@@ -81,7 +81,9 @@ def build(core_run: record.Run, setup: Setup, bench: Bench, way: str, at: int, a
         view=board_view(shown_board, core_run.parts, comparison.nodes, lit, holes, probes),
         items=tuple(_item(one.name, one.sort, one.holes, one.pulled) for one in shown_board.placements.values()),
         verdict=verdict,
-        differences=tuple(one.text for one in comparison.differences) if is_built else (),
+        differences=tuple((one.text, _effect(core_run, setup, one)) for one in comparison.differences)
+        if is_built
+        else (),
         changed=tuple(_changed(core_run, setup, built, comparison)) if is_built else (),
         missing=tuple(
             name for name in setup.connections if name not in built.placements and name not in setup.sources_off
@@ -134,6 +136,21 @@ def _changed(core_run: record.Run, setup: Setup, built: Built, comparison: Compa
             now = f"{rounded(one.volts, None, VOLT)}, {rounded(one.amperes, None, AMPERE)}"
         rows.append((one.part, drawn, now))
     return rows
+
+
+def _effect(core_run: record.Run, setup: Setup, difference: Difference) -> str:
+    """What one difference by itself does to the readings, in one line."""
+    moved = []
+    for one in changed_by(core_run.parts, setup, difference):
+        if one.volts is None or one.amperes is None:
+            moved.append(f"{one.part} nothing definite")
+        elif abs(one.volts - one.drawn_volts) > abs(one.drawn_volts) / 1000 + 1e-9:
+            moved.append(f"{one.part} {rounded(one.drawn_volts, None, VOLT)} → {rounded(one.volts, None, VOLT)}")
+        else:
+            moved.append(
+                f"{one.part} {rounded(one.drawn_amperes, None, AMPERE)} → {rounded(one.amperes, None, AMPERE)}"
+            )
+    return f"By itself it changes {', '.join(moved)}." if moved else ""
 
 
 def _item(name: str, sort: Sort, holes: tuple[Hole, Hole], pulled: bool) -> Item:

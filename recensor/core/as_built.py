@@ -5,7 +5,7 @@ Resistors have no polarity; sources do.
 """
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Container, Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -28,12 +28,16 @@ class Likeness(StrEnum):
 
 @dataclass(frozen=True)
 class Difference:
-    """One thing that is built otherwise, in words with holes; `parts` and `holes` are concerned."""
+    """One thing that is built otherwise, in words with holes; `parts` and `holes` are concerned.
+
+    `alone` has the drawn connections with just this difference in them, where that is a circuit.
+    """
 
     kind: str
     text: str
     parts: tuple[str, ...] = ()
     holes: tuple[Hole, ...] = ()
+    alone: Mapping[str, tuple[str, str]] | None = None
 
 
 @dataclass(frozen=True)
@@ -150,7 +154,7 @@ class _Comparer:
     def _missing(self) -> Iterator[Difference]:
         for name in self.drawn:
             if name not in self.placed:
-                yield Difference("missing", f"{name} is not on the board.", (name,))
+                yield Difference("missing", f"{name} is not on the board.", (name,), alone=self._without(name))
         for name in self.nets.connections:
             if name not in self.drawn:
                 holes = self.built.placements[name].holes
@@ -169,7 +173,8 @@ class _Comparer:
             if name not in self.resistors and self._is_turned(name):
                 holes = self.built.placements[name].holes
                 text = f"{name} is the wrong way round: its + is in {holes[0].name}."
-                yield Difference("source turned", text, (name,), holes)
+                turned = {**self.drawn, name: self.drawn[name][::-1]}
+                yield Difference("source turned", text, (name,), holes, turned)
 
     def _joints(self) -> Iterator[Difference]:
         """Parts shorted by their own row, leads in the wrong net, and nodes joined that are not one."""
@@ -179,7 +184,9 @@ class _Comparer:
             if first == second:
                 told |= set(self.drawn[name])
                 text = f"Both leads of {name} are in {first.words}: it is shorted by its own row."
-                yield Difference("shorted by its row", text, (name,), holes)
+                if name not in self.resistors:
+                    text = f"{name} is shorted: both its leads are joined, in {first.words}. Do not switch it on."
+                yield Difference("shorted by its row", text, (name,), holes, self._without(name))
             elif name in self.resistors or not self._is_turned(name):
                 order = holes[::-1] if name in self.turned else holes
                 for (node, net), hole, ordinal in zip(self._pairs(name), order, ("first", "second"), strict=True):
@@ -207,11 +214,11 @@ class _Comparer:
         move = f"; move it to {target.name}" if target else ""
         if beside is None:
             text = f"{name}'s {ordinal} lead is in {here}, not at node {node}{move}."
-            return Difference("lead misplaced", text, (name,), (hole,))
+            return Difference("lead misplaced", text, (name,), (hole,), self._moved(name, node, hole))
         mate, there = mates[beside], board.strip(beside).words
         kind = "lead one row off" if abs(beside.row - hole.row) == 1 and not hole.is_rail else "lead misplaced"
         text = f"{name}'s {ordinal} lead is in {here}, {mate}'s at node {node} in {there}: nothing joins them{move}."
-        return Difference(kind, text, (name, mate), (hole, beside))
+        return Difference(kind, text, (name, mate), (hole, beside), self._moved(name, node, hole))
 
     def _joined(self, node: str) -> Difference:
         """A drawn node without a net of its own: its leads share one with another node."""
@@ -223,7 +230,19 @@ class _Comparer:
         holes = tuple(
             hole for name in names for hole in self.built.placements[name].holes if self.nets.of(hole) in nets
         )
-        return Difference("nodes joined", text, tuple(names), holes)
+        one = others[0] if others else node
+        joined = {name: (one if a == node else a, one if b == node else b) for name, (a, b) in self.drawn.items()}
+        return Difference("nodes joined", text, tuple(names), holes, {n: p for n, p in joined.items() if p[0] != p[1]})
+
+    def _without(self, name: str) -> dict[str, tuple[str, str]]:
+        return {key: leads for key, leads in self.drawn.items() if key != name}
+
+    def _moved(self, name: str, node: str, hole: Hole) -> dict[str, tuple[str, str]]:
+        """The drawn connections with one lead where it is on the board."""
+        net = self.nets.of(hole)
+        there = next((other for other, known in self.assigned.items() if known == net), net.words)
+        first, second = (there if end == node else end for end in self.drawn[name])
+        return self._without(name) if first == second else {**self.drawn, name: (first, second)}
 
     def _free_hole(self, net: Strip, near: Hole) -> Hole | None:
         taken = {hole for one in self.built.placements.values() for hole in one.holes}
@@ -270,10 +289,29 @@ def changed_readings(parts: Mapping[str, Part], setup: Setup, built: Built, comp
     drawn = _solved(parts, setup, values) if len(values) == len(stated) else None
     actual = built_setup(parts, built, setup.reference, comparison.nodes)
     found = _solved(parts, actual, values) if actual.connections else {}
-    on_board = built.nets().connections
+    return _changes(drawn or {}, found, built.nets().connections)
+
+
+def changed_by(parts: Mapping[str, Part], setup: Setup, difference: Difference) -> list[Changed]:
+    """The same for one difference by itself; empty where it does not make a circuit of its own."""
+    stated = {name: setup.values.get(name) or parts[name].nominal for name in setup.connections}
+    values = {name: float(value) for name, value in stated.items() if value is not None}
+    drawn = _solved(parts, setup, values) if len(values) == len(stated) else None
+    if not difference.alone or not drawn:
+        return []
+    nodes = {node for leads in difference.alone.values() for node in leads}
+    reference = setup.reference if setup.reference in nodes else min(nodes)
+    found = _solved(parts, Setup("so", reference, difference.alone), values)
+    return _changes(drawn, found, difference.parts)
+
+
+def _changes(
+    drawn: Mapping[str, tuple[float, float]], found: Mapping[str, tuple[float, float]] | None, idle: Container[str]
+) -> list[Changed]:
+    """Parts that change; those of `idle` that the other circuit does not have carry nothing."""
     rows = []
-    for name, (volts, amperes) in (drawn or {}).items():
-        now = None if found is None else found.get(name, (0.0, 0.0) if name in on_board else None)
+    for name, (volts, amperes) in drawn.items():
+        now = None if found is None else found.get(name, (0.0, 0.0) if name in idle else None)
         if now is None:
             rows.append(Changed(name, None, volts, None, amperes))
         elif abs(now[0] - volts) > 1e-3 * volts + 1e-9 or abs(now[1] - amperes) > 1e-3 * amperes + 1e-12:

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from recensor.core import network, node_list, notation, starting
-from recensor.core.as_built import Likeness, changed_readings, compare
+from recensor.core.as_built import Likeness, changed_by, changed_readings, compare
 from recensor.core.board_plan import planned
 from recensor.core.breadboard import FULL, HALF, Board, BoardError, Built, Hole, Placement, Sort
 from recensor.core.circuit import Kind
@@ -210,6 +210,34 @@ class Faults(TestCase):
         rows = changed_readings(run.parts, run.setups["main"], whole, found)
         now = {row.part: (round(row.volts, 9), round(row.amperes, 9)) for row in rows if row.part != "V1"}
         self.assertEqual(now, dict.fromkeys(("R1", "R2", "R3"), (0.0, 0.0)))
+
+    def test_each_difference_says_what_it_alone_does_to_the_readings(self) -> None:
+        run = notation.read("9V: 1k + (2k | 2k)")
+        setup = run.setups["main"]
+        whole = built("V1 +L1 -L1", "J1 +L3 e3", "R1 a3 a7", "R2 b7 b11", "R3 c8 c12", "J2 d11 -L4", "J3 d12 -L5")
+        [only] = compare(run.parts, setup, whole).differences
+        changed = {row.part: (row.volts, row.amperes) for row in changed_by(run.parts, setup, only)}
+        self.assertEqual(set(changed), {"V1", "R1", "R2", "R3"})
+        self.assertAlmostEqual(changed["R2"][0], 6.0)
+        self.assertAlmostEqual(changed["R1"][1], 0.003)
+        shorted = whole.put(placement(whole.board, "J9 +L7 -L7"))
+        said = [one.text for one in compare(run.parts, setup, shorted).differences]
+        self.assertTrue(any("V1 is shorted" in text and "Do not switch it on" in text for text in said), said)
+
+    @given(lines() | planar_lists(), st.data())
+    def test_one_difference_alone_does_what_the_whole_board_does(self, text: str, data: st.DataObject) -> None:
+        """With a single fault the two ways of saying what it changes must agree."""
+        run = notation.read(text.replace("?", "1k")) if ":" in text else node_list.read(text)
+        setup = run.setups["main"]
+        name = data.draw(st.sampled_from(list(run.parts)))
+        broken = planned(run.parts, setup).take_out(name)
+        found = compare(run.parts, setup, broken)
+        missing = next(one for one in found.differences if one.kind == "missing" and one.parts == (name,))
+        if len(found.differences) == 1:
+            whole = {row.part: row.volts for row in changed_readings(run.parts, setup, broken, found)}
+            for row in changed_by(run.parts, setup, missing):
+                if row.part != name and row.volts is not None and whole.get(row.part) is not None:
+                    self.assertAlmostEqual(row.volts, whole[row.part], places=6)
 
     def test_both_leads_in_one_row_and_a_source_turned(self) -> None:
         run = notation.read("9V: 1k + 2k2")
