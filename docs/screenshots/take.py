@@ -36,6 +36,7 @@ def shoot(page: Page, name: str, *, run: str | None = None) -> None:
         page.goto("/")
         page.get_by_role("link", name=run).click()
         page.wait_for_selector("#bench")
+    page.evaluate("scrollTo(0, 0)")
     page.evaluate("document.fonts.ready.then(() => true)")
     page.screenshot(path=FOLDER / f"{name}.png")
 
@@ -91,7 +92,7 @@ def main() -> None:
             page.wait_for_selector("#what")
             page.locator("#what").fill(text)
             page.keyboard.press("Enter")
-            page.wait_for_function(f"document.querySelectorAll('.differences li').length >= {2 * number}")
+            page.locator(".differences li").nth(2 * number - 1).wait_for()
         page.get_by_label("red").fill("a4")
         page.get_by_label("black").fill("-L4")
         page.get_by_role("button", name="Read").click()
