@@ -38,7 +38,7 @@ class EditError(ValueError):
 def insert_in_series(run: Run, setup: str, at: str, part: Part, *, before: bool = False) -> Run:
     """Put a part between `at` and the node behind it, or before it."""
     first, second = _leads(run, setup, at)
-    between = _free_node(run.setups[setup])
+    between = _free_node(setup_named(run, setup))
     old, new = ((between, second), (first, between)) if before else ((first, between), (between, second))
     return _changed(run, setup, {at: old}, part, new, beside=at)
 
@@ -50,7 +50,7 @@ def add_in_parallel(run: Run, setup: str, beside: str, part: Part) -> Run:
 
 def bridge(run: Run, setup: str, first: str, second: str, part: Part) -> Run:
     """Put a part, or a source with its + at `first`, across two nodes."""
-    nodes = run.setups[setup].nodes
+    nodes = setup_named(run, setup).nodes
     for node in (first, second):
         if node not in nodes:
             raise EditError(f"There is no node {node}.", nodes=(node,))
@@ -94,7 +94,7 @@ def leave_open(run: Run, setup: str, name: str) -> Run:
 def short(run: Run, setup: str, name: str) -> Run:
     """Put a wire in the place of a part in one setup: its two nodes become one."""
     # Of two names the reference's stays, else the one that was given earlier.
-    reference = run.setups[setup].reference
+    reference = setup_named(run, setup).reference
     kept, gone = sorted(_leads(run, setup, name), key=lambda node: (node != reference, len(node), node))
     return _without(run, setup, name, {gone: kept})
 
@@ -136,16 +136,16 @@ def _used_parts(run: Run) -> Run:
 
 def add_setup(run: Run, name: str, like: str) -> Run:
     """Another state of the circuit, at first like one that is there."""
-    if not name or len(name) > 40:
-        raise EditError("Give the setup a name of at most 40 characters.")
+    if not name or len(name) > 40 or not name.isprintable() or name != name.strip():
+        raise EditError("Give the setup a name of at most 40 printable characters.")
     if name in run.setups:
         raise EditError(f"There is a setup named {name} already.")
-    return _settled(run, replace(run, setups={**run.setups, name: replace(_setup(run, like), name=name)}))
+    return _settled(run, replace(run, setups={**run.setups, name: replace(setup_named(run, like), name=name)}))
 
 
 def remove_setup(run: Run, name: str) -> Run:
     """Drop a setup, and the parts that only it had."""
-    _setup(run, name)
+    setup_named(run, name)
     setups = {key: setup for key, setup in run.setups.items() if key != name}
     if not setups:
         raise EditError("The last setup stays.")
@@ -173,14 +173,15 @@ def set_value(run: Run, setup: str, name: str, value: Quantity | None) -> Run:
 def redrawn(run: Run, setup: str, drawn: Run) -> Run:
     """Another circuit in the place of a setup's. Beside other setups, a part they share must stay what it is."""
     (fresh,) = drawn.setups.values()
+    name = setup_named(run, setup).name
     if len(run.setups) == 1:
-        return _settled(run, replace(run, parts=drawn.parts, setups={setup: replace(fresh, name=setup)}))
+        return _settled(run, replace(run, parts=drawn.parts, setups={name: replace(fresh, name=name)}))
     for name, part in drawn.parts.items():
         if name in run.parts and _stated(part) != _stated(run.parts[name]):
             raise EditError(
                 f"{name} is another part in the other setups: change it there, or give this one a new name.", (name,)
             )
-    old = _with(_setup(run, setup), fresh.connections)
+    old = _with(setup_named(run, setup), fresh.connections)
     parts = {**drawn.parts, **run.parts}
     setups = {**run.setups, setup: replace(old, reference=fresh.reference)}
     return _settled(run, _used_parts(replace(run, parts=parts, setups=setups)))
@@ -291,7 +292,8 @@ def usual_readings(run: Run) -> list[Target]:
     return by_itself + [target for target in found.values() if target.of is None]
 
 
-def _setup(run: Run, name: str) -> Setup:
+def setup_named(run: Run, name: str) -> Setup:
+    """A setup of the run. Raises `EditError` when it has none of that name."""
     if name not in run.setups:
         raise EditError(f"There is no setup {name}.")
     return run.setups[name]
@@ -303,7 +305,7 @@ def _known(run: Run, name: str) -> None:
 
 
 def _leads(run: Run, setup: str, name: str) -> Leads:
-    connections = _setup(run, setup).connections
+    connections = setup_named(run, setup).connections
     if name not in connections:
         raise EditError(f"There is no part {name} in this setup.", (name,))
     return connections[name]

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from recensor.core import network, notation, starting
 from recensor.core.circuit import Kind, Part, Setup
-from recensor.core.editing import EditError, asking_everything, try_circuit
+from recensor.core.editing import EditError, asking_everything, setup_named, try_circuit
 from recensor.core.quantity import OHM, VOLT, Quantity, parse, rounded
 from recensor.core.record import CURRENT, RESISTANCE, VOLTAGE, Run, Target
 
@@ -87,7 +87,7 @@ READY_MADE: dict[str, Callable[[], ReadyMade]] = {
 
 def superposition(run: Run, setup: str) -> Run:
     """The setup with all its sources, and one more for each source alone. Raises `EditError` for fewer than two."""
-    whole = run.setups[setup]
+    whole = setup_named(run, setup)
     sources = [name for name in whole.connections if run.parts[name].kind.is_source and name not in whole.sources_off]
     if len(sources) < 2:
         raise EditError("Superposition needs at least two sources in this setup.", tuple(sources))
@@ -106,7 +106,7 @@ def equivalent_source(run: Run, setup: str, load: str) -> Run:
 
     Raises `EditError` when `load` is no resistor of the setup, or the rest has no single equivalent.
     """
-    whole = run.setups[setup]
+    whole = setup_named(run, setup)
     if load not in whole.connections or run.parts[load].kind is not Kind.RESISTOR:
         raise EditError(f"{load or 'Nothing'} is no resistor of this setup; choose the load first.")
     first, second = whole.connections[load]

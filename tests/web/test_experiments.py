@@ -9,6 +9,7 @@ from recensor.bench.models import Run
 from recensor.core import ready_made, starting
 from recensor.core.ready_made import READY_MADE
 from recensor.formats import run_document, spice
+from recensor.library.edits import ACTS
 from recensor.library.models import Experiment
 from recensor.library.queries import sheet_of
 from recensor.library.services import experiments
@@ -130,6 +131,8 @@ class Editing(ExperimentTestCase):
             ("nodes", "", {"nodes": "R1 A A 1k"}, "Line 1: Both leads"),
             ("add_setup", "", {"setup_name": "main"}, "named main already"),
             ("add_setup", "", {"setup_name": " "}, "Give the setup a name"),
+            ("add_setup", "", {"setup_name": "a\x00b"}, "printable characters"),
+            ("add_setup", "", {"setup_name": "a\nb"}, "printable characters"),
             ("superposition", "", {}, "at least two sources"),
             ("equivalent", "V1", {}, "no resistor"),
             ("off", "R1", {}, "no source"),
@@ -139,10 +142,21 @@ class Editing(ExperimentTestCase):
             page = self.act(act, part=part, **typed)
             self.assertContains(page, said, status_code=422, msg_prefix=act)
             for text in typed.values():
-                if 1 < len(text.strip()) < 99:
+                if 1 < len(text.strip()) < 99 and text.isprintable():
                     self.assertContains(page, text, status_code=422)
         self.assertEqual(self.connections(), before)
-        self.assertEqual(self.act("after", setup="nowhere", part="R1", what="470").status_code, 422)
+        for act in ACTS:  # a forged setup, with every other field as if it were meant
+            typed = {
+                "what": "470",
+                "first": "A",
+                "second": "gnd",
+                "line": "9V: 1k",
+                "nodes": "V1 A gnd 9V\nR1 A gnd 1k",
+            }
+            page = self.act(act, setup="nowhere", part="R1", name="R1", value="1k", here="1k", setup_name="x", **typed)
+            self.assertEqual(page.status_code, 200 if act in ("change", "exchange") else 422, act)
+        self.act("undo")
+        self.act("undo")
         self.assertEqual(self.client.get(f"{self.page}?setup=x&part=y&show=z").status_code, 200)
 
     def test_setups_sources_and_values_here(self) -> None:
