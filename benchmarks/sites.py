@@ -77,7 +77,7 @@ def served() -> Iterator[None]:
 
 def _serve(application: str, settings: str, port: int) -> subprocess.Popen[bytes]:
     command = [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--threads", "2",
-               "--keep-alive", "60", "--log-level", "warning", application]  # fmt: skip
+               "--keep-alive", "60", "--no-control-socket", "--log-level", "warning", application]  # fmt: skip
     return subprocess.Popen(command, env={**os.environ, "DJANGO_SETTINGS_MODULE": settings})
 
 

@@ -119,7 +119,7 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
     connections.close_all()
     server = subprocess.Popen(
         [sys.executable, "-m", "gunicorn", "--bind", f"{HOST}:{port}", "--workers", "2", "--threads", "4",
-         "--worker-tmp-dir", str(VAR), "--log-level", "warning", "recensor.site.wsgi"],
+         "--worker-tmp-dir", str(VAR), "--no-control-socket", "--log-level", "warning", "recensor.site.wsgi"],
         cwd=ROOT, start_new_session=True,
     )  # fmt: skip
     try:

@@ -47,6 +47,12 @@ document.addEventListener("click", (event) => {
   }
 });
 
+// Drawn larger, the board shows the region in use.
+document.addEventListener("change", (event) => {
+  if (!event.target.closest(".board-zoom") || !event.target.checked) return;
+  document.querySelector(".hole[data-lead]")?.scrollIntoView({ block: "center", inline: "center" });
+});
+
 // Ticks are this browser's own: kept by page and by what they stand beside.
 const slot = () => `recensor.ticks.${location.pathname}`;
 const ticks = () => new Set(JSON.parse(localStorage.getItem(slot()) ?? "[]"));
