@@ -203,14 +203,6 @@ class Nets:
         """The strips of a net that something is pushed into."""
         return [strip for strip in self._parent if self._top(strip) == net]
 
-    def members(self) -> dict[Strip, list[tuple[str, int]]]:
-        """The leads in each net: part and lead, 0 or 1."""
-        found: dict[Strip, list[tuple[str, int]]] = {}
-        for name, ends in self.connections.items():
-            for lead, net in enumerate(ends):
-                found.setdefault(net, []).append((name, lead))
-        return found
-
     def _top(self, strip: Strip) -> Strip:
         self._parent.setdefault(strip, strip)
         while self._parent[strip] != strip:

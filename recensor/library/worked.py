@@ -235,6 +235,15 @@ class _Writer:
                 title, (_safe(formula(signed_sum(terms), mathml.number("0"))), _safe(_in_numbers(equation, VOLT)))
             )
         yield self._solved(system)
+        lines = []
+        for element in self.elements:
+            passing = [
+                (sign, name(mesh.current)) for mesh in around for part, sign in mesh.parts if part == element.name
+            ]
+            if passing and element.kind is Kind.RESISTOR:
+                through = rounded(equations.current_from_meshes(element.name, around, system), None, AMPERE)
+                lines.append(_safe(formula(_of("I", element.name), signed_sum(passing), quantity(through))))
+        yield Step("Each resistor's current, from the meshes that pass it", tuple(lines))
 
     def _solved(self, system: equations.System) -> Step:
         units = {"V": VOLT, "I": AMPERE}

@@ -284,7 +284,12 @@ class WorkedOut(ExperimentTestCase):
         ):
             self.assertContains(page, text)
         self.assertContains(self.client.get(address, {"way": "nodes"}), "Node B: what leaves it adds up to zero")
-        self.assertContains(self.client.get(address, {"way": "meshes"}), "Mesh I2")
+        page = self.client.get(address, {"way": "meshes"})
+        self.assertContains(page, "Mesh I2")
+        currents = page.context["worked"].steps[-1]
+        self.assertEqual(currents.title, "Each resistor's current, from the meshes that pass it")
+        self.assertEqual([("3.879" in line, "1.552" in line) for line in currents.formulas],
+                         [(True, False), (False, False), (False, True)])  # fmt: skip
         both = "V1 A gnd 9V internal 1\nI1 gnd B 1mA\nR1 A B 1k\nR2 B gnd 2k\nR3 A C 1k\nR4 C B 1k"
         self.act("nodes", nodes=both)
         for way in ("nodes", "meshes", "reduction", "x"):
