@@ -21,7 +21,7 @@ def editor_link(
     address = f"{context['address']}?{urlencode({key: value for key, value in asked.items() if value})}"
     current = is_current == editor.setup if is_current else text in (editor.shown, editor.chosen and editor.chosen.name)
     return format_html(
-        '<a href="{0}" hx-get="{0}" hx-target="#editor" hx-swap="outerHTML"{1}>{2}</a>',
+        '<a href="{0}" hx-get="{0}"{1}>{2}</a>',
         address,
         mark_safe(' aria-current="true"') if current else "",
         text,
