@@ -4,14 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from recensor.bench import boards
-from recensor.bench.boards import Bench
+from recensor.bench.boards import KeptBoard
 from recensor.bench.marks import Mark, mark
 from recensor.core import network, record
 from recensor.core.as_built import Comparison, Difference, Likeness, changed_by, changed_readings, compare
 from recensor.core.breadboard import BoardError, Built, Hole, Sort
 from recensor.core.circuit import Setup
 from recensor.core.current_path import Stop, follow
-from recensor.core.probing import UNITS, Shown, probe
+from recensor.core.probing import Shown, probe
 from recensor.core.quantity import AMPERE, VOLT, rounded
 from recensor.drawing.board import BoardView, board_view
 
@@ -56,7 +56,9 @@ class BoardPage:
     lit_parts: tuple[str, ...]
 
 
-def build(core_run: record.Run, setup: Setup, bench: Bench, way: str, at: int, asked: Mapping[str, str]) -> BoardPage:
+def build(
+    core_run: record.Run, setup: Setup, bench: KeptBoard, way: str, at: int, asked: Mapping[str, str]
+) -> BoardPage:
     """Lay the page out; `at` is the step of the path, `asked` has the probes and their function.
 
     Raises `BoardError` for probes in holes that do not exist.
@@ -118,7 +120,7 @@ def _probed(
     if not asked.get("red", "").strip() and not asked.get("black", "").strip():
         return {}, None
     probes = {colour: board.board.hole(asked.get(colour, "")) for colour in ("red", "black")}
-    quantity = asked.get("quantity") if asked.get("quantity") in UNITS else record.VOLTAGE
+    quantity = asked.get("quantity") if asked.get("quantity") in record.UNITS else record.VOLTAGE
     return probes, probe(core_run.parts, setup, board, probes["red"], probes["black"], quantity)
 
 

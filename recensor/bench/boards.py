@@ -20,17 +20,17 @@ SIZES = {"half": HALF, "full": FULL}
 
 
 @dataclass(frozen=True)
-class Bench:
+class KeptBoard:
     """A board with what is on it, and the parts that were put on it without being in the circuit, by name."""
 
     built: Built = field(default_factory=Built)
     extra: Mapping[str, Part] = field(default_factory=dict)
 
 
-def load(run: Run, setup: Setup) -> Bench:
+def load(run: Run, setup: Setup) -> KeptBoard:
     """What is on the board of a setup; an empty half board before anything is."""
     state = run.board_states.filter(setup=setup.name).last()
-    return Bench() if state is None else _from_state(state)
+    return KeptBoard() if state is None else _from_state(state)
 
 
 def plan_for(core_run: record.Run, setup: Setup) -> Built:
@@ -68,7 +68,7 @@ def undo(run: Run, setup: Setup) -> None:
     last.delete()
 
 
-def put(bench: Bench, core_run: record.Run, setup: Setup, typed: Typed) -> Bench:
+def put(bench: KeptBoard, core_run: record.Run, setup: Setup, typed: Typed) -> KeptBoard:
     """``R2 b7 b12``: put a part, or move it. ``R9=470 b7 b12`` brings a part that is not in the circuit.
 
     J and K with nothing behind them take the next jumper or link.
@@ -91,21 +91,21 @@ def put(bench: Bench, core_run: record.Run, setup: Setup, typed: Typed) -> Bench
         name = bench.built.free_name(sort) if len(name) == 1 else name.upper()
     one = Placement(name, sort, (bench.built.board.hole(first), bench.built.board.hole(second)))
     is_rigid = is_part and parts[name].kind is Kind.RESISTOR
-    return Bench(bench.built.put(one, is_rigid=is_rigid), extra)
+    return KeptBoard(bench.built.put(one, is_rigid=is_rigid), extra)
 
 
-def take_out(bench: Bench, core_run: record.Run, setup: Setup, typed: Typed) -> Bench:
+def take_out(bench: KeptBoard, core_run: record.Run, setup: Setup, typed: Typed) -> KeptBoard:
     """Pull one thing out of the board."""
     return replace(bench, built=bench.built.take_out(typed.get("name", "")))
 
 
-def turn(bench: Bench, core_run: record.Run, setup: Setup, typed: Typed) -> Bench:
+def turn(bench: KeptBoard, core_run: record.Run, setup: Setup, typed: Typed) -> KeptBoard:
     """Exchange the two leads of one thing."""
     one = _placed(bench, typed)
     return replace(bench, built=bench.built.put(replace(one, holes=one.holes[::-1])))
 
 
-def pull(bench: Bench, core_run: record.Run, setup: Setup, typed: Typed) -> Bench:
+def pull(bench: KeptBoard, core_run: record.Run, setup: Setup, typed: Typed) -> KeptBoard:
     """Pull a link for the meter, or put it back."""
     one = _placed(bench, typed)
     if one.sort is not Sort.LINK:
@@ -113,19 +113,19 @@ def pull(bench: Bench, core_run: record.Run, setup: Setup, typed: Typed) -> Benc
     return replace(bench, built=bench.built.put(replace(one, pulled=not one.pulled)))
 
 
-def as_planned(bench: Bench, core_run: record.Run, setup: Setup, typed: Typed) -> Bench:
+def as_planned(bench: KeptBoard, core_run: record.Run, setup: Setup, typed: Typed) -> KeptBoard:
     """Everything is built as the plan says."""
-    return Bench(plan_for(core_run, setup))
+    return KeptBoard(plan_for(core_run, setup))
 
 
-def clear(bench: Bench, core_run: record.Run, setup: Setup, typed: Typed) -> Bench:
+def clear(bench: KeptBoard, core_run: record.Run, setup: Setup, typed: Typed) -> KeptBoard:
     """An empty board of the chosen size."""
     if typed.get("size") not in SIZES:
         raise BoardError("Choose a half board or a full one.")
-    return Bench(Built(Board(SIZES[typed["size"]], typed.get("split") == "on")))
+    return KeptBoard(Built(Board(SIZES[typed["size"]], typed.get("split") == "on")))
 
 
-ACTS: dict[str, Callable[[Bench, record.Run, Setup, Typed], Bench]] = {
+ACTS: dict[str, Callable[[KeptBoard, record.Run, Setup, Typed], KeptBoard]] = {
     one.__name__: one for one in (put, take_out, turn, pull, as_planned, clear)
 }
 
@@ -147,18 +147,18 @@ def _written(part: Part) -> str:
     return f"{part.name}={value}{unit}{f' {part.tolerance.text}' if part.tolerance else ''}"
 
 
-def _placed(bench: Bench, typed: Typed) -> Placement:
+def _placed(bench: KeptBoard, typed: Typed) -> Placement:
     name = typed.get("name", "")
     if name not in bench.built.placements:
         raise BoardError(f"There is no {name[:20]} on the board.")
     return bench.built.placements[name]
 
 
-def _from_state(state: BoardState) -> Bench:
+def _from_state(state: BoardState) -> KeptBoard:
     board = Board(state.rows, state.split)
     placed = {
         name: Placement(name, Sort(sort), (board.hole(first), board.hole(second)), pulled)
         for name, sort, first, second, pulled in state.placements
     }
     extra = [read_part(text) for text in state.parts]
-    return Bench(Built(board, placed), {part.name: part for part in extra})
+    return KeptBoard(Built(board, placed), {part.name: part for part in extra})

@@ -54,7 +54,7 @@ def _read(run: Run, setup: Setup, assessment: Assessment, shown: str) -> dict[st
         }[shown]
         found = assessment.targets.get(target.key)
         if found:
-            turned = target.turned_against(found.measurement.target)
+            turned = found.measurement.mean is not None and target.turned_against(found.measurement.target)
             text = mean_text(found.measurement, target.unit)
             notes[name] = f"−{text}".replace("−−", "") if turned else text
     return notes

@@ -8,7 +8,7 @@ from dataclasses import replace
 from django.db import IntegrityError, connection, transaction
 from django.utils import timezone
 
-from recensor.bench.boards import Bench
+from recensor.bench.boards import KeptBoard
 from recensor.bench.models import DrawnPart, Reading, Run, Strike
 from recensor.bench.parts_from_kit import from_kit
 from recensor.core import record, safety
@@ -75,7 +75,7 @@ def begin_on_board(owner: User) -> Run:
     return start_experiment(owner, make_experiment(owner, accepted(read("9V: 1k; 5%", "Begun on a board"))))
 
 
-def adopt_board(owner: User, planned: record.Run, setup: Setup, bench: Bench) -> Experiment:
+def adopt_board(owner: User, planned: record.Run, setup: Setup, bench: KeptBoard) -> Experiment:
     """Make an experiment of what is built: the circuit is derived from the board.
 
     Raises `EditError` when it is no circuit that can be solved.

@@ -284,7 +284,7 @@ def changed_readings(parts: Mapping[str, Part], setup: Setup, built: Built, comp
 
     Empty when a value is unknown or the drawn circuit cannot be solved.
     """
-    stated = {name: setup.values.get(name) or parts[name].nominal for name in setup.connections}
+    stated = {name: setup.stated(parts[name]) for name in setup.connections}
     values = {name: float(value) for name, value in stated.items() if value is not None}
     drawn = _solved(parts, setup, values) if len(values) == len(stated) else None
     actual = built_setup(parts, built, setup.reference, comparison.nodes)
@@ -294,7 +294,7 @@ def changed_readings(parts: Mapping[str, Part], setup: Setup, built: Built, comp
 
 def changed_by(parts: Mapping[str, Part], setup: Setup, difference: Difference) -> list[Changed]:
     """The same for one difference by itself; empty where it does not make a circuit of its own."""
-    stated = {name: setup.values.get(name) or parts[name].nominal for name in setup.connections}
+    stated = {name: setup.stated(parts[name]) for name in setup.connections}
     values = {name: float(value) for name, value in stated.items() if value is not None}
     drawn = _solved(parts, setup, values) if len(values) == len(stated) else None
     if not difference.alone or not drawn:

@@ -67,3 +67,7 @@ class Setup:
     def nodes(self) -> tuple[str, ...]:
         """Every node once, in the order in which the connections name them."""
         return tuple(dict.fromkeys(node for leads in self.connections.values() for node in leads))
+
+    def stated(self, part: Part) -> Quantity | None:
+        """What a part should be here: set differently, else as marked; None when it is unmarked."""
+        return self.values.get(part.name) or part.nominal

@@ -6,6 +6,7 @@ from decimal import Decimal
 from enum import Enum
 
 from recensor.core import preferred_values
+from recensor.core.circuit import Part
 
 MOST_BANDS = 6
 NO_BAND_TOLERANCE = Decimal(20)
@@ -191,6 +192,18 @@ def encode(value: Decimal, tolerance: Decimal, coefficient: int | None = None) -
             bands.append(next(colour for colour in Colour if colour.coefficient == coefficient))
         return tuple(bands)
     raise BandError(f"No bands say {value:f} Ω ± {tolerance:f} %.")
+
+
+def bands_of(part: Part | None) -> tuple[Colour, ...]:
+    """The bands of a resistor as marked; none when a value or tolerance is missing or no bands say them."""
+    if part is None or part.kind.is_source or part.nominal is None or part.tolerance is None:
+        return ()
+    if part.nominal.value is None or part.tolerance.value is None:
+        return ()
+    try:
+        return encode(part.nominal.value, part.tolerance.value)
+    except BandError:
+        return ()
 
 
 def read_both_ways(bands: Sequence[Colour]) -> tuple[Reading, Reading]:

@@ -22,7 +22,7 @@ def follow(parts: Mapping[str, Part], setup: Setup) -> list[Stop]:
 
     Raises the errors of `network`; empty while a part is unmarked or no current flows.
     """
-    stated = {name: setup.values.get(name) or parts[name].nominal for name in setup.connections}
+    stated = {name: setup.stated(parts[name]) for name in setup.connections}
     if not all(stated.values()):
         return []
     values = {name: float(value) for name, value in stated.items() if value is not None}

@@ -198,7 +198,7 @@ def free_name(run: Run, kind: Kind) -> str:
 
 def try_circuit(run: Run, setup: Setup) -> None:
     """Raise `EditError` when a setup cannot be solved, or is not one joined circuit."""
-    stated = {name: setup.values.get(name) or run.parts[name].nominal for name in setup.connections}
+    stated = {name: setup.stated(run.parts[name]) for name in setup.connections}
     values = {name: float(value) if value else _STAND_IN_OHMS for name, value in stated.items()}
     elements = network.elements_of(setup, run.parts, values)
     try:

@@ -77,7 +77,7 @@ def write(run: Run, setup: Setup) -> str:
 def _lines(run: Run, setup: Setup) -> Iterator[str]:
     for name, leads in setup.connections.items():
         part = run.parts[name]
-        value = setup.values.get(name) or part.nominal
+        value = setup.stated(part)
         words = [name, *leads, value.text.replace(" ", "") if value else UNMARKED]
         words += [part.tolerance.text.replace(" ", "")] if part.tolerance else []
         words += [_with_unit(part.rating, WATT)] if part.rating else []

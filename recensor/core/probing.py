@@ -10,11 +10,10 @@ from recensor.core import network
 from recensor.core.breadboard import Built, Hole
 from recensor.core.circuit import Kind, Part, Setup
 from recensor.core.network import Element
-from recensor.core.quantity import AMPERE, OHM, VOLT, rounded
-from recensor.core.record import CURRENT, RESISTANCE, VOLTAGE
+from recensor.core.quantity import OHM, rounded
+from recensor.core.record import CURRENT, RESISTANCE, UNITS, VOLTAGE
 
 VOLTMETER, AMMETER = 1e7, 1.0
-UNITS = {VOLTAGE: VOLT, CURRENT: AMPERE, RESISTANCE: OHM}
 _METER = "\0meter"
 
 

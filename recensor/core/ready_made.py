@@ -141,7 +141,7 @@ def equivalent_source(run: Run, setup: str, load: str) -> Run:
 
 def _equivalent(run: Run, opened: Setup, dead: Setup, across: tuple[str, str]) -> tuple[Quantity, Quantity]:
     """Open-circuit voltage, and resistance looking back, as four digits say them."""
-    stated = {name: opened.values.get(name) or run.parts[name].nominal for name in opened.connections}
+    stated = {name: opened.stated(run.parts[name]) for name in opened.connections}
     unmarked = [name for name, value in stated.items() if value is None]
     if unmarked:
         raise EditError(

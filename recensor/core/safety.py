@@ -98,7 +98,7 @@ def _elements(setup: Setup, run: Run) -> list[network.Element]:
     values: dict[str, float | None] = {}
     for name in setup.connections:
         part = run.parts[name]
-        stated = setup.values.get(name) or part.nominal
+        stated = setup.stated(part)
         reading = measured.get(Target(QUANTITIES[part.kind.unit], of=name).key)
         value = float(stated) if stated else reading.mean if reading else None
         top = 1.0 + (fraction(part.tolerance) if part.kind.is_source and part.tolerance else 0.0)

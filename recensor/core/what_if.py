@@ -14,16 +14,16 @@ from numpy.typing import NDArray
 from recensor.core import network
 from recensor.core.circuit import Kind
 from recensor.core.network import Element, Network, Solution
+from recensor.core.record import CURRENT, RESISTANCE, VOLTAGE
 
 Array = NDArray[np.float64]
 
 SAMPLES = 10_000
 MOST_CORNERS = 12
-RESISTANCE, VOLTAGE, CURRENT = "resistance", "voltage", "current"
 
 
 @dataclass(frozen=True)
-class Quantity:
+class Outcome:
     """A calculated quantity of one part, or the resistance that a source sees, in SI units.
 
     `now` with the present values, `then` with the changed ones; `worst` the limits that tolerances allow
@@ -44,7 +44,7 @@ def compare(
     changed: Mapping[str, float],
     tolerances: Mapping[str, float],
     seed: int = 1,
-) -> list[Quantity]:
+) -> list[Outcome]:
     """Every part's voltage and current, and what each voltage source sees, now and with `changed` values.
 
     `tolerances` are ratios; parts without one stay as they are. Within its tolerance every value is taken as
@@ -75,13 +75,13 @@ def compare(
     for kind, part, values in _quantities(elements, reference, sets):
         limits = None if corners is None else (float(values[2:first_sample].min()), float(values[2:first_sample].max()))
         deviation = float(values[first_sample:].std(ddof=1)) if len(moving) else 0.0
-        found.append(Quantity(kind, part, float(values[0]), float(values[1]), limits, deviation))
+        found.append(Outcome(kind, part, float(values[0]), float(values[1]), limits, deviation))
     return found
 
 
 def _quantities(elements: Sequence[Element], reference: str, sets: Array) -> list[tuple[str, str, Array]]:
     solution = Network(elements, reference).solve(sets)
-    found = [("resistance", e.name, seen) for e in elements if (seen := _seen_by(e, elements, sets)) is not None]
+    found = [(RESISTANCE, e.name, seen) for e in elements if (seen := _seen_by(e, elements, sets)) is not None]
     for element in elements:
         volts = _drop(solution, element)
         amps = np.asarray(solution.current(element.name))

@@ -165,12 +165,7 @@ def _body(one: Placement, parts: Mapping[str, Part], lit: bool) -> Body:
 
 
 def _bands(part: Part | None) -> tuple[tuple[str, float], ...]:
-    if part is None or part.nominal is None or part.tolerance is None:
-        return ()
-    try:
-        bands = colour_code.encode(part.nominal.value or 0, part.tolerance.value or 0)  # type: ignore[arg-type]
-    except colour_code.BandError:
-        return ()
+    bands = colour_code.bands_of(part)
     last = len(bands) - 1
     return tuple((band.word, -BODY / 2 + 5 + k * 6.5 if k < last else BODY / 2 - 8) for k, band in enumerate(bands))
 

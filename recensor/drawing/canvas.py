@@ -114,7 +114,7 @@ class Canvas:
     def symbol(self, name: str, x: float, y: float, start: str, *, vertical: bool, label_left: bool = False) -> None:
         """A part, whose top or left end is at node `start`."""
         part = self.run.parts[name]
-        stated = self.setup.values.get(name) or part.nominal
+        stated = self.setup.stated(part)
         value = as_read(stated, part.kind.unit) if stated else "unmarked"
         kind = part.kind.value.replace(" ", "-")
         if name in self.setup.sources_off:

@@ -65,7 +65,7 @@ class Imported:
 
 def write(run: Run, setup: Setup) -> str:
     """A setup as a netlist. Unmarked parts have no value: raises `ValueError` that names them."""
-    unmarked = [name for name in setup.connections if not (setup.values.get(name) or run.parts[name].nominal)]
+    unmarked = [name for name in setup.connections if not setup.stated(run.parts[name])]
     if unmarked:
         raise ValueError(f"{' and '.join(unmarked)} has no value; a netlist needs one for every part.")
     notes = [f"{_NOTE}{line}" for line in node_list.write(run, setup).splitlines()]
@@ -128,7 +128,7 @@ def _lines(run: Run, setup: Setup) -> Iterator[str]:
     nodes[setup.reference] = GROUND
     for name, (first, second) in setup.connections.items():
         part = run.parts[name]
-        value = setup.values.get(name) or part.nominal
+        value = setup.stated(part)
         amount = 0.0 if name in setup.sources_off or value is None else float(value)
         a, b = nodes[first], nodes[second]
         own = _KINDS_LETTER[part.kind]

@@ -121,12 +121,8 @@ def _printed(meaning: printed_code.Meaning) -> str:
 
 def resistor_of(part: Part | None) -> BandedResistor | None:
     """What a resistor of a run looks like; None when its value or tolerance is not stated or no bands say them."""
-    if part is None or part.kind.is_source or part.nominal is None or part.tolerance is None:
-        return None
-    try:
-        return banded_resistor(colour_code.encode(part.nominal.value or Decimal(0), part.tolerance.value or Decimal(0)))
-    except BandError:
-        return None
+    bands = colour_code.bands_of(part)
+    return banded_resistor(bands) if bands else None
 
 
 def _advice(readings: tuple[Reading, Reading], likely: Reading | None) -> str:

@@ -17,7 +17,7 @@ SHOWN = {"voltages": VOLT, "currents": AMPERE, "powers": WATT}
 
 def calculated(run: Run, setup: Setup, shown: str) -> Beside:
     """The calculated quantity of every part from nominal values; nothing while a part is unmarked."""
-    stated = {name: setup.values.get(name) or run.parts[name].nominal for name in setup.connections}
+    stated = {name: setup.stated(run.parts[name]) for name in setup.connections}
     if shown not in SHOWN or not all(stated.values()):
         return NOTHING_BESIDE
     elements = network.elements_of(setup, run.parts, {name: float(value) for name, value in stated.items()})

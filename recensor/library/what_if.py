@@ -6,13 +6,12 @@ from dataclasses import dataclass
 from recensor.core import network, what_if
 from recensor.core.circuit import Part, Setup
 from recensor.core.notation import positive
-from recensor.core.quantity import AMPERE, OHM, VOLT, QuantityError, as_read, fraction, rounded, signed_percent
-from recensor.core.record import Run
+from recensor.core.quantity import QuantityError, as_read, fraction, rounded, signed_percent
+from recensor.core.record import CURRENT, RESISTANCE, UNITS, VOLTAGE, Run
 from recensor.drawing.range_bar import RangeBar, range_bar
 
 FULL = 100
-_UNITS = {what_if.RESISTANCE: OHM, what_if.VOLTAGE: VOLT, what_if.CURRENT: AMPERE}
-_WORDS = {what_if.RESISTANCE: "seen by", what_if.VOLTAGE: "voltage of", what_if.CURRENT: "current of"}
+_WORDS = {RESISTANCE: "seen by", VOLTAGE: "voltage of", CURRENT: "current of"}
 
 
 @dataclass(frozen=True)
@@ -55,7 +54,7 @@ def build(run: Run, setup: Setup, typed: Mapping[str, str]) -> WhatIf:
     parts, changed, present, tolerances = [], {}, {}, {}
     for k, name in enumerate(name for name in setup.connections if name not in setup.sources_off):
         part = run.parts[name]
-        stated = setup.values.get(name) or part.nominal
+        stated = setup.stated(part)
         turned, value = _turned(k, part, as_read(stated, part.kind.unit) if stated else "unmarked", typed)
         parts.append(turned)
         present[name] = float(stated) if stated else None
@@ -86,8 +85,8 @@ def _turned(index: int, part: Part, stated: str, typed: Mapping[str, str]) -> tu
     return Turned(index, part.name, stated, text, tolerance, min(max(at, -FULL), FULL), error), value
 
 
-def _moved(one: what_if.Quantity) -> Moved:
-    unit = _UNITS[one.kind]
+def _moved(one: what_if.Outcome) -> Moved:
+    unit = UNITS[one.kind]
     now, then = rounded(one.now, None, unit), rounded(one.then, None, unit)
     worst = f"{rounded(one.worst[0], None, unit)} to {rounded(one.worst[1], None, unit)}" if one.worst else ""
     likely = f"± {rounded(2.0 * one.deviation, None, unit)}" if one.deviation else ""

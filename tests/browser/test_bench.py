@@ -77,6 +77,7 @@ class WholeJob(BrowserTestCase):
         page.get_by_role("link", name="values", exact=True).click()
         expect(page.get_by_role("link", name="values", exact=True)).to_have_attribute("aria-current", "true")
         page.locator("#part-2").click()
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
         self.read(page, "2.01")
         expect(page.locator("#part-2 .part-note")).to_have_text("2.01 kΩ")
 

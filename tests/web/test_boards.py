@@ -156,7 +156,7 @@ class PathsAndSetups(BoardTestCase):
         self.act("as_planned")
         core = self.run_row.sheet.as_run()
         setup = core.setups["main"]
-        self.assertEqual(boards.load(self.run_row, setup), boards.Bench(boards.plan_for(core, setup)))
+        self.assertEqual(boards.load(self.run_row, setup), boards.KeptBoard(boards.plan_for(core, setup)))
 
     def test_drawn_by_building_from_an_empty_board(self) -> None:
         page = self.client.post("/runs/on-a-board/", follow=True)

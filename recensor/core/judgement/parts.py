@@ -92,10 +92,7 @@ def _explained(value: float, margin: float, part: Part, run: Run) -> str:
         return ""
     tolerance = fraction(part.tolerance)
     said = hint(value, float(part.nominal), tolerance * float(part.nominal) + margin, RESISTANCE)
-    try:
-        bands = colour_code.encode(part.nominal.value, part.tolerance.value)
-    except colour_code.BandError:
-        bands = ()
+    bands = colour_code.bands_of(part)
     for alike in colour_code.lookalikes(bands) if bands else ():
         other = float(alike.coded.value)
         if abs(value - other) <= tolerance * other + margin:

@@ -51,7 +51,7 @@ class _Bench:
             measured = self.read(Target(RESISTANCE, of=name))
             if measured:
                 return _mean(measured), _margin(measured), measured.indexes
-        value = setup.values.get(name) or part.nominal
+        value = setup.stated(part)
         if value is None:
             return None
         return float(value), float(value) * fraction(part.tolerance) if part.tolerance else 0.0, ()
