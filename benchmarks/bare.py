@@ -22,7 +22,7 @@ def insert_reading(request: HttpRequest) -> HttpResponse:
 
 def insert_part(request: HttpRequest) -> HttpResponse:
     """Insert one part of the first sorting."""
-    from recensor.library.models import SortedPart
+    from recensor.kits.models import SortedPart
 
     SortedPart(
         sorting_id=1, author_id=1, text="1.00", value=1, resolution=1, time=timezone.now(), key=uuid.uuid4()

@@ -4,11 +4,10 @@ from functools import partial
 
 from benchmarks import sites
 from benchmarks.core import best
-from recensor.core import editing, network, node_list, notation, what_if
-from recensor.core.as_built import compare
-from recensor.core.board_plan import planned
-from recensor.core.reduction import reduce
-from recensor.core.structure import tree_of_source
+from recensor.core.boards import compare, planned
+from recensor.core.circuit import node_list, one_line, tree_of_source
+from recensor.core.editing import edits
+from recensor.core.solving import network, reduce
 from recensor.drawing.schematic import schematic
 
 LADDER = "9V: 1k + (2k2 | 3k3 + (4k7 | 470 + (680 | 1k5 + (8k2 | 2k2 + 3k3)))) + 100; 5%"
@@ -20,17 +19,17 @@ ROUNDS = 5
 
 def main() -> None:
     """Print the figures."""
-    for name, run in (("ladder", notation.read(LADDER)), ("meshed", node_list.read(MESHED))):
+    for name, run in (("ladder", one_line.read(LADDER)), ("meshed", node_list.read(MESHED))):
         setup = run.setups["main"]
         drawn = best(lambda run=run, setup=setup: schematic(run, setup), 20)
         print(f"schematic of a {name} circuit of {len(run.parts)} parts: {drawn * 1e3:.1f} ms")
-    run = notation.read(LADDER)
+    run = one_line.read(LADDER)
     values = {name: float(part.nominal) for name, part in run.parts.items()}
     _, tree = tree_of_source(run.setups["main"], run.parts)
     print(f"its reduction and back: {best(lambda: reduce(tree, values, voltage=9.0), 50) * 1e3:.2f} ms")
     elements = network.elements_of(run.setups["main"], run.parts, values)
     tolerances = dict.fromkeys(list(values)[1:], 0.05)
-    tried = best(lambda: what_if.compare(elements, "gnd", {}, tolerances), 1)
+    tried = best(lambda: tolerances.compare(elements, "gnd", {}, tolerances), 1)
     print(f"what-if with 10 000 samples and all corners: {tried * 1e3:.0f} ms")
     boards()
     over_http()
@@ -42,7 +41,7 @@ def boards() -> None:
     links = [name for name in run.parts if name[0] == "R"][:4]
     laid_out = best(lambda: planned(run.parts, run.setups["main"], links), 5)
     print(f"planned layout of a circuit of 12 parts: {laid_out * 1e3:.1f} ms")
-    long = notation.read("9V: " + " + ".join(f"(1k | 2k2 | {k + 1}k)" for k in range(16)))
+    long = one_line.read("9V: " + " + ".join(f"(1k | 2k2 | {k + 1}k)" for k in range(16)))
     setup = long.setups["main"]
     full = planned(long.parts, setup)
     print(f"nets of a board with {len(full.placements)} placements: {best(full.nets, 20) * 1e3:.2f} ms; "
@@ -54,10 +53,10 @@ def over_http() -> None:
     with sites.database():
         from django.contrib.auth import get_user_model
 
-        from recensor.library.services.experiments import make_experiment
+        from recensor.experiments.services import make_experiment
 
         person = get_user_model().objects.create_user("bench", password="bench-bench")
-        experiment = make_experiment(person, editing.asking_everything(notation.read(LADDER, "Ladder")))
+        experiment = make_experiment(person, edits.asking_everything(one_line.read(LADDER, "Ladder")))
         from benchmarks.core import sixty_readings
         from recensor.bench import services
 

@@ -7,12 +7,12 @@ from dataclasses import replace
 
 import numpy as np
 
-from recensor.core.circuit import Kind, Part
+from recensor.core.circuit import RESISTOR, VOLTAGE_SOURCE, Part
+from recensor.core.examples.shapes import Shape, shaped
 from recensor.core.judgement import assess
-from recensor.core.network import Element, Network, solve, solve_many
 from recensor.core.quantity import parse, parse_percent
 from recensor.core.record import Reading, Run
-from recensor.core.shapes import Shape, build
+from recensor.core.solving import Element, Network, solve
 
 
 def best(action: Callable[[], object], repeats: int, rounds: int = 7) -> float:
@@ -28,17 +28,17 @@ def best(action: Callable[[], object], repeats: int, rounds: int = 7) -> float:
 
 def ladder(parts: int) -> list[Element]:
     """A source and a ladder of `parts` − 1 resistors."""
-    elements = [Element("V1", Kind.VOLTAGE_SOURCE, "n0", "g", 9.0)]
+    elements = [Element("V1", VOLTAGE_SOURCE, "n0", "g", 9.0)]
     for k in range(parts - 1):
         ends = (f"n{k // 2}", f"n{k // 2 + 1}") if k % 2 == 0 else (f"n{k // 2 + 1}", "g")
-        elements.append(Element(f"R{k}", Kind.RESISTOR, *ends, 1000.0 + k))
+        elements.append(Element(f"R{k}", RESISTOR, *ends, 1000.0 + k))
     return elements
 
 
 def sixty_readings() -> Run:
     """A chain with a group, every point read several times with a little scatter."""
-    resistors = [Part(f"R{k}", Kind.RESISTOR, parse("1k"), parse_percent("5%")) for k in range(1, 9)]
-    run = build(Shape.CHAIN_WITH_GROUP, "bench", Part("V1", Kind.VOLTAGE_SOURCE, parse("9")), resistors, (3, 5))
+    resistors = [Part(f"R{k}", RESISTOR, parse("1k"), parse_percent("5%")) for k in range(1, 9)]
+    run = shaped(Shape.CHAIN_WITH_GROUP, "bench", Part("V1", VOLTAGE_SOURCE, parse("9")), resistors, (3, 5))
     assessed, draw = assess(run), random.Random(1)
     readings = []
     while len(readings) < 60:
@@ -52,7 +52,7 @@ def main() -> None:
     """Print the ratios."""
     six = ladder(6)
     solution = Network(six, "g").solve()
-    matrix, drive = solution._matrix, np.ones(solution._matrix.shape[0])
+    matrix, drive = solution.matrix, np.ones(solution.matrix.shape[0])
     bare = best(lambda: np.linalg.solve(matrix, drive), 2000)
     whole = best(lambda: solve(six, "g"), 2000)
     beyond = (whole - bare) * 1e6
@@ -60,9 +60,9 @@ def main() -> None:
 
     twelve = ladder(12)
     values = np.array([e.value for e in twelve]) * np.random.default_rng(1).uniform(0.95, 1.05, (10_000, 12))
-    many = solve_many(twelve, "g", values)
-    bare = best(lambda: np.linalg.solve(many._matrix, np.ones((*many._matrix.shape[:2], 1))), 1)
-    whole = best(lambda: solve_many(twelve, "g", values), 1)
+    many = Network(twelve, "g").solve(values)
+    bare = best(lambda: np.linalg.solve(many.matrix, np.ones((*many.matrix.shape[:2], 1))), 1)
+    whole = best(lambda: Network(twelve, "g").solve(values), 1)
     print(f"10 000 samples, 12 parts: {whole * 1e3:.0f} ms, bare numpy {bare * 1e3:.0f} ms: {whole / bare:.2f} times")
 
     run = sixty_readings()

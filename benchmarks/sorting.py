@@ -8,9 +8,9 @@ from functools import partial
 
 from benchmarks import sites
 from benchmarks.core import best
-from recensor.core.combination import Stocked, combinations
-from recensor.core.preferred_values import mantissas
 from recensor.core.quantity import OHM, parse
+from recensor.core.resistors import Stocked, combinations
+from recensor.core.resistors.preferred_values import mantissas
 
 ROUNDS = 5
 
@@ -28,8 +28,8 @@ def main() -> None:
         from django.contrib.auth import get_user_model
         from django.utils import timezone
 
-        from recensor.library.models import SortedPart
-        from recensor.library.services import kits as services
+        from recensor.kits import services
+        from recensor.kits.models import SortedPart
 
         person = get_user_model().objects.create_user("bench", password="bench-bench")
         kit, draw = services.make_kit(person, "Stock"), random.Random(1)

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from recensor.core.judgement import assess
 from recensor.formats import assessment, run_document
+from recensor.formats.place import DocumentError
 
 NOT_VALID = 2
 
@@ -29,7 +30,7 @@ def judge(files: list[str]) -> int:
     for file in files:
         try:
             result = assessment.to_tree(assess(run_document.read(_content(file))))
-        except (run_document.DocumentError, OSError) as error:
+        except (DocumentError, OSError) as error:
             status = NOT_VALID
             message = f"{error.strerror}" if isinstance(error, OSError) else str(error)
             if len(files) == 1:

@@ -2,25 +2,27 @@
 
 import uuid
 from collections.abc import Sequence
+from dataclasses import replace
 
 from django import forms
 
-from recensor.bench.parts_from_kit import from_kit
-from recensor.core import safety
-from recensor.core.circuit import Kind, Part
-from recensor.core.quantity import (
-    LONGEST_TEXT,
-    VOLT,
-    Quantity,
-    QuantityError,
-    parse,
-    parse_beside_chooser,
+from recensor.core import record, safety
+from recensor.core.circuit import RESISTOR, UNMARKED, VOLTAGE_SOURCE, Basis, Judge, JudgedBy, Part, Target
+from recensor.core.examples import shapes
+from recensor.core.quantity import LONGEST_TEXT, VOLT, Quantity, QuantityError, parse, parse_beside_chooser
+from recensor.kits.models import Kit
+from recensor.kits.stock import from_kit
+from recensor.web.fields import (
+    MOST_CHARACTERS,
+    PercentField,
+    QuantityField,
+    RatingField,
+    ResistorField,
+    against_field,
+    judged_by_field,
 )
-from recensor.core.record import MEASURED, NOMINAL, PERCENT, UNCERTAINTY, Judge, Run, Target
-from recensor.core.shapes import FEWEST, MOST, Shape, ShapeError, build
-from recensor.library.fields import MOST_CHARACTERS, UNMARKED, PercentField, QuantityField, RatingField, ResistorField
-from recensor.library.models import Kit
 
+FEWEST, MOST = shapes.FEWEST, shapes.MOST
 PAPER_ONLY = (
     f"At the top of its tolerance this is more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
     "for paper only. A run offers measuring steps at extra-low voltage and nowhere else."
@@ -41,6 +43,12 @@ class ReadingForm(forms.Form):
         super().__init__(*args, **kwargs)
         self.points = points
         self.doubt = None
+
+    @property
+    def reading(self) -> record.Reading:
+        """What was read, where the form is valid."""
+        typed = self.cleaned_data
+        return record.Reading(self.points[typed["point"]], typed["quantity"], typed.get("span"))
 
     def clean_point(self) -> int:
         """The point must be one of this run's."""
@@ -65,7 +73,7 @@ class ReadingForm(forms.Form):
             self.add_error("text", self.doubt.question)
         try:
             if cleaned.get("range"):
-                parse(cleaned["range"], target.unit)
+                cleaned["span"] = parse(cleaned["range"], target.unit)
         except QuantityError as error:
             self.add_error("range", str(error))
         return cleaned
@@ -83,7 +91,10 @@ class NewRunForm(forms.Form):
     source = QuantityField(VOLT, label="Source voltage", help_text="9, 11.85, 5V …")
     source_tolerance = PercentField(required=False, label="Its tolerance", help_text="leave empty if none is stated")
     shape = forms.ChoiceField(
-        choices=[(s.value, s.value) for s in Shape], initial=Shape.CHAIN.value, label="Shape", widget=forms.RadioSelect
+        choices=[(shape.value, shape.value) for shape in shapes.Shape],
+        initial=shapes.Shape.CHAIN.value,
+        label="Shape",
+        widget=forms.RadioSelect,
     )
     kit = forms.ModelChoiceField(
         Kit.objects.all(),
@@ -98,17 +109,9 @@ class NewRunForm(forms.Form):
         min_value=1, max_value=MOST, required=False, initial=2, label="Parallel group from R"
     )
     group_last = forms.IntegerField(min_value=1, max_value=MOST, required=False, initial=3, label="to R")
-    judged_by = forms.ChoiceField(
-        choices=[(PERCENT, "percent error within the limit"), (UNCERTAINTY, "normalised error |E| ≤ 1")],
-        initial=PERCENT,
-        label="What decides",
-    )
+    judged_by = judged_by_field()
     limit = PercentField(initial="5 %", label="Limit")
-    against = forms.ChoiceField(
-        choices=[(MEASURED, "measured part values"), (NOMINAL, "nominal part values")],
-        initial=MEASURED,
-        label="Calculated from",
-    )
+    against = against_field()
     meter = forms.CharField(
         max_length=60, required=False, label="Meter", help_text="its name or number, if you keep one"
     )
@@ -124,7 +127,7 @@ class NewRunForm(forms.Form):
         return [self[f"r{k}"] for k in range(1, MOST + 1)]
 
     def clean(self) -> dict[str, object]:
-        """Build the planned run and choose the bins its parts come from; every message stands at its field."""
+        """Build the sheet and choose the bins its parts come from; every message stands at its field."""
         cleaned = super().clean()
         filled = [k for k in range(1, MOST + 1) if cleaned.get(f"r{k}") or self.has_error(f"r{k}")]
         for k in range(1, max(filled, default=0)):
@@ -142,32 +145,32 @@ class NewRunForm(forms.Form):
                 self.add_error(name.lower(), message)
             cleaned["drawn"], parts = drawn.bins, parts | drawn.parts
         try:
-            planned = build(
-                Shape(cleaned["shape"]),
+            sheet = shapes.shaped(
+                shapes.Shape(cleaned["shape"]),
                 cleaned["title"],
-                Part("V1", Kind.VOLTAGE_SOURCE, cleaned["source"], cleaned["source_tolerance"]),
+                Part("V1", VOLTAGE_SOURCE, cleaned["source"], cleaned["source_tolerance"]),
                 list(parts.values()),
                 (cleaned.get("group_first") or 0, cleaned.get("group_last") or 0),
             )
-        except ShapeError as error:
+        except shapes.ShapeError as error:
             self.add_error("group_last", str(error))
             return cleaned
-        if safety.caution(planned) is safety.Caution.PAPER_ONLY:
+        if safety.caution(sheet) is safety.Caution.PAPER_ONLY:
             self.add_error("source", PAPER_ONLY)
             return cleaned
-        judge = Judge(cleaned["judged_by"], cleaned["limit"], cleaned["against"])
-        cleaned["planned"] = Run(planned.title, planned.parts, planned.setups, judge=judge, asked=planned.asked)
+        judge = Judge(JudgedBy(cleaned["judged_by"]), cleaned["limit"], Basis(cleaned["against"]))
+        cleaned["sheet"] = replace(sheet, judge=judge)
         return cleaned
 
     def _part(self, name: str, value: Quantity | str) -> Part:
         """A resistor as written; an unmarked one has neither nominal value nor tolerance."""
         rating = self.cleaned_data["rating"]
         if value == UNMARKED:
-            return Part(name, Kind.RESISTOR, rating=rating)
-        return Part(name, Kind.RESISTOR, value, self.cleaned_data["tolerance"], rating)
+            return Part(name, RESISTOR, rating=rating)
+        return Part(name, RESISTOR, value, self.cleaned_data["tolerance"], rating)
 
 
-class StartForm(forms.Form):
+class StartRunForm(forms.Form):
     """How a run of an experiment starts: with which meter, and out of which kit."""
 
     kit = forms.ModelChoiceField(Kit.objects.all(), required=False)

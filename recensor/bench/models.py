@@ -1,30 +1,53 @@
-"""Runs and what was read in them."""
+"""Runs, the sheets they followed, what was read in them, and every act on what was read."""
+
+import uuid
 
 from django.conf import settings
 from django.db import models
+from django.db.models import OuterRef, Subquery
 from django.urls import reverse
 
+from recensor.core.circuit import MEASURED, JudgedBy
 from recensor.core.quantity import LONGEST_TEXT
-from recensor.library.append_only import AppendOnly
-from recensor.library.models import Bin, Experiment, Sheet
+from recensor.experiments.models import Experiment, Sheet
+from recensor.kits.models import Bin
+from recensor.meters.models import Meter, Profile
+from recensor.web.append_only import AppendOnly
 
 NAME = {"max_length": 60, "db_collation": "utf8mb4_bin", "blank": True}
 
 
+class RunQuerySet(models.QuerySet):
+    """Runs, perhaps with the sheet that each follows now."""
+
+    def following(self) -> "RunQuerySet":
+        """Each run with `run_sheet_id` and `sheet_id`: the last of its sheets."""
+        last = RunSheet.objects.filter(run=OuterRef("pk")).order_by("-id")
+        return self.annotate(
+            run_sheet_id=Subquery(last.values("pk")[:1]),
+            sheet_id=Subquery(last.values("sheet_id")[:1], output_field=models.UUIDField()),
+        )
+
+
 class Run(models.Model):
-    """One performance of a sheet by one person; `version` is the step of its experiment that it started from."""
+    """One performance by one person; `version` is the one of its experiment that it started from.
+
+    `simulated`: read off a screen instead of a bench.
+    """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="runs")
     title = models.CharField(max_length=120)
-    sheet = models.ForeignKey(Sheet, on_delete=models.PROTECT, related_name="runs")
     experiment = models.ForeignKey(Experiment, on_delete=models.SET_NULL, null=True, related_name="runs")
     version = models.PositiveIntegerField(null=True)
     sealed = models.BooleanField(default=False)
-    meter = models.CharField(max_length=60, blank=True)
-    judged_by = models.CharField(max_length=12, default="percent")
+    simulated = models.BooleanField(default=False)
+    meter = models.ForeignKey(Meter, on_delete=models.PROTECT, null=True, related_name="runs")
+    judged_by = models.CharField(max_length=12, default=JudgedBy.PERCENT)
     limit = models.CharField(max_length=LONGEST_TEXT, default="5%")
-    against = models.CharField(max_length=12, default="measured")
+    against = models.CharField(max_length=12, default=MEASURED)
     created = models.DateTimeField(auto_now_add=True)
+
+    objects = RunQuerySet.as_manager()
 
     class Meta:
         ordering = ("-created", "-id")
@@ -36,6 +59,31 @@ class Run(models.Model):
     def get_absolute_url(self) -> str:
         """The run's bench page."""
         return reverse("bench:run", args=(self.pk,))
+
+
+class RunSheet(AppendOnly):
+    """A sheet that a run followed from this moment on.
+
+    A *correction* says better what the circuit always was, and carries over to all readings whose points
+    it still has; a *change* opens a new state of the circuit, and what was read before stays with the old one.
+    """
+
+    class Kind(models.TextChoices):
+        START = "start"
+        CORRECTION = "correction"
+        CHANGE = "change"
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="sheets")
+    sheet = models.ForeignKey(Sheet, on_delete=models.PROTECT, related_name="run_sheets")
+    kind = models.CharField(max_length=12, choices=Kind.choices)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="run_sheets")
+    time = models.DateTimeField()
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return f"{self.run}, {self.kind}"
 
 
 class DrawnPart(models.Model):
@@ -56,15 +104,14 @@ class DrawnPart(models.Model):
 class BoardState(models.Model):
     """A board as it stands after one act, for one setup of a run; undo takes the last one away.
 
-    `placements` is a list of [name, sort, first hole, second hole, pulled]; `parts` are those that the circuit does
+    `placements` and `board` are the trees of a run document; `parts` are those that the circuit does
     not have, as they were typed.
     """
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="board_states")
     setup = models.CharField(**NAME)
-    rows = models.PositiveSmallIntegerField()
-    split = models.BooleanField(default=False)
     placements = models.JSONField()
+    board = models.JSONField(default=dict)
     parts = models.JSONField(default=list)
 
     class Meta:
@@ -78,26 +125,37 @@ class BoardState(models.Model):
 class Reading(AppendOnly):
     """One reading as typed, with all it must carry for good.
 
-    Its target is one of `of`, (`red`, `black`) and `through`. `value` and `resolution` are in the SI
-    unit, empty for over-range; `unit` is what was written beside the digits. `key` makes a resend harmless.
+    Its target is one of `of`, (`red`, `black`) and `through`, or the touched leads where none is given. `at` is the
+    part whose leads the probes touched, where several share the two nodes. `value` and `resolution` are in the SI unit,
+    empty for over-range; `unit` is what was written beside the digits, `unit_supplied` whether the page wrote it. A
+    `look` is kept and never counted. `found` is the reading that was seen standing when this one was typed; `key` makes
+    a resend harmless.
     """
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="readings")
+    run_sheet = models.ForeignKey(RunSheet, on_delete=models.PROTECT, related_name="readings")
     quantity = models.CharField(max_length=12)
     of = models.CharField(**NAME)
     red = models.CharField(**NAME)
     black = models.CharField(**NAME)
     through = models.CharField(**NAME)
     setup = models.CharField(**NAME)
+    at = models.CharField(**NAME)
+    step = models.PositiveIntegerField(null=True)
     text = models.CharField(max_length=LONGEST_TEXT)
     unit = models.CharField(max_length=12, blank=True)
+    unit_supplied = models.BooleanField(default=False)
     value = models.DecimalField(max_digits=30, decimal_places=15, null=True)
     resolution = models.DecimalField(max_digits=30, decimal_places=15, null=True)
     range = models.CharField(max_length=LONGEST_TEXT, blank=True)
-    meter = models.CharField(max_length=60, blank=True)
+    meter = models.ForeignKey(Meter, on_delete=models.PROTECT, null=True, related_name="readings")
+    profile = models.ForeignKey(Profile, on_delete=models.PROTECT, null=True, related_name="readings")
+    look = models.BooleanField(default=False)
     note = models.CharField(max_length=200, blank=True)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="readings")
+    typed = models.DateTimeField(null=True)
     time = models.DateTimeField()
+    found = models.ForeignKey("self", on_delete=models.PROTECT, null=True, related_name="found_by")
     key = models.UUIDField()
 
     class Meta:
@@ -108,13 +166,56 @@ class Reading(AppendOnly):
         return f"{self.text} {self.unit}".strip()
 
 
-class Strike(AppendOnly):
-    """Why, by whom and when a reading was struck through."""
+class Act(AppendOnly):
+    """One thing done to what was read; its lines say to which readings, and how.
 
-    reading = models.OneToOneField(Reading, on_delete=models.PROTECT, primary_key=True, related_name="strike")
-    reason = models.CharField(max_length=200)
-    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="strikes")
+    A reading's standing is that of the last line on it whose act was not undone. An act is undone at most once, by
+    another one; undoing restores the very readings, with their times and their places in the order.
+    """
+
+    class Kind(models.TextChoices):
+        STRIKE = "strike"
+        MOVE = "move"
+        REPLACE = "replace"
+        COUNT = "count"
+        SWAP = "swap"
+        UNDO = "undo"
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="acts")
+    kind = models.CharField(max_length=12, choices=Kind.choices)
+    reason = models.CharField(max_length=200, blank=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="acts")
     time = models.DateTimeField()
+    key = models.UUIDField(default=uuid.uuid4)
+    undoes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="undone_by")
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("run", "key"), name="one_act_for_each_key"),)
 
     def __str__(self) -> str:
-        return self.reason
+        return f"{self.kind}: {self.reason}"
+
+
+class ActLine(AppendOnly):
+    """What an act does to one reading; `other` is the one that stands elsewhere, or instead of it, from then on."""
+
+    class Effect(models.TextChoices):
+        STRIKE = "strike"
+        RESTORE = "restore"
+        MOVE = "move"
+        REPLACE = "replace"
+        COUNT = "count"
+        NOT_COUNT = "not count"
+
+    act = models.ForeignKey(Act, on_delete=models.PROTECT, related_name="lines")
+    reading = models.ForeignKey(Reading, on_delete=models.PROTECT, related_name="lines")
+    effect = models.CharField(max_length=12, choices=Effect.choices)
+    other = models.ForeignKey(Reading, on_delete=models.PROTECT, null=True, related_name="lines_as_other")
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("act", "reading"), name="one_line_for_each_reading"),)
+
+    def __str__(self) -> str:
+        return f"{self.effect} {self.reading}"

@@ -1,30 +1,26 @@
-"""What reads the bench's rows: the single place where they become core objects."""
+"""What reads the bench's rows."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from decimal import Decimal
-from functools import lru_cache
-from operator import attrgetter
 from typing import Any
+from uuid import UUID
 
-from recensor.bench.models import Reading, Run
+from recensor.bench import rows
+from recensor.bench.models import BoardState, Reading, Run, RunQuerySet
 from recensor.core import record
-from recensor.core.quantity import Quantity, parse, parse_percent
-from recensor.core.record import Judge, Target
-from recensor.library.queries import sheet_run
-
-_READING = ("pk", "run_id", "quantity", "of", "red", "black", "through", "setup", "text", "unit", "value", "resolution",
-            "range", "meter", "note", "time", "author__username")  # fmt: skip
-_STRIKE = ("strike__reason", "strike__author__username", "strike__time")
+from recensor.core.circuit import Sheet, Target
+from recensor.experiments import models as experiments
+from recensor.experiments.queries import kept_sheet
+from recensor.people.models import User
 
 # Built once: naming the columns again for each request would cost as much as asking for them.
-_ROWS = Reading.objects.values(*_READING, *_STRIKE)
+_ROWS = Reading.objects.order_by("id", "lines__act_id").values(*rows.COLUMNS, *rows.ACT_COLUMNS)
 
 
-def runs_of(person: object) -> "Iterable[Run]":
-    """The person's runs, newest first, with their sheets."""
-    return Run.objects.filter(owner=person).select_related("sheet")
+def runs_of(person: User) -> RunQuerySet:
+    """The person's runs, newest first, with the sheets that they follow."""
+    return Run.objects.filter(owner=person).following()
 
 
 @dataclass(frozen=True)
@@ -39,65 +35,49 @@ class LoadedRun:
         """The same with one reading more; one that is there already changes nothing."""
         if row.pk in self.reading_ids:
             return self
-        values = {name: attrgetter(name.replace("__", "."))(row) for name in _READING} | dict.fromkeys(_STRIKE)
-        core = replace(self.core, readings=(*self.core.readings, _core_reading(values)))
+        core = replace(self.core, readings=(*self.core.readings, rows.reading_of(rows.values_of(row))))
         return LoadedRun((*self.reading_ids, row.pk), core, points(core))
+
+    def point_of(self, reading_id: int) -> int:
+        """The point that a reading belongs to."""
+        target = self.core.readings[self.reading_ids.index(reading_id)].target
+        return [point.key for point in self.points].index(target.key)
 
 
 def load(run: Run) -> LoadedRun:
-    """Everything about a run, with one query for its readings."""
-    rows = list(_ROWS.filter(run_id=run.pk))
-    core = _core_run(run, sheet_run(run.sheet_id), rows)
-    return LoadedRun(tuple(row["pk"] for row in rows), core, points(core))
+    """Everything about a run that follows a sheet, with one query for its readings and the acts on them."""
+    readings = rows.readings_of(_ROWS.filter(run_id=run.pk))
+    core = rows.run_of(run, kept_sheet(run.sheet_id), list(readings.values()))
+    return LoadedRun(tuple(readings), core, points(core))
 
 
 def load_runs(runs: Sequence[Run]) -> list[record.Run]:
-    """Several runs at once, with one query for all their readings; the runs need their sheets loaded."""
-    rows: dict[int, list[dict[str, Any]]] = defaultdict(list)
-    for row in _ROWS.filter(run__in=runs):
-        rows[row["run_id"]].append(row)
-    return [_core_run(run, run.sheet.as_run(), rows[run.pk]) for run in runs]
+    """Several runs at once, with one query for all their readings and one for their sheets."""
+    found: dict[int, list[Mapping[str, Any]]] = defaultdict(list)
+    for row in _ROWS.filter(run__in=[run.pk for run in runs]):
+        found[row["run_id"]].append(row)
+    sheets = _sheets({run.sheet_id for run in runs})
+    return [rows.run_of(run, sheets[run.sheet_id], list(rows.readings_of(found[run.pk]).values())) for run in runs]
+
+
+def _sheets(ids: set[UUID]) -> dict[UUID, Sheet]:
+    return {row.pk: row.as_sheet() for row in experiments.Sheet.objects.filter(pk__in=ids)}
+
+
+def last_board(run: Run, setup: str) -> BoardState | None:
+    """The board of a setup as it stands; None before anything is on it."""
+    return run.board_states.filter(setup=setup).last()
+
+
+def with_boards(run: Run, core: record.Run) -> record.Run:
+    """A run with what stands on its boards now."""
+    states = {state.setup: state for state in run.board_states.all()}
+    return rows.with_boards(core, (states[name] for name in core.sheet.setups if name in states))
 
 
 def points(run: record.Run) -> list[Target]:
     """The points of the ledger: what the sheet asks for, then whatever else was read; only ever grows."""
-    targets = {target.key: target for target in run.asked}
+    targets = {target.key: target for target in run.sheet.asked}
     for reading in run.readings:
         targets.setdefault(reading.target.key, reading.target)
     return list(targets.values())
-
-
-def judge_of(run: Run) -> Judge:
-    """What decides in this run."""
-    return Judge(run.judged_by, parse_percent(run.limit), run.against)
-
-
-def _core_run(run: Run, planned: record.Run, rows: Sequence[Mapping[str, Any]]) -> record.Run:
-    readings = tuple(_core_reading(row) for row in rows)
-    return replace(planned, title=run.title, judge=judge_of(run), sealed=run.sealed or None, readings=readings)
-
-
-def _core_reading(row: Mapping[str, Any]) -> record.Reading:
-    target = _target(row["quantity"], row["of"], row["red"], row["black"], row["through"], row["setup"])
-    reason, striker, struck = (row[name] for name in _STRIKE)
-    return record.Reading(
-        target=target,
-        value=Quantity(row["text"], _exact(row["value"]), _exact(row["resolution"]), target.unit, beside=row["unit"]),
-        range=parse(row["range"], target.unit) if row["range"] else None,
-        meter=row["meter"] or None,
-        note=row["note"] or None,
-        time=row["time"],
-        by=row["author__username"],
-        struck=None if struck is None else record.Strike(reason, striker, struck),
-    )
-
-
-@lru_cache(maxsize=4096)
-def _target(quantity: str, of: str, red: str, black: str, through: str, setup: str) -> Target:
-    """The target that a row's columns name; trials share one."""
-    return Target(quantity, of or None, (red, black) if red else None, through or None, setup or None)
-
-
-def _exact(stored: Decimal | None) -> Decimal | None:
-    """A stored number without the column's padding zeros."""
-    return None if stored is None else stored.normalize() + Decimal(0)

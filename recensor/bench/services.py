@@ -2,100 +2,112 @@
 
 import uuid
 from collections.abc import Mapping
-from contextlib import nullcontext
 from dataclasses import replace
+from datetime import datetime
 
-from django.db import IntegrityError, connection, transaction
+from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
-from recensor.bench.boards import KeptBoard
-from recensor.bench.models import DrawnPart, Reading, Run, Strike
-from recensor.bench.parts_from_kit import from_kit
+from recensor.bench import rows
+from recensor.bench.models import Act, ActLine, DrawnPart, Reading, Run, RunSheet
 from recensor.core import record, safety
-from recensor.core.as_built import built_setup, compare
-from recensor.core.circuit import Setup
+from recensor.core.boards import built_setup, compare
+from recensor.core.circuit import Setup, Sheet, Target, one_line
 from recensor.core.editing import accepted
-from recensor.core.notation import read
-from recensor.core.quantity import Quantity, parse
-from recensor.core.record import Target
-from recensor.library.models import Bin, Experiment, Kit, Sheet
-from recensor.library.queries import sheet_of
-from recensor.library.services import RefusedError
-from recensor.library.services.experiments import make_experiment
-from recensor.library.services.kits import put_back, take
+from recensor.core.errors import Refused
+from recensor.core.quantity import parse
+from recensor.experiments.models import Experiment
+from recensor.experiments.models import Sheet as SheetRow
+from recensor.experiments.queries import sheet_of
+from recensor.experiments.services import make_experiment
+from recensor.kits.models import Bin, Kit
+from recensor.kits.services import put_back, take
+from recensor.kits.stock import from_kit
+from recensor.meters.services import meter_named
 from recensor.people.models import User
+from recensor.web.refusals import ConflictError
+
+LONGEST_REASON = 200
 
 
 def start_experiment(owner: User, experiment: Experiment, meter: str = "", kit: Kit | None = None) -> Run:
     """Begin a run of an experiment as it stands now, its resistors perhaps out of a kit.
 
-    Raises `RefusedError` when it is for paper only, or when the kit lacks a part.
+    Raises `Refused` when it is for paper only, or when the kit lacks a part.
     """
-    planned, drawn = sheet_of(experiment), None
-    if safety.caution(planned) is safety.Caution.PAPER_ONLY:
-        raise RefusedError(
+    sheet, drawn = sheet_of(experiment), None
+    if safety.caution(sheet) is safety.Caution.PAPER_ONLY:
+        raise Refused(
             f"It reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only. "
             "Runs are offered at extra-low voltage and nowhere else."
         )
     if kit is not None:
-        found = from_kit(kit, planned.parts.values())
+        found = from_kit(kit, sheet.parts.values())
         if found.missing:
-            raise RefusedError(" ".join(found.missing.values()))
-        planned, drawn = replace(planned, parts={**planned.parts, **found.parts}), found.bins
-    follows = {"experiment": experiment, "version": experiment.at, "sealed": experiment.sealed}
-    return start_run(owner, planned, meter, drawn, **follows)
+            raise Refused(" ".join(found.missing.values()))
+        sheet, drawn = replace(sheet, parts={**sheet.parts, **found.parts}), found.bins
+    return start_run(owner, sheet, meter, drawn, experiment=experiment, version=experiment.at)
 
 
 def start_run(
-    owner: User, planned: record.Run, meter: str = "", drawn: Mapping[str, Bin] | None = None, **follows: object
+    owner: User, sheet: Sheet, meter: str = "", drawn: Mapping[str, Bin] | None = None, **follows: object
 ) -> Run:
     """Begin a run of its own new sheet; `drawn` names the parts that come out of a kit's bins.
 
-    `follows` says which experiment it follows. Raises `RefusedError` when a bin was emptied meanwhile.
+    `follows` says which experiment it follows. Raises `Refused` when a bin was emptied meanwhile.
     """
     drawn = drawn or {}
     with transaction.atomic():
         take(drawn.values())
         run = Run.objects.create(
             owner=owner,
-            title=planned.title,
-            sheet=Sheet.of(planned, owner),
-            meter=meter,
-            judged_by=planned.judge.by,
-            limit=planned.judge.limit.text,
-            against=planned.judge.against,
+            title=sheet.title,
+            sealed=sheet.sealed,
+            meter=meter_named(owner, meter),
+            judged_by=sheet.judge.by,
+            limit=sheet.judge.limit.text,
+            against=sheet.judge.against,
             **follows,
         )
+        follow(run, owner, SheetRow.of(sheet, owner), RunSheet.Kind.START)
         DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
     return run
 
 
+def follow(run: Run, author: User, sheet: SheetRow, kind: RunSheet.Kind) -> RunSheet:
+    """From now on the run follows this sheet."""
+    row = RunSheet(run=run, sheet=sheet, kind=kind, author=author, time=timezone.now())
+    row.save()
+    run.run_sheet_id, run.sheet_id = row.pk, sheet.pk
+    return row
+
+
 def begin_on_board(owner: User) -> Run:
     """A run whose board is empty, with one source and one resistor to begin with; others are brought to it."""
-    return start_experiment(owner, make_experiment(owner, accepted(read("9V: 1k; 5%", "Begun on a board"))))
+    return start_experiment(owner, make_experiment(owner, accepted(one_line.read("9V: 1k; 5%", "Begun on a board"))))
 
 
-def adopt_board(owner: User, planned: record.Run, setup: Setup, bench: KeptBoard) -> Experiment:
+def adopt_board(owner: User, run: record.Run, setup: Setup) -> Experiment:
     """Make an experiment of what is built: the circuit is derived from the board.
 
     Raises `EditError` when it is no circuit that can be solved.
     """
-    parts = {**planned.parts, **bench.extra}
-    nodes = compare(parts, setup, bench.built).nodes
-    derived = built_setup(parts, bench.built, setup.reference, nodes)
+    sheet, built = run.sheet, run.boards[setup.name]
+    derived = built_setup(sheet, built, setup.reference, compare(sheet, setup, built).nodes)
     short = {node: f"n{k}" for k, node in enumerate(derived.nodes, 1) if " " in node}
     connections = {
         name: (short.get(first, first), short.get(second, second))
         for name, (first, second) in derived.connections.items()
     }
     reference = short.get(derived.reference, derived.reference)
-    run = record.Run(
-        f"{planned.title[:110]}, as built",
-        {name: parts[name] for name in connections},
+    made = Sheet(
+        f"{sheet.title[:110]}, as built",
+        {name: sheet.parts[name] for name in connections},
         {setup.name: Setup(setup.name, reference, connections)} if connections else {},
-        judge=planned.judge,
+        judge=sheet.judge,
     )
-    return make_experiment(owner, accepted(run))
+    return make_experiment(owner, accepted(made))
 
 
 def return_parts(run: Run) -> int:
@@ -108,84 +120,83 @@ def return_parts(run: Run) -> int:
 
 
 def record_reading(
-    run: Run, author: User, target: Target, quantity: Quantity, key: uuid.UUID, range_text: str = "", note: str = ""
+    run: Run, author: User, reading: record.Reading, key: uuid.UUID, received: datetime | None = None
 ) -> Reading:
     """Append one reading. Sent again under the same key it is the reading that stands already.
 
-    Raises `RefusedError` when the key already stands for something else that was typed.
+    Raises `ConflictError` when the key already stands for something else that was typed.
     """
-    reading = Reading(
-        run=run,
-        quantity=target.quantity,
-        of=target.of or "",
-        red=target.across[0] if target.across else "",
-        black=target.across[1] if target.across else "",
-        through=target.through or "",
-        setup=target.setup or "",
-        text=quantity.text,
-        unit=quantity.beside,
-        value=quantity.value,
-        resolution=quantity.resolution,
-        range=range_text,
-        meter=run.meter,
-        note=note,
-        author=author,
-        time=timezone.now(),
-        key=key,
-    )
-    try:
-        # By itself the one INSERT is its own transaction; inside another it needs a savepoint to fail alone.
-        with transaction.atomic() if connection.in_atomic_block else nullcontext():
-            reading.save()
-    except IntegrityError:
-        standing = Reading.objects.get(run=run, key=key)
-        if _same_entry(standing, reading):
-            return standing
-        raise RefusedError(
+    row = rows.row_of(reading, run, author, key, received or timezone.now())
+    standing = row.append_once(run=run, key=key)
+    if standing is not row and not _same_entry(standing, row):
+        raise ConflictError(
             f"This entry was already recorded as {standing} and stays so; to add another reading, press Record again."
-        ) from None
-    return reading
+        )
+    return standing
 
 
-def strike_reading(reading: Reading, author: User, reason: str) -> Strike:
+def strike_reading(reading: Reading, author: User, reason: str, kind: Act.Kind = Act.Kind.STRIKE) -> Act:
     """Strike a reading through. It stays visible and is not judged any more."""
-    reason = reason.strip()
-    if not reason:
-        raise RefusedError("Say why this reading is struck, in a few words.")
-    if len(reason) > 200:
-        raise RefusedError(f"The reason is {len(reason)} characters long; keep it under 200.")
-    try:
-        with transaction.atomic():
-            strike = Strike(reading=reading, author=author, reason=reason, time=timezone.now())
-            strike.save()
-            return strike
-    except IntegrityError:
-        raise RefusedError("This reading is struck already.") from None
+    return _strike(reading, author, reason, kind, ActLine.Effect.STRIKE)
 
 
 def move_reading(reading: Reading, author: User, target: Target) -> Reading:
     """The reading belongs to another point: strike it here and enter the same text there."""
-    if target.quantity != reading.quantity:
-        raise RefusedError(f"“{reading}” is a {reading.quantity}; that point asks for a {target.quantity}.")
+    if target.measurand != reading.quantity:
+        raise Refused(f"“{reading}” is a {reading.quantity}; that point asks for a {target.measurand}.")
     quantity = parse(reading.text, target.unit, reading.unit)
+    span = parse(reading.range, target.unit) if reading.range else None
+    moved = record.Reading(target, quantity, span, note="moved from another point")
     with transaction.atomic():
-        strike_reading(reading, author, f"belongs to another point: {target.words()}")
         key = uuid.uuid5(reading.key, f"moved to {target.key}")
-        return record_reading(reading.run, author, target, quantity, key, reading.range, "moved from another point")
+        there = record_reading(reading.run, author, moved, key)
+        reason = f"belongs to another point: {target.words}"
+        _strike(reading, author, reason, Act.Kind.MOVE, ActLine.Effect.MOVE, there)
+    return there
 
 
 def undo_last(run: Run, author: User) -> Reading:
     """Strike the author's last standing reading of the run."""
-    last = Reading.objects.filter(run=run, author=author, strike=None).order_by("-id").first()
+    last = standing(Reading.objects.filter(run=run, author=author)).order_by("-id").first()
     if last is None:
-        raise RefusedError("There is no reading of yours left to undo.")
-    strike_reading(last, author, "undone")
+        raise Refused("There is no reading of yours left to undo.")
+    strike_reading(last, author, "undone", Act.Kind.UNDO)
     return last
+
+
+def standing(readings: QuerySet[Reading]) -> QuerySet[Reading]:
+    """Those of the readings on which no act that was not undone has struck."""
+    struck = ActLine.objects.filter(effect__in=rows.STRIKING, act__undone_by=None).values("reading")
+    return readings.exclude(pk__in=struck)
 
 
 def numbered_key(run: Run, number: int) -> uuid.UUID:
     """The key of a run's n-th reading that comes from a document rather than from a page."""
     return uuid.uuid5(run.sheet_id, str(number))
+
+
+def _strike(
+    reading: Reading,
+    author: User,
+    reason: str,
+    kind: Act.Kind,
+    effect: ActLine.Effect,
+    other: Reading | None = None,
+) -> Act:
+    reason = reason.strip()
+    if not reason:
+        raise Refused("Say why this reading is struck, in a few words.")
+    if len(reason) > LONGEST_REASON:
+        raise Refused(f"The reason is {len(reason)} characters long; keep it under {LONGEST_REASON}.")
+    with transaction.atomic():
+        # Whoever strikes a reading first holds its row; the other then finds it struck.
+        Reading.objects.select_for_update().only("pk").get(pk=reading.pk)
+        if not standing(Reading.objects.filter(pk=reading.pk)).exists():
+            raise Refused("This reading is struck already.")
+        act = Act(run=reading.run, kind=kind, reason=reason, author=author, time=timezone.now())
+        act.save()
+        ActLine(act=act, reading=reading, effect=effect, other=other).save()
+    return act
 
 
 def _same_entry(one: Reading, other: Reading) -> bool:

@@ -1,15 +1,16 @@
-"""Quantities as people type them, and as Recensor writes them back.
+"""Quantities as people type them.
 
 A quantity keeps the typed text, its exact value and its *resolution*: one unit of the last typed
 digit. Letter-coded values (``4k7``, ``R47``) follow IEC 60062. What could mean two things is never
 guessed: it is read by the plain rule and carries a `Doubt` that says what else it could mean.
 """
 
-import math
 import re
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import lru_cache
+from enum import StrEnum
+
+from recensor.core.errors import Refused
 
 OHM, VOLT, AMPERE, WATT, PERCENT = "Ω", "V", "A", "W", "%"
 QUANTITY_NAMES = {OHM: "resistance", VOLT: "voltage", AMPERE: "current", WATT: "power", PERCENT: "percentage"}
@@ -19,7 +20,6 @@ LONGEST_TEXT = 40
 LARGEST, SMALLEST, FINEST = Decimal("1e12"), Decimal("1e-12"), Decimal("1e-15")
 
 _PREFIX_EXPONENTS = {"p": -12, "n": -9, "u": -6, "µ": -6, "m": -3, "": 0, "k": 3, "K": 3, "M": 6, "G": 9, "T": 12}
-_PREFIX_BY_EXPONENT = {-12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M", 9: "G", 12: "T"}
 _UNIT_WORDS = {
     "ω": OHM, "ohm": OHM, "ohms": OHM, "r": OHM,
     "v": VOLT, "volt": VOLT, "volts": VOLT,
@@ -39,7 +39,32 @@ _LETTER_CODED = re.compile(
 _OVER_RANGE = re.compile(r"[+-]?(?:[0O]\.?L\.?|OVER|OVERLOAD) ?(?P<suffix>[^0-9.,+\- ]*)", re.IGNORECASE)
 
 
-class QuantityError(ValueError):
+class Measurand(StrEnum):
+    """What is read at a bench, named as in a run document."""
+
+    RESISTANCE = "resistance"
+    VOLTAGE = "voltage"
+    CURRENT = "current"
+
+    @property
+    def unit(self) -> str:
+        """The SI unit it is read in."""
+        return _UNITS[self]
+
+
+RESISTANCE, VOLTAGE, CURRENT = Measurand
+_UNITS = {RESISTANCE: OHM, VOLTAGE: VOLT, CURRENT: AMPERE}
+
+# Below this share of what it stands beside a value counts as zero.
+ZERO_SHARE = 1e-9
+
+
+def counts_as_zero(value: float, scale: float) -> bool:
+    """Whether a value is nothing beside others of the size `scale` in the same unit: round-off, not a quantity."""
+    return abs(value) <= ZERO_SHARE * abs(scale)
+
+
+class QuantityError(Refused):
     """The text is not a quantity that was asked for. The message says why and gives an example."""
 
 
@@ -123,9 +148,9 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
     agreed = _agreed(typed, said, beside_unit, unit)
     prefix = prefix or beside_prefix
     shift = exponent + _PREFIX_EXPONENTS[prefix]
-    value = _plain_decimal(digits.scaleb(shift))
-    resolution = _plain_decimal(Decimal(1).scaleb(shift - decimals))
+    value, resolution = digits.scaleb(shift), Decimal(1).scaleb(shift - decimals)
     _check_magnitude(typed, value, resolution, agreed)
+    value, resolution = _plain_decimal(value), _plain_decimal(resolution)
     return Quantity(typed, value, resolution, agreed, _doubt(plain, digits, prefix, agreed), beside)
 
 
@@ -158,96 +183,20 @@ def parse_percent(text: str) -> Quantity:
     return quantity
 
 
-def fraction(percentage: Quantity) -> float:
+def positive(text: str, unit: str | None) -> Quantity:
+    """A stated value above zero and without doubt. Raises `QuantityError`."""
+    quantity = parse(text, unit)
+    if quantity.over_range or float(quantity) <= 0:
+        raise QuantityError(f"“{quantity.text}” is not above zero.")
+    if quantity.doubt:
+        first, second = quantity.doubt.meanings
+        raise QuantityError(f"{quantity.doubt.question} Write {first} or {second}.")
+    return quantity
+
+
+def as_ratio(percentage: Quantity) -> float:
     """The percentage as a plain ratio: 5 % is 0.05."""
     return float(percentage) / 100.0
-
-
-def engineering(value: float | Decimal, resolution: float | Decimal, unit: str) -> str:
-    """Write a value in engineering notation down to the digit named by `resolution` (same SI unit).
-
-    Examples
-    --------
-    >>> engineering(0.00189, 1e-5, "A")
-    '1.89 mA'
-    >>> engineering(-1487, 1, "Ω")
-    '−1.487 kΩ'
-    """
-    place = math.floor(math.log10(float(resolution)) + 1e-9)
-    exact = Decimal(str(value)).quantize(Decimal(1).scaleb(place))
-    exponent = 3 * math.ceil(place / 3) if exact == 0 else 3 * (exact.adjusted() // 3)
-    exponent = min(max(exponent, -12), 12)
-    mantissa = f"{exact.scaleb(-exponent):.{max(0, exponent - place)}f}".replace("-", "−")
-    return f"{mantissa} {_PREFIX_BY_EXPONENT[exponent]}{unit}"
-
-
-@lru_cache(maxsize=4096)
-def rounded(value: float, uncertainty: float | None, unit: str) -> str:
-    """Write a calculated value down to the second significant digit of its uncertainty (JCGM 100, 7.2.6).
-
-    Without an uncertainty it is written with four significant digits.
-
-    Examples
-    --------
-    >>> rounded(2.80813, 0.1118, "V"), rounded(2.80813, None, "V")
-    ('2.81 V', '2.808 V')
-    """
-    if uncertainty:
-        place = math.floor(math.log10(uncertainty)) - 1
-        if abs(value) > 1e-3 * uncertainty:  # anything smaller is zero in this company
-            leading = math.floor(math.log10(abs(value)))
-            place = min(max(place, leading - 5), leading)
-    else:
-        place = math.floor(math.log10(abs(value))) - 3 if value else 0
-    return engineering(value, Decimal(1).scaleb(max(place, -15)), unit)
-
-
-def signed_percent(percentage: float) -> str:
-    """Write an error in % with its sign.
-
-    Examples
-    --------
-    >>> signed_percent(-0.779), signed_percent(-0.001)
-    ('−0.78 %', '+0.00 %')
-    """
-    return f"{round(percentage, 2) + 0.0:+.2f} %".replace("-", "−")
-
-
-def as_read(quantity: Quantity, unit: str) -> str:
-    """Write a reading with just the digits that were typed, or ``over-range``."""
-    if quantity.value is None or quantity.resolution is None:
-        return "over-range"
-    return engineering(quantity.value, quantity.resolution, unit)
-
-
-def stated(value: Decimal, unit: str) -> str:
-    """Write a stated value, such as a nominal one, with no needless zeros.
-
-    Examples
-    --------
-    >>> stated(Decimal("4700"), "Ω"), stated(Decimal("0.47"), "Ω"), stated(Decimal("100.0"), "Ω")
-    ('4.7 kΩ', '470 mΩ', '100 Ω')
-    """
-    number, prefixed = engineering(value, Decimal(1).scaleb(value.adjusted() - 5), unit).split(" ")
-    return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {prefixed}"
-
-
-def prefixed_unit(magnitude: float, unit: str) -> str:
-    """The unit with the prefix that a handheld meter shows a value of this size in, such as ``mA`` for 0.0019 A.
-
-    Ranges of volts and amperes end at 200 (200 mV, 200 mA): 0.48 V is read in volts (common practice, no source).
-
-    Examples
-    --------
-    >>> prefixed_unit(0.0019, "A"), prefixed_unit(0.48, "V"), prefixed_unit(0.12, "V"), prefixed_unit(470, "Ω")
-    ('mA', 'V', 'mV', 'Ω')
-    """
-    if magnitude == 0:
-        return unit
-    begins = 1.0 if unit == OHM else 0.2
-    exponent = 3 * math.floor(math.log10(abs(magnitude) / begins) / 3 + 1e-9)
-    lowest, highest = {OHM: (0, 6), VOLT: (-3, 0), AMPERE: (-6, 0)}.get(unit, (0, 0))
-    return _PREFIX_BY_EXPONENT[min(max(exponent, lowest), highest)] + unit
 
 
 def _read_number(plain: str, typed: str, unit: str | None) -> tuple[Decimal, int, int, str, str | None]:

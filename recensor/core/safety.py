@@ -4,14 +4,17 @@ Above 30 V DC a circuit carries a standing warning, above 60 V DC it is for pape
 the common limit of extra-low voltage for ripple-free DC; both are the project's own rule here.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from types import MappingProxyType
 
-from recensor.core import network
-from recensor.core.circuit import Kind, Setup
-from recensor.core.judgement.measurements import gather
-from recensor.core.quantity import fraction
-from recensor.core.record import QUANTITIES, Run, Target
+from recensor.core.circuit import Setup, Sheet
+from recensor.core.quantity import VOLT, as_ratio
+from recensor.core.solving import Operating, operate, stated
+
+Read = Mapping[str, float]
+NOTHING_READ: Read = MappingProxyType({})
 
 WARNING_ABOVE, PAPER_ONLY_ABOVE = 30.0, 60.0
 
@@ -27,18 +30,18 @@ class Caution(StrEnum):
     PAPER_ONLY = "paper only"
 
 
-def largest_voltage(run: Run) -> float:
+def largest_voltage(sheet: Sheet, read: Read = NOTHING_READ) -> float:
     """The largest voltage in volts between any two nodes of any setup, sources at the top of their tolerance.
 
     A source counts with its open-circuit voltage. A setup that cannot be solved counts with all its
-    voltage sources in series.
+    voltage sources in series. `read` has the values in SI units of parts that are unmarked and were read.
     """
-    return max((_largest_in(setup, run) for setup in run.setups.values()), default=0.0)
+    return max((_largest_in(setup, sheet, read) for setup in sheet.setups.values()), default=0.0)
 
 
-def caution(run: Run) -> Caution:
-    """Judge the run by its largest voltage."""
-    volts = largest_voltage(run)
+def caution(sheet: Sheet, read: Read = NOTHING_READ) -> Caution:
+    """Judge a sheet by its largest voltage."""
+    volts = largest_voltage(sheet, read)
     if volts > PAPER_ONLY_ABOVE:
         return Caution.PAPER_ONLY
     return Caution.WARNING if volts > WARNING_ABOVE else Caution.NONE
@@ -59,48 +62,34 @@ class Dissipation:
         return self.power > self.rating
 
 
-def dissipations(run: Run) -> list[Dissipation]:
+def dissipations(sheet: Sheet, read: Read = NOTHING_READ) -> list[Dissipation]:
     """Every resistor's power in every setup, sources at the top of their tolerance.
 
     Without a stated rating a quarter watt is taken. A setup that cannot be solved, or has a part that is neither
     marked nor read, is left out.
     """
     found = []
-    for setup in run.setups.values():
-        elements = _elements(setup, run)
-        if {e.name for e in elements}.union(setup.sources_off) < set(setup.connections):
-            continue
-        try:
-            solution = network.solve(elements, setup.reference)
-        except network.NetworkError:
-            continue
-        for element in elements:
-            if element.kind is Kind.RESISTOR:
-                rating = run.parts[element.name].rating
-                allowed = float(rating) if rating else USUAL_RATING
-                found.append(Dissipation(element.name, setup.name, float(solution.power(element.name)), allowed))
+    for setup in sheet.setups.values():
+        for name, state in _at_worst(setup, sheet, read).parts.items():
+            part = sheet.parts[name]
+            if not part.kind.drives:
+                allowed = float(part.rating) if part.rating else USUAL_RATING
+                found.append(Dissipation(name, setup.name, state.watts, allowed))
     return found
 
 
-def _largest_in(setup: Setup, run: Run) -> float:
-    elements = _elements(setup, run)
-    open_circuit = [0.0, *(abs(e.value) for e in elements if e.kind is Kind.VOLTAGE_SOURCE)]
-    try:
-        solved = network.solve(elements, setup.reference).largest_voltage
-    except network.NetworkError:
-        solved = sum(open_circuit)
+def _largest_in(setup: Setup, sheet: Sheet, read: Read) -> float:
+    worst = _at_worst(setup, sheet, read)
+    open_circuit = [0.0, *(abs(e.value) for e in worst.elements if e.kind.drives and e.kind.unit == VOLT)]
+    solved = sum(open_circuit) if worst.problem else worst.solution.largest_voltage
     return max(solved, *open_circuit)
 
 
-def _elements(setup: Setup, run: Run) -> list[network.Element]:
-    """The setup at its worst: sources at the top of their tolerance; parts neither marked nor read are left out."""
-    measured = gather(run) if any(part.nominal is None for part in run.parts.values()) else {}
-    values: dict[str, float | None] = {}
-    for name in setup.connections:
-        part = run.parts[name]
-        stated = setup.stated(part)
-        reading = measured.get(Target(QUANTITIES[part.kind.unit], of=name).key)
-        value = float(stated) if stated else reading.mean if reading else None
-        top = 1.0 + (fraction(part.tolerance) if part.kind.is_source and part.tolerance else 0.0)
-        values[name] = None if value is None else value * top
-    return network.elements_of(setup, run.parts, values)
+def _at_worst(setup: Setup, sheet: Sheet, read: Read) -> Operating:
+    """The setup with its sources at the top of their tolerance."""
+    known = {name: read[name] for name in setup.connections if name in read} | stated(sheet, setup).known
+    for name in setup.driving(sheet.parts):
+        tolerance = sheet.parts[name].tolerance
+        if tolerance and name in known:
+            known[name] *= 1.0 + as_ratio(tolerance)
+    return operate(sheet, setup, known)

@@ -4,10 +4,12 @@ Standard uncertainties unless *expanded* is said; the expanded one is U = 2u.
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
 
 COVERAGE_FACTOR = 2.0
 
@@ -25,13 +27,12 @@ def tolerance_uncertainty(nominal: float, tolerance: float) -> float:
     return abs(nominal) * tolerance / math.sqrt(3.0)
 
 
-def meter_uncertainty(readings: Sequence[float], resolutions: Sequence[float]) -> float:
-    """Standard uncertainty that the meter puts on the mean of `readings`: here from resolution only.
+def meter_uncertainty(resolutions: Sequence[float]) -> float:
+    """Standard uncertainty that the meter puts on the mean of readings with these last digits.
 
-    The meter's share is common to all trials and does not shrink with their number. Accuracy by
-    range enters here once a meter's profile is known.
+    From resolution only. The meter's share is common to all trials and does not shrink with their number.
     """
-    return sum(resolution_uncertainty(resolution) for resolution in resolutions) / len(readings)
+    return sum(resolution_uncertainty(resolution) for resolution in resolutions) / len(resolutions)
 
 
 def scatter_uncertainty(deviation: float, count: int) -> float:
@@ -53,7 +54,7 @@ def student_factor(count: int) -> float:
     return _STUDENT_95[count - 1] / COVERAGE_FACTOR if count < 10 else 1.0
 
 
-def propagate(sensitivities: NDArray[np.float64], covariance: NDArray[np.float64]) -> float:
+def propagate(sensitivities: Array, covariance: Array) -> float:
     """Combined standard uncertainty √(s · C · s) (JCGM 100, 5.2.2).
 
     `sensitivities` has shape (n,); `covariance` has shape (n, n), or (n,) for variances of
@@ -61,23 +62,6 @@ def propagate(sensitivities: NDArray[np.float64], covariance: NDArray[np.float64
     """
     weighted = covariance * sensitivities if covariance.ndim == 1 else covariance @ sensitivities
     return math.sqrt(max(0.0, float(sensitivities @ weighted)))
-
-
-def combined(
-    sensitivities: Mapping[str, float], uncertainties: Mapping[str, float | None]
-) -> tuple[float | None, list[str]]:
-    """Combine independent quantities by name.
-
-    Returns the combined standard uncertainty, None when a quantity that matters has none known, and
-    the names of those. A sensitivity of exactly zero does not matter.
-    """
-    unknown = [name for name, slope in sensitivities.items() if slope and uncertainties[name] is None]
-    if unknown:
-        return None, unknown
-    names = [name for name, slope in sensitivities.items() if slope]
-    slopes = np.array([sensitivities[name] for name in names])
-    variances = np.array([(uncertainties[name] or 0.0) ** 2 for name in names])
-    return propagate(slopes, variances), []
 
 
 def expanded(standard: float | None) -> float | None:

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 from math import atan2, degrees, hypot
 
-from recensor.core import colour_code
-from recensor.core.breadboard import ACROSS, LEFT, RAILS, RIGHT, Built, Hole, Placement, Sort, Strip
-from recensor.core.circuit import Kind, Part
+from recensor.core.boards import ACROSS, LEFT, RAILS, RIGHT, Built, Hole, Piece, Placement, Strip
+from recensor.core.circuit import Part
+from recensor.drawing.resistor import bands_of
 
 PITCH = 19.0
 MARGIN_X, MARGIN_Y = 40.0, 30.0
@@ -102,17 +102,25 @@ def board_view(
         (str(row), x, _y(row) + 4) for row in (1, *range(5, board.rows + 1, 5)) for x in (_x("a") - 16, _x("j") + 16)
     ]
     marks += [(letter, _x(letter), y) for letter in LEFT + RIGHT for y in (MARGIN_Y - 8, height - 8)]
-    resistors = [one for one in built.placements.values() if one.sort is Sort.PART and not _is_source(one, parts)]
-    sources = [one for one in built.placements.values() if one.sort is Sort.PART and _is_source(one, parts)]
-    wires = [one for one in built.placements.values() if one.sort is not Sort.PART]
+    resistors = [
+        placement
+        for placement in built.placements.values()
+        if placement.piece is Piece.PART and not _is_source(placement, parts)
+    ]
+    sources = [
+        placement
+        for placement in built.placements.values()
+        if placement.piece is Piece.PART and _is_source(placement, parts)
+    ]
+    wires = [placement for placement in built.placements.values() if placement.piece is not Piece.PART]
     return BoardView(
         width=_x("-R") + MARGIN_X,
         height=height,
         holes=_empty_holes(board.rows),
         dots=tuple(_used_dots(built, nodes, lit_holes)),
-        bodies=tuple(_body(one, parts, one.name in lit) for one in resistors),
-        wires=tuple(_wire(one, one.name in lit) for one in wires),
-        supplies=tuple(lead for one in sources for lead in _leads(one)),
+        bodies=tuple(_body(placement, parts, placement.name in lit) for placement in resistors),
+        wires=tuple(_wire(placement, placement.name in lit) for placement in wires),
+        supplies=tuple(lead for placement in sources for lead in _leads(placement)),
         rails=tuple((rail[0].replace("-", "−"), "plus" if rail[0] == "+" else "minus", _x(rail)) for rail in RAILS),
         marks=tuple(marks),
         probes=tuple((colour, *_at(hole)) for colour, hole in (probes or {}).items()),
@@ -120,9 +128,9 @@ def board_view(
     )
 
 
-def _words(one: Placement) -> str:
-    first, second = (hole.name.replace("-", "−") for hole in one.holes)
-    return f"{one.name} from {first} to {second}"
+def _words(placement: Placement) -> str:
+    first, second = (hole.shown for hole in placement.holes)
+    return f"{placement.name} from {first} to {second}"
 
 
 @lru_cache(maxsize=8)
@@ -138,57 +146,59 @@ def _empty_holes(rows: int) -> str:
 def _used_dots(built: Built, nodes: Mapping[Strip, str], lit: Collection[Hole]) -> Iterator[Dot]:
     """The holes of every strip that something is pushed into, and those that are marked."""
     nets, numbers = built.nets(), dict[Strip, int]()
-    leads = {hole: f"{one.name} {k} {one.holes[1 - k].name}"
-             for one in built.placements.values() for k, hole in enumerate(one.holes)}  # fmt: skip
+    leads = {hole: f"{placement.name} {k} {placement.holes[1 - k].name}"
+             for placement in built.placements.values() for k, hole in enumerate(placement.holes)}  # fmt: skip
     for strip in dict.fromkeys(built.board.strip(hole) for hole in (*leads, *lit)):
         net = nets.of(built.board.holes(strip)[0])
         number = numbers.setdefault(net, len(numbers))
         for hole in built.board.holes(strip):
-            name = hole.name.replace("-", "−")
+            name = hole.shown
             title = f"{name}, node {nodes[net]}" if net in nodes else name
             x, y = _at(hole)
             yield Dot(hole.name, x, y, number, number % TINTS, title, hole in lit, leads.get(hole, ""))
 
 
-def _body(one: Placement, parts: Mapping[str, Part], lit: bool) -> Body:
-    (x1, y1), (x2, y2) = (_at(hole) for hole in one.holes)
+def _body(placement: Placement, parts: Mapping[str, Part], lit: bool) -> Body:
+    (x1, y1), (x2, y2) = (_at(hole) for hole in placement.holes)
     return Body(
-        name=one.name,
+        name=placement.name,
         x=(x1 + x2) / 2,
         y=(y1 + y2) / 2,
         angle=round(degrees(atan2(y2 - y1, x2 - x1)), 1),
         reach=round(hypot(x2 - x1, y2 - y1) / 2, 1),
-        bands=_bands(parts.get(one.name)),
+        bands=_bands(parts.get(placement.name)),
         label=((x1 + x2) / 2 + 11, (y1 + y2) / 2 + 4) if x1 == x2 else ((x1 + x2) / 2 - 8, (y1 + y2) / 2 - 11),
         lit=lit,
     )
 
 
 def _bands(part: Part | None) -> tuple[tuple[str, float], ...]:
-    bands = colour_code.bands_of(part)
+    bands = bands_of(part)
     last = len(bands) - 1
     return tuple((band.word, -BODY / 2 + 5 + k * 6.5 if k < last else BODY / 2 - 8) for k, band in enumerate(bands))
 
 
-def _wire(one: Placement, lit: bool) -> Wire:
-    (x1, y1), (x2, y2) = (_at(hole) for hole in one.holes)
+def _wire(placement: Placement, lit: bool) -> Wire:
+    (x1, y1), (x2, y2) = (_at(hole) for hole in placement.holes)
     # Pushed out sideways a little, so that wires along one column do not hide the holes between.
     bend = 0.16 * hypot(x2 - x1, y2 - y1) + 5
     length = hypot(x2 - x1, y2 - y1) or 1.0
     cx, cy = (x1 + x2) / 2 + bend * (y2 - y1) / length, (y1 + y2) / 2 - bend * (x2 - x1) / length
-    kind = "pulled" if one.pulled else one.sort.value
-    return Wire(one.name, kind, f"M{x1:g} {y1:g}Q{cx:.1f} {cy:.1f} {x2:g} {y2:g}", round(cx, 1), round(cy, 1), lit)
+    kind = "pulled" if placement.pulled else placement.piece.value
+    return Wire(
+        placement.name, kind, f"M{x1:g} {y1:g}Q{cx:.1f} {cy:.1f} {x2:g} {y2:g}", round(cx, 1), round(cy, 1), lit
+    )
 
 
-def _leads(one: Placement) -> list[Supply]:
+def _leads(placement: Placement) -> list[Supply]:
     return [
-        Supply(one.name if sign == "−" else "", sign, kind, *_at(hole))
-        for sign, kind, hole in zip("+−", ("plus", "minus"), one.holes, strict=True)
+        Supply(placement.name if sign == "−" else "", sign, kind, *_at(hole))
+        for sign, kind, hole in zip("+−", ("plus", "minus"), placement.holes, strict=True)
     ]
 
 
-def _is_source(one: Placement, parts: Mapping[str, Part]) -> bool:
-    return one.name in parts and parts[one.name].kind is not Kind.RESISTOR
+def _is_source(placement: Placement, parts: Mapping[str, Part]) -> bool:
+    return placement.name in parts and not parts[placement.name].kind.rigid
 
 
 def _x(column: str) -> float:

@@ -3,6 +3,16 @@
 import re
 from html import escape
 
+
+class Markup(str):
+    """Markup that stands as it is in a page: every name and text in it was escaped where it entered."""
+
+    __slots__ = ()
+
+    def __html__(self) -> str:
+        return self
+
+
 _SUBSCRIPTED = re.compile(r"([A-Za-z])(.+)")
 
 
@@ -58,6 +68,6 @@ def in_brackets(member: str) -> str:
     return f"<mrow><mo>(</mo>{member}<mo>)</mo></mrow>"
 
 
-def formula(*sides: str) -> str:
+def formula(*sides: str) -> Markup:
     """A displayed line of sides that are equal."""
-    return f'<math display="block">{joined("=", *sides)}</math>'
+    return Markup(f'<math display="block">{joined("=", *sides)}</math>')

@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from recensor.core.colour_code import Colour
+from recensor.core.circuit import Part
+from recensor.core.resistors import Colour, bands_saying
 
 BODY_LEFT, BODY_WIDTH, BAND_WIDTH, PITCH = 60, 240, 18, 34
 
@@ -38,3 +39,16 @@ def banded_resistor(bands: Sequence[Colour]) -> BandedResistor:
         x += PITCH
     words = ", ".join(colour.word for colour in bands) or "no bands yet"
     return BandedResistor(tuple(placed), f"Resistor with the bands {words}")
+
+
+def bands_of(part: Part | None) -> tuple[Colour, ...]:
+    """The bands of a part as marked; none when a value or tolerance is missing or no bands say them."""
+    if part is None or not part.kind.has_bands or part.nominal is None or part.tolerance is None:
+        return ()
+    return bands_saying(part.nominal.value, part.tolerance.value)
+
+
+def resistor_of(part: Part | None) -> BandedResistor | None:
+    """What a part of a run looks like; None when no bands say it."""
+    bands = bands_of(part)
+    return banded_resistor(bands) if bands else None

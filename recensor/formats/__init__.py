@@ -1,1 +1,1 @@
-"""Open formats in and out."""
+"""Open formats in and out: run documents, the answer of ``recensor judge``, SPICE netlists."""

@@ -2,12 +2,10 @@
 
 from typing import Any
 
-from recensor.core.judgement import Account, Assessment, TargetAssessment
-from recensor.core.judgement.claims import ClaimAssessment
-from recensor.core.judgement.verdicts import Comparison
-from recensor.core.record import MEASURED, NOMINAL
+from recensor.core.circuit import MEASURED, NOMINAL
+from recensor.core.judgement import Account, Assessment, ClaimAssessment, Judged, TargetAssessment
 from recensor.core.uncertainty import expanded
-from recensor.formats.run_document import target_tree
+from recensor.formats.sheet import target_tree
 
 
 def to_tree(assessment: Assessment) -> dict[str, Any]:
@@ -25,7 +23,7 @@ def to_tree(assessment: Assessment) -> dict[str, Any]:
             for name, part in assessment.parts.items()
         },
         "readings": [
-            {"index": reading.index, "value": reading.comparison.value, **_comparison(reading.comparison)}
+            {"index": reading.index, "value": reading.judged.value, **_judged(reading.judged)}
             for reading in assessment.readings
         ],
         "targets": [_target(target) for target in assessment.targets.values()],
@@ -46,22 +44,22 @@ def to_tree(assessment: Assessment) -> dict[str, Any]:
     }
 
 
-def _comparison(comparison: Comparison) -> dict[str, Any]:
+def _judged(judged: Judged) -> dict[str, Any]:
     return {
-        "over_range": comparison.over_range,
-        "calculated": {NOMINAL: comparison.nominal.value, MEASURED: comparison.measured.value},
-        "open": comparison.open,
-        "percent_error": comparison.percent_error,
+        "over_range": judged.over_range,
+        "calculated": {NOMINAL: judged.nominal.value, MEASURED: judged.measured.value},
+        "open": judged.open,
+        "percent_error": judged.percent_error,
         "uncertainty": {
-            "reading": comparison.uncertainty,
+            "reading": judged.expanded,
             "calculated": {
-                NOMINAL: expanded(comparison.nominal.uncertainty),
-                MEASURED: expanded(comparison.measured.uncertainty),
+                NOMINAL: expanded(judged.nominal.standard),
+                MEASURED: expanded(judged.measured.standard),
             },
         },
-        "normalised_error": comparison.normalised_error,
-        "verdict": str(comparison.verdict),
-        "reason": comparison.reason,
+        "normalised_error": judged.normalised_error,
+        "verdict": judged.verdict.value,
+        "reason": judged.reason,
     }
 
 
@@ -69,19 +67,19 @@ def _target(assessed: TargetAssessment) -> dict[str, Any]:
     measurement = assessed.measurement
     return {
         "setup": measurement.target.setup,
-        "quantity": measurement.target.quantity,
+        "quantity": measurement.target.measurand.value,
         **target_tree(measurement.target),
         "indexes": list(measurement.indexes),
         "n": measurement.count,
         "mean": measurement.mean,
         "s": measurement.deviation,
-        **_comparison(assessed.comparison),
+        **_judged(assessed.judged),
     }
 
 
 def _account(account: Account) -> dict[str, Any]:
     return {
-        "law": account.law,
+        "law": account.law.value,
         "setup": account.setup,
         **({"at": account.at} if account.at is not None else {"around": list(account.around)}),
         "terms": [
@@ -93,7 +91,7 @@ def _account(account: Account) -> dict[str, Any]:
         "drops": account.drops,
         "residual": account.residual,
         "residual_percent": account.residual_percent,
-        "uncertainty": account.uncertainty,
+        "uncertainty": account.expanded,
         "normalised_error": account.normalised_error,
         "missing": [
             {key: value for key, value in target_tree(target).items() if key != "setup"} for target in account.missing
@@ -107,10 +105,10 @@ def _claim(assessed: ClaimAssessment) -> dict[str, Any]:
     return {
         "index": assessed.index,
         **target_tree(assessed.claim.target),
-        "value": assessed.comparison.value,
-        **_comparison(assessed.comparison),
+        "value": assessed.judged.value,
+        **_judged(assessed.judged),
         "from": list(assessed.claim.sources),
-        "as": assessed.claim.combined,
+        "as": assessed.claim.combined and assessed.claim.combined.value,
         "own_terms": assessed.own_terms,
         "follows": assessed.follows,
         "follows_reason": assessed.reason,

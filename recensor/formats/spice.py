@@ -8,25 +8,39 @@ SPICE counts a current source from its first node through itself to its second; 
 """
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from recensor.core import node_list
-from recensor.core.circuit import Kind, Part, Setup
-from recensor.core.notation import SETUP
+from recensor.core.circuit import (
+    CURRENT_SOURCE,
+    MOST_PARTS,
+    NAME,
+    NODE,
+    RESISTOR,
+    SETUP,
+    VOLTAGE_SOURCE,
+    Kind,
+    Leads,
+    NodeListError,
+    Part,
+    Setup,
+    Sheet,
+    node_list,
+)
+from recensor.core.errors import Refused
 from recensor.core.quantity import LARGEST, SMALLEST, parse
-from recensor.core.record import Run
 
 LONGEST_FILE = 200_000
-MOST_PARTS = 60
 GROUND = "0"
 _NOTE = "*@ "
 _SUFFIXES = {"t": 12, "g": 9, "meg": 6, "k": 3, "": 0, "m": -3, "u": -6, "n": -9, "p": -12, "f": -15}
 _NUMBER = re.compile(
     r"(?P<number>[+-]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)(?:e[+-]?[0-9]{1,3})?)(?P<suffix>meg|[tgkmunpf]?)[a-z]*"
 )
-_KINDS = {"r": Kind.RESISTOR, "v": Kind.VOLTAGE_SOURCE, "i": Kind.CURRENT_SOURCE}
+# The kinds that a netlist has words for here, by the letter that its lines begin with, and whether SPICE counts their
+# current the other way.
+_KINDS = {"r": (RESISTOR, False), "v": (VOLTAGE_SOURCE, False), "i": (CURRENT_SOURCE, True)}
 _PASSED_OVER = (
     ".op",
     ".dc",
@@ -47,7 +61,7 @@ _ELEMENTS = {"c": "a capacitor", "l": "an inductor", "d": "a diode", "q": "a tra
              "s": "a switch", "w": "a switch", "t": "a line"}  # fmt: skip
 
 
-class NetlistError(ValueError):
+class NetlistError(Refused):
     """A line of the netlist is not taken; `line` is its number, counted from 1."""
 
     def __init__(self, message: str, line: int) -> None:
@@ -59,18 +73,21 @@ class NetlistError(ValueError):
 class Imported:
     """A circuit from a netlist, and what was passed over in it."""
 
-    run: Run
+    sheet: Sheet
     passed_over: tuple[str, ...]
 
 
-def write(run: Run, setup: Setup) -> str:
-    """A setup as a netlist. Unmarked parts have no value: raises `ValueError` that names them."""
-    unmarked = [name for name in setup.connections if not setup.stated(run.parts[name])]
+def write(sheet: Sheet, setup: Setup) -> str:
+    """A setup as a netlist. Raises `Refused` that names parts without a value, or of a kind that it has no word for."""
+    unmarked = [name for name in setup.connections if not setup.stated(sheet.parts[name])]
     if unmarked:
-        raise ValueError(f"{' and '.join(unmarked)} has no value; a netlist needs one for every part.")
-    notes = [f"{_NOTE}{line}" for line in node_list.write(run, setup).splitlines()]
-    title = " ".join(run.title.split()) or "Circuit"
-    return "\n".join([title, *notes, *_lines(run, setup), ".op", ".end", ""])
+        raise Refused(f"{' and '.join(unmarked)} has no value; a netlist needs one for every part.", unmarked)
+    unsaid = [name for name in setup.connections if sheet.parts[name].kind not in _LINES]
+    if unsaid:
+        raise Refused(f"{' and '.join(unsaid)}: a netlist has no word for such a part here.", unsaid)
+    notes = [f"{_NOTE}{line}" for line in node_list.write(sheet, setup).splitlines()]
+    title = " ".join(sheet.title.split()) or "Circuit"
+    return "\n".join([title, *notes, *_lines(sheet, setup), ".op", ".end", ""])
 
 
 def read(text: str) -> Imported:
@@ -79,7 +96,7 @@ def read(text: str) -> Imported:
         raise NetlistError(f"The file is longer than {LONGEST_FILE} characters.", 1)
     title, *_ = text.splitlines() or [""]
     parts: dict[str, Part] = {}
-    connections: dict[str, tuple[str, str]] = {}
+    connections: dict[str, Leads] = {}
     passed_over: list[str] = []
     for number, words in _statements(text):
         letter = words[0][0].lower()
@@ -102,52 +119,61 @@ def read(text: str) -> Imported:
         raise NetlistError("There is no resistor and no source in it.", 1)
     if GROUND not in {node for leads in connections.values() for node in leads}:
         raise NetlistError("No part is at node 0, the reference of every netlist.", 1)
-    run = Run(title.strip()[:120] or "Netlist", parts, {SETUP: Setup(SETUP, GROUND, connections)})
-    noted = _noted(text, run)
-    return Imported(noted or run, tuple(passed_over))
+    sheet = Sheet(title.strip()[:120] or "Netlist", parts, {SETUP: Setup(SETUP, GROUND, connections)})
+    noted = _noted(text, sheet)
+    return Imported(noted or sheet, tuple(passed_over))
 
 
-def _noted(text: str, run: Run) -> Run | None:
+def _noted(text: str, sheet: Sheet) -> Sheet | None:
     """The circuit of the remarks, where there is one and the netlist still is what it gives."""
     notes = "\n".join(line.removeprefix(_NOTE) for line in text.splitlines() if line.startswith(_NOTE))
     try:
-        noted = node_list.read(notes, run.title) if notes else None
+        noted = node_list.read(notes, sheet.title) if notes else None
         said = [" ".join(words) for _, words in _statements(text) if words[0][0] != "."]
         if noted and list(_lines(noted, noted.setups[SETUP])) == said:
             return noted
-    except (node_list.NodeListError, KeyError):
+    except (NodeListError, KeyError):
         return None
     return None
 
 
-def _lines(run: Run, setup: Setup) -> Iterator[str]:
+def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
     """One line for each part, and one more for an internal resistance. Node names are made SPICE's own."""
     plain = all(re.fullmatch(r"[a-z0-9_]+", node) for node in setup.nodes if node != setup.reference)
     others = (node for node in setup.nodes if node != setup.reference)
     nodes = {node: node if plain and node != GROUND else f"n{k}" for k, node in enumerate(others, 1)}
     nodes[setup.reference] = GROUND
     for name, (first, second) in setup.connections.items():
-        part = run.parts[name]
+        part = sheet.parts[name]
         value = setup.stated(part)
         amount = 0.0 if name in setup.sources_off or value is None else float(value)
-        a, b = nodes[first], nodes[second]
-        own = _KINDS_LETTER[part.kind]
+        own = part.kind.letter
         label = name if name[0].upper() == own else f"{own}{name}"
-        internal = part.internal_resistance
-        if part.kind is Kind.RESISTOR:
-            yield f"{label} {a} {b} {amount!r}"
-        elif part.kind is Kind.CURRENT_SOURCE:
-            yield f"{label} {b} {a} dc {amount!r}"
-            if internal:
-                yield f"R{label}_internal {a} {b} {internal!r}"
-        elif internal:
-            yield f"{label} {label.lower()}_inside {b} dc {amount!r}"
-            yield f"R{label}_internal {label.lower()}_inside {a} {internal!r}"
-        else:
-            yield f"{label} {a} {b} dc {amount!r}"
+        yield from _LINES[part.kind](label, nodes[first], nodes[second], amount, part.internal_resistance)
 
 
-_KINDS_LETTER = {kind: letter.upper() for letter, kind in _KINDS.items()}
+def _resistor(label: str, a: str, b: str, amount: float, internal: float) -> Iterator[str]:
+    yield f"{label} {a} {b} {amount!r}"
+
+
+def _current_source(label: str, a: str, b: str, amount: float, internal: float) -> Iterator[str]:
+    yield f"{label} {b} {a} dc {amount!r}"
+    if internal:
+        yield f"R{label}_internal {a} {b} {internal!r}"
+
+
+def _voltage_source(label: str, a: str, b: str, amount: float, internal: float) -> Iterator[str]:
+    inside = f"{label.lower()}_inside" if internal else a
+    yield f"{label} {inside} {b} dc {amount!r}"
+    if internal:
+        yield f"R{label}_internal {inside} {a} {internal!r}"
+
+
+_LINES: dict[Kind, Callable[[str, str, str, float, float], Iterator[str]]] = {
+    RESISTOR: _resistor,
+    VOLTAGE_SOURCE: _voltage_source,
+    CURRENT_SOURCE: _current_source,
+}
 
 
 def _statements(text: str) -> Iterator[tuple[int, list[str]]]:
@@ -171,12 +197,12 @@ def _statements(text: str) -> Iterator[tuple[int, list[str]]]:
         yield current
 
 
-def _part(words: list[str], number: int) -> tuple[Part, tuple[str, str]]:
-    kind = _KINDS[words[0][0].lower()]
+def _part(words: list[str], number: int) -> tuple[Part, Leads]:
+    kind, is_turned = _KINDS[words[0][0].lower()]
     if len(words) < 4:
         raise NetlistError(f"{words[0][:20]} needs two nodes and a value.", number)
     name, first, second, *rest = words
-    if kind is not Kind.RESISTOR and rest and rest[0].lower() == "dc":
+    if kind.drives and rest and rest[0].lower() == "dc":
         rest = rest[1:]
     if not rest:
         raise NetlistError(f"{name[:20]} has no value.", number)
@@ -185,19 +211,19 @@ def _part(words: list[str], number: int) -> tuple[Part, tuple[str, str]]:
     match = _NUMBER.fullmatch(rest[0].lower())
     if not match:
         raise NetlistError(f"“{rest[0][:20]}” is no value.", number)
-    if not node_list.NAME.fullmatch(name):
+    if not NAME.fullmatch(name):
         raise NetlistError(f"“{name[:20]}” is no name of a part.", number)
     for node in (first, second):
-        if not node_list.NODE.fullmatch(node):
+        if not NODE.fullmatch(node):
             raise NetlistError(f"“{node[:20]}” is no name of a node.", number)
     if first == second:
         raise NetlistError(f"Both leads of {name} are at node {first}.", number)
     value = Decimal(match["number"]).scaleb(_SUFFIXES[match["suffix"]])
     if value and not SMALLEST <= abs(value) <= LARGEST:
         raise NetlistError(f"“{rest[0][:20]}” is out of all range.", number)
-    if kind is Kind.RESISTOR and value <= 0:
+    if not kind.drives and value <= 0:
         raise NetlistError(f"{name} has a resistance that is not above zero.", number)
-    leads = (second, first) if kind is Kind.CURRENT_SOURCE else (first, second)
+    leads = (second, first) if is_turned else (first, second)
     if value < 0:
         value, leads = -value, leads[::-1]
     quantity = replace(parse(f"{value.normalize():f}", kind.unit), unit=kind.unit)

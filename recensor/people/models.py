@@ -3,6 +3,8 @@
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
+from recensor.drawing.conventions import Conventions
+
 
 class User(AbstractUser):
     """A person who signs in, with the school they follow. Names are told apart by case, as every name here."""
@@ -29,6 +31,11 @@ class User(AbstractUser):
     )
 
     @property
-    def draws_zigzag(self) -> bool:
-        """Whether resistors are drawn as zigzags."""
-        return self.resistor_symbol == "zigzag"
+    def conventions(self) -> Conventions:
+        """The school as drawings and worked calculations take it."""
+        return Conventions(
+            zigzag=self.resistor_symbol == "zigzag",
+            source_letter=self.source_letter,
+            product_over_sum=self.parallel_formula == "product",
+            signed_sum=self.voltage_law == "signed",
+        )

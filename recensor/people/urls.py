@@ -1,5 +1,6 @@
 """Addresses of sign-in and account."""
 
+from django.conf import settings
 from django.contrib.auth import views
 from django.urls import path, reverse_lazy
 
@@ -12,7 +13,9 @@ urlpatterns = [
     path("preferences/", PreferencesView.as_view(), name="preferences"),
     path(
         "password/",
-        views.PasswordChangeView.as_view(template_name="people/password.html", success_url=reverse_lazy("bench:runs")),
+        views.PasswordChangeView.as_view(
+            template_name="people/password.html", success_url=reverse_lazy(settings.LOGIN_REDIRECT_URL)
+        ),
         name="password",
     ),
 ]

@@ -34,17 +34,20 @@ ALLOWED_HOSTS = env.list("RECENSOR_HOSTS", default=["127.0.0.1", "localhost", "[
 
 INSTALLED_APPS = [
     "recensor.site",
-    "recensor.people",
-    "recensor.library",
+    "recensor.web",
     "recensor.drawing",
+    "recensor.people",
+    "recensor.meters",
+    "recensor.kits",
+    "recensor.reference",
+    "recensor.experiments",
     "recensor.bench",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
+    "django.forms",
     "axes",
-    "crispy_bootstrap5",
-    "crispy_forms",
     "csp",
     "django_htmx",
     "rules.apps.AutodiscoverRulesConfig",
@@ -130,6 +133,9 @@ SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
 CSRF_FAILURE_VIEW = "recensor.site.views.csrf_failure"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
 
+# A page that got no answer sends again what was typed.
+OUTBOX_RETRY_MILLISECONDS = 4000
+
 STATIC_URL = "static/"
 STATIC_ROOT = VAR / "static"
 STORAGES = {
@@ -141,7 +147,7 @@ STORAGES = {
 DEMO_ACCOUNTS = ("bench-1", "bench-2", "technician", "instructor")
 DEMO_PASSWORD = "wind-vane"  # noqa: S105 (meant to be read)
 
-CRISPY_ALLOWED_TEMPLATE_PACKS = CRISPY_TEMPLATE_PACK = "bootstrap5"
+FORM_RENDERER = "recensor.web.forms.FieldRenderer"
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = env.str("TZ", default="UTC")
 USE_TZ = True

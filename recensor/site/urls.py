@@ -4,7 +4,9 @@ from django.urls import include, path
 
 urlpatterns = [
     path("", include("recensor.bench.urls")),
-    path("", include("recensor.library.urls")),
+    path("", include("recensor.experiments.urls")),
+    path("", include("recensor.reference.urls")),
+    path("", include("recensor.kits.urls")),
     path("", include("recensor.people.urls")),
 ]
 handler400 = "recensor.site.views.bad_request"

@@ -4,7 +4,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from recensor.bench.models import BoardState
 from tests.browser.pages import PHONE, BrowserTestCase
-from tests.web.bench import chain_run
+from tests.served import chain_run
 
 
 def hole(page: Page, name: str) -> Locator:
@@ -15,7 +15,7 @@ def hole(page: Page, name: str) -> Locator:
 class Board(BrowserTestCase):
     def open_board(self, **options: object) -> Page:
         page = self.open(**options)
-        self.sign_in(page, f"{chain_run(self.person).get_absolute_url()}board/?way=built")
+        self.sign_in(page, f"{chain_run(self.person).get_absolute_url()}board/?side=built")
         page.wait_for_load_state("load")
         return page
 

@@ -2,11 +2,11 @@
 
 from playwright.sync_api import Page, expect
 
-from recensor.core import ready_made, starting
-from recensor.core.editing import asking_everything
-from recensor.library.models import Experiment
-from recensor.library.queries import sheet_of
-from recensor.library.services.experiments import make_experiment
+from recensor.core.circuit import asking_everything
+from recensor.core.examples import circuits, experiments
+from recensor.experiments.models import Experiment
+from recensor.experiments.queries import sheet_of
+from recensor.experiments.services import make_experiment
 from tests.browser.pages import PHONE, BrowserTestCase
 
 
@@ -50,7 +50,7 @@ class Editor(BrowserTestCase):
         expect(page.locator("#line")).to_have_value("9V: 1k + R4=470 + (R2=2k2 | R3=3k3)")
 
     def test_the_drawing_chooses_and_what_is_wrong_is_said_beside_it(self) -> None:
-        make_experiment(self.person, asking_everything(starting.bridge(0)))
+        make_experiment(self.person, asking_everything(circuits.bridge()))
         page = self.open()
         self.sign_in(page, Experiment.objects.get().get_absolute_url())
         page.locator(".row-part", has_text="R2").hover()
@@ -64,8 +64,8 @@ class Editor(BrowserTestCase):
         self.assertEqual(len(self.parts()), 6)
 
     def test_by_thumb_and_through_its_setups(self) -> None:
-        made = ready_made.loaded_divider()
-        make_experiment(self.person, made.run, made.aim)
+        made = experiments.loaded_divider()
+        make_experiment(self.person, made.sheet, made.aim)
         page = self.open(PHONE, has_touch=True)
         self.sign_in(page, Experiment.objects.get().get_absolute_url())
         page.wait_for_load_state("load")

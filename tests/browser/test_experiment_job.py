@@ -3,31 +3,21 @@
 from playwright.sync_api import Page, expect
 
 from recensor.bench.models import Reading, Run
-from recensor.core import editing, network, ready_made, starting
-from recensor.core.circuit import Kind
-from recensor.core.record import RESISTANCE, Target
+from recensor.core.circuit import Sheet, Target
+from recensor.core.editing import edits
+from recensor.core.examples import circuits, experiments
 from recensor.core.record import Run as CoreRun
+from recensor.experiments.models import Experiment
+from recensor.experiments.queries import sheet_of
+from recensor.experiments.services import make_experiment
 from recensor.formats import run_document, spice
-from recensor.library.models import Experiment
-from recensor.library.queries import sheet_of
-from recensor.library.services.experiments import make_experiment
 from tests.browser.pages import BrowserTestCase
+from tests.hidden import off_by, true_value
 
 
-def shown(target: Target, run: CoreRun) -> str:
+def shown(target: Target, sheet: Sheet) -> str:
     """What a meter of four digits shows of the circuit as it is drawn."""
-    if target.of:
-        return f"{float(run.parts[target.of].nominal):.3e} {target.unit}"
-    setup = run.setups[target.setup]
-    values = {name: float(part.nominal) for name, part in run.parts.items()}
-    elements = network.elements_of(setup, run.parts, values)
-    if target.quantity == RESISTANCE:
-        passive = [e for e in elements if e.kind is Kind.RESISTOR or e.name in setup.sources_off]
-        value = float(network.ohmmeter(passive, *target.across).voltage(*target.across))
-    else:
-        solution = network.solve(elements, setup.reference)
-        value = float(solution.voltage(*target.across) if target.across else solution.current(target.through))
-    return f"{value:.3e} {target.unit}"
+    return f"{true_value(target, sheet, off_by(sheet, [1.0] * len(sheet.parts))):.3e} {target.unit}"
 
 
 class WholeExperiment(BrowserTestCase):
@@ -40,10 +30,10 @@ class WholeExperiment(BrowserTestCase):
         return page
 
     def test_superposition_from_a_document_through_every_setup_to_the_table_side_by_side(self) -> None:
-        made = ready_made.two_source_superposition()
-        page = self.open_file("junction.run.json", run_document.write(made.run))
+        made = experiments.two_source_superposition()
+        page = self.open_file("junction.run.json", run_document.write(CoreRun(made.sheet)))
         page.get_by_role("link", name="V2 alone").click()
-        expect(page.locator(".symbol-voltage-source-off")).to_have_count(1)
+        expect(page.locator(".symbol-off-wire")).to_have_count(1)
         page.get_by_role("button", name="Start a run").click()
         expect(page.locator(".next h2")).to_have_text("R1 by itself")
         page.wait_for_load_state("load")
@@ -63,7 +53,7 @@ class WholeExperiment(BrowserTestCase):
         self.assertEqual(Run.objects.get().version, 1)
 
     def test_a_netlist_is_worked_out_and_tried_out_with_other_values(self) -> None:
-        bridge = starting.bridge(0)
+        bridge = circuits.bridge()
         page = self.open_file("bridge.cir", spice.write(bridge, bridge.setups["main"]))
         page.get_by_role("link", name="Worked out").click()
         expect(page.locator(".worked-step")).to_have_count(5)
@@ -86,7 +76,7 @@ class WholeExperiment(BrowserTestCase):
         expect(page.locator("#moved .field-error")).to_have_count(0)
 
     def test_the_sheet_chooses_readings_seals_and_starts_with_a_meter(self) -> None:
-        make_experiment(self.person, editing.asking_everything(starting.divider(0)))
+        make_experiment(self.person, edits.asking_everything(circuits.divider()))
         page = self.open()
         self.sign_in(page, f"{Experiment.objects.get().get_absolute_url()}sheet/")
         page.get_by_label("Sealed").check()
@@ -99,12 +89,12 @@ class WholeExperiment(BrowserTestCase):
         page.get_by_role("button", name="Start it so").click()
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
         expect(page.locator(".ledger")).to_contain_text("sealed")
-        self.assertEqual(Run.objects.get().meter, "DMM-4")
+        self.assertEqual(Run.objects.get().meter.name, "DMM-4")
         page.get_by_role("link", name="Worked out").click()
         expect(page.locator(".notice")).to_contain_text("sealed")
 
     def test_preferences_change_what_is_drawn_and_written(self) -> None:
-        experiment = make_experiment(self.person, editing.asking_everything(starting.bank(2)))
+        experiment = make_experiment(self.person, edits.asking_everything(circuits.bank(2)))
         page = self.open()
         self.sign_in(page, "/preferences/")
         page.get_by_label("Resistors are drawn as").select_option("zigzag")

@@ -4,8 +4,8 @@ from decimal import Decimal
 
 from playwright.sync_api import Page, expect
 
-from recensor.library.models import SortedPart
-from recensor.library.services import kits as services
+from recensor.kits import services
+from recensor.kits.models import SortedPart
 from tests.browser.pages import BrowserTestCase
 
 

@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from recensor.core import quantity
-from recensor.core.quantity import AMPERE, OHM, VOLT, QuantityError, engineering, parse, parse_percent, rounded
+from recensor.core.figures import engineering, rounded
+from recensor.core.quantity import AMPERE, OHM, VOLT, QuantityError, parse, parse_percent
 
 
 class TypedTexts(TestCase):

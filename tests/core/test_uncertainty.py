@@ -8,7 +8,7 @@ from scipy import stats
 
 from recensor.core import uncertainty
 from recensor.core.judgement import assess
-from tests.core.runs import chain, of, run, volts
+from tests.written import chain, of, run, volts
 
 
 class Published(TestCase):
@@ -42,4 +42,4 @@ class Propagated(TestCase):
         r1, r2 = (nominal * draw.uniform(0.95, 1.05, 200_000) for nominal in (2200.0, 1000.0))
         source = draw.normal(5.0, 0.01 / math.sqrt(12), 200_000)
         spread = np.std(source * r2 / (r1 + r2))
-        self.assertAlmostEqual(target.comparison.measured.uncertainty / spread, 1.0, delta=0.01)
+        self.assertAlmostEqual(target.judged.measured.standard / spread, 1.0, delta=0.01)

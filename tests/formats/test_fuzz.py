@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from recensor.core.judgement import assess
 from recensor.formats import assessment, run_document
-from recensor.formats.run_document import DocumentError
+from recensor.formats.place import DocumentError
 
 TREES = [json.loads(file.read_text()) for file in sorted((Path(__file__).parent / "documents").glob("*.run.json"))]
 ODD = st.one_of(

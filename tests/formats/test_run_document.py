@@ -7,11 +7,12 @@ import tempfile
 from pathlib import Path
 from unittest import TestCase
 
+from recensor.core.examples.shapes import Shape, shaped
 from recensor.core.judgement import assess
-from recensor.core.shapes import Shape, build
+from recensor.core.record import Run
 from recensor.formats import assessment, run_document
-from recensor.formats.run_document import DocumentError
-from tests.core.runs import part
+from recensor.formats.place import DocumentError
+from tests.written import part
 
 DOCUMENTS = Path(__file__).parent / "documents"
 EXAMPLE = DOCUMENTS / "vane-divider.run.json"
@@ -65,9 +66,9 @@ class Documents(TestCase):
     def test_what_is_written_reads_back_as_the_same_run(self) -> None:
         resistors = [part(f"R{k}", value, "5%") for k, value in enumerate(["1k", "2k2", "R47", "1M5"], 1)]
         runs = [run_document.read(file.read_bytes()) for file in DOCUMENTS.glob("*.run.json")]
-        runs += [build(shape, shape.value, part("V1", "9"), resistors, (2, 3)) for shape in Shape]
+        runs += [Run(shaped(shape, shape.value, part("V1", "9"), resistors, (2, 3))) for shape in Shape]
         for run in runs:
-            with self.subTest(run.title):
+            with self.subTest(run.sheet.title):
                 self.assertEqual(run_document.read(run_document.write(run)), run)
                 json.dumps(assessment.to_tree(assess(run)), allow_nan=False)
 

@@ -4,26 +4,26 @@ from unittest import TestCase
 
 from hypothesis import given
 
-from recensor.core import node_list, notation
+from recensor.core.circuit import node_list, one_line
 from recensor.formats import spice
-from tests.web.test_drawing import planar_lists
+from tests.strategies import planar_lists
 
 
 class Netlists(TestCase):
     @given(planar_lists())
     def test_what_was_written_is_read_back_digits_and_all(self, text: str) -> None:
         run = node_list.read(text, "Bridge of the sensor")
-        self.assertEqual(spice.read(spice.write(run, run.setups["main"])).run, run)
+        self.assertEqual(spice.read(spice.write(run, run.setups["main"])).sheet, run)
 
     def test_remarks_that_no_longer_fit_are_not_believed(self) -> None:
-        run = notation.read("9V: 1k + 2k2; 5%")
+        run = one_line.read("9V: 1k + 2k2; 5%")
         netlist = spice.write(run, run.setups["main"])
         self.assertIn("*@ R2 B gnd 2k2 5%", netlist)
-        changed = spice.read(netlist.replace("R2 n2 0 2200.0", "R2 n2 0 3300.0")).run
+        changed = spice.read(netlist.replace("R2 n2 0 2200.0", "R2 n2 0 3300.0")).sheet
         self.assertEqual(float(changed.parts["R2"].nominal), 3300)
         self.assertIsNone(changed.parts["R2"].tolerance)
         with self.assertRaisesRegex(ValueError, "R1 has no value"):
-            unmarked = notation.read("9V: ? + 1k")
+            unmarked = one_line.read("9V: ? + 1k")
             spice.write(unmarked, unmarked.setups["main"])
 
     def test_what_other_programs_write(self) -> None:
@@ -42,7 +42,7 @@ R5 left right 1e3
 R6 this is not read
 """
         imported = spice.read(netlist)
-        run = imported.run
+        run = imported.sheet
         self.assertEqual(run.title, "Bridge, drawn elsewhere")
         self.assertEqual([float(part.nominal) for part in run.parts.values()], [9, 1000, 2200, 4.7e6, 470, 0.001, 1000])
         self.assertEqual(run.setups["main"].connections["I1"], ("left", "0"))  # SPICE's current leaves its second node

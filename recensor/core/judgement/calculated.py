@@ -1,19 +1,39 @@
 """What each target should read: calculated from nominal values, and again from measured ones."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from functools import partial
 
-from recensor.core import network, uncertainty
-from recensor.core.circuit import Kind, Part, Setup
-from recensor.core.judgement.measurements import Key, Measurement
-from recensor.core.quantity import fraction
-from recensor.core.record import MEASURED, NOMINAL, QUANTITIES, VOLTAGE, Run, Target
+import numpy as np
+from numpy.typing import NDArray
 
-# Below this share of the largest like quantity in its setup a calculated value counts as zero.
-ZERO_SHARE = 1e-9
-
-# What stands in for a value that nobody knows; the odd ratio keeps a bridge from balancing by accident.
-_STAND_IN_OHMS = 1234.567
+from recensor.core.circuit import (
+    MEASURED,
+    NOMINAL,
+    Across,
+    Basis,
+    PartAlone,
+    Setup,
+    Sheet,
+    Target,
+    Through,
+    TouchedLeads,
+)
+from recensor.core.judgement.measurements import Measurements
+from recensor.core.quantity import RESISTANCE, ZERO_SHARE
+from recensor.core.solving import (
+    Element,
+    Network,
+    NetworkError,
+    Value,
+    Values,
+    dead,
+    elements_of,
+    resistance_between,
+    stated,
+    stated_value,
+)
+from recensor.core.uncertainty import Array, propagate
 
 
 @dataclass(frozen=True)
@@ -24,13 +44,16 @@ class Calculated:
     """
 
     value: float | None = None
-    uncertainty: float | None = None
+    standard: float | None = None
     open: bool = False
     zero: bool = False
 
     def turned(self) -> "Calculated":
         """The same with the leads reversed."""
         return self if self.value is None else replace(self, value=-self.value)
+
+
+UNKNOWN = Calculated()
 
 
 @dataclass(frozen=True)
@@ -42,170 +65,159 @@ class Warned:
 
 
 @dataclass(frozen=True)
-class _PartValue:
-    value: float | None
-    uncertainty: float | None
+class Calculations:
+    """The calculated values of targets on both bases, and what could not be calculated, and why."""
+
+    answers: dict[tuple[Basis, Target], Calculated]
+    warnings: dict[Warned, None] = field(default_factory=dict)
+
+    def of(self, target: Target, basis: Basis) -> Calculated:
+        """The value at one of the targets that were asked for."""
+        return self.answers.get((basis, target), UNKNOWN)
+
+    def both(self, target: Target) -> tuple[Calculated, Calculated]:
+        """From nominal and from measured values."""
+        return self.of(target, NOMINAL), self.of(target, MEASURED)
 
 
-class Calculator:
-    """Solves each setup once for each basis (nominal, measured) and answers for targets.
+def measured_values(sheet: Sheet, setup: Setup, measurements: Measurements) -> Values:
+    """What every part of a setup was read to be: the mean of its readings where there are any, else as stated."""
+    return Values({name: _measured(sheet, setup, name, measurements) for name in setup.connections})
 
-    `warnings` collects what could not be calculated, and why.
-    """
 
-    def __init__(self, run: Run, measurements: Mapping[Key, Measurement]) -> None:
-        self._run = run
-        self._measurements = measurements
-        self._solutions: dict[tuple[str, str], network.Solution | None] = {}
-        self._values: dict[tuple[str, str], dict[str, _PartValue]] = {}
-        self._answers: dict[tuple[str, Target], Calculated] = {}
-        self._warned: dict[Warned, None] = {}
+def values_of(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Basis) -> Values:
+    """What a calculation of one setup starts from."""
+    return stated(sheet, setup) if basis is NOMINAL else measured_values(sheet, setup, measurements)
 
-    @property
-    def warnings(self) -> list[Warned]:
-        """What was met so far that could not be calculated, each once."""
-        return list(self._warned)
 
-    def calculated(self, target: Target, basis: str) -> Calculated:
-        """The value at `target` from the values of `basis` (`NOMINAL` or `MEASURED`)."""
-        if (basis, target) not in self._answers:
-            self._answers[basis, target] = self._calculate(target, basis)
-        return self._answers[basis, target]
+def _measured(sheet: Sheet, setup: Setup, name: str, measurements: Measurements) -> Value:
+    kind = sheet.parts[name].kind
+    read = measurements.read(PartAlone(name, kind.alone_as, setup.name)) if kind.drives else None
+    if read is None and name not in setup.values:
+        read = measurements.read(PartAlone(name, kind.alone_as))
+    return Value(read.mean, read.standard) if read else stated_value(sheet, setup, name)
 
-    def values(self, setup: Setup, basis: str) -> dict[str, float | None]:
-        """The value of every part of a setup on one basis, in SI units; None where nobody knows it."""
-        return {name: known.value for name, known in self._part_values(setup, basis).items()}
 
-    def _calculate(self, target: Target, basis: str) -> Calculated:
-        if target.of is not None:
-            part = self._run.parts.get(target.of)
-            if part is None or basis == MEASURED:
-                return Calculated()
-            known = self._part_value(part, self._run.setups.get(target.setup or ""), NOMINAL)
-            return Calculated(known.value, known.uncertainty)
-        setup = self._run.setups[target.setup or ""]
-        try:
-            if target.across and target.quantity != VOLTAGE:
-                return self._resistance(target.across, setup, basis)
-            return self._operating(target, setup, basis)
-        except network.NetworkError as error:
-            self._warn(f"setups.{setup.name}", f"not calculated from {basis} values: {error}")
-            return Calculated()
+def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurements) -> Calculations:
+    """What each of the targets should read; every setup is solved once for each basis, all its targets together."""
+    found = Calculations({})
+    by_setup: dict[str, dict[Target, None]] = {}
+    for target in targets:
+        if isinstance(target, PartAlone):
+            known = stated_value(sheet, sheet.setups.get(target.setup or ""), target.part)
+            found.answers[NOMINAL, target] = Calculated(known.size, known.standard)
+        elif not isinstance(target, TouchedLeads):
+            by_setup.setdefault(target.setup, {})[target] = None
+    for name, wanted in by_setup.items():
+        setup = sheet.setups[name]
+        for basis in Basis:
+            values = values_of(sheet, setup, measurements, basis)
+            _InSetup(sheet, setup, basis, values, found).calculate(list(wanted))
+    return found
 
-    def _operating(self, target: Target, setup: Setup, basis: str) -> Calculated:
-        solution = self._solution(setup, basis)
-        if solution is None:
-            return Calculated()
-        if target.quantity == VOLTAGE and target.across:
-            return self._voltage(solution, target.across, setup, basis)
-        name = target.through or ""
-        if name in setup.sources_off and self._run.parts[name].kind is Kind.CURRENT_SOURCE:
-            return Calculated(0.0, 0.0, zero=True)
-        value, slopes = float(solution.current(name)), solution.current_sensitivities(name)
-        return self._answer(value, slopes, solution.largest_current, setup, basis)
 
-    def _voltage(self, solution: network.Solution, across: tuple[str, str], setup: Setup, basis: str) -> Calculated:
-        if any(node not in solution.network.node_index for node in across) or not solution.network.same_island(*across):
-            return Calculated(open=True)
-        value, slopes = float(solution.voltage(*across)), solution.voltage_sensitivities(*across)
-        return self._answer(value, slopes, solution.largest_voltage, setup, basis)
+class _Known:
+    """What is known of a circuit's elements, as columns in their order."""
 
-    def _resistance(self, across: tuple[str, str], setup: Setup, basis: str) -> Calculated:
-        passive = [e for e in self._elements(setup, basis) if e.kind is Kind.RESISTOR or e.name in setup.sources_off]
-        passive = [e for e in passive if e.kind is not Kind.CURRENT_SOURCE]
-        touched = {node for e in passive for node in (e.first, e.second)}
-        solution = network.ohmmeter(passive, *across) if touched.issuperset(across) else None
-        if solution is None:
-            return Calculated(open=True)
-        slopes = solution.voltage_sensitivities(*across)
-        del slopes[network.TEST_CURRENT]
-        largest = max((abs(e.value) for e in passive), default=0.0)
-        return self._answer(float(solution.voltage(*across)), slopes, largest, setup, basis)
+    def __init__(self, elements: Sequence[Element], setup: Setup, values: Values) -> None:
+        known = [values.parts[element.name] for element in elements]
+        self._names = [element.name for element in elements]
+        self.sizes = np.array([element.value or 1.0 for element in elements])
+        self.counts = np.array([name not in setup.sources_off for name in self._names], bool)
+        self.missing = np.array([value.size is None for value in known], bool)
+        self.vague = np.array([value.standard is None for value in known], bool) & ~self.missing
+        self.variances = np.array([(value.standard or 0.0) ** 2 for value in known])
 
-    def _answer(self, value: float, slopes: dict[str, float], largest: float, setup: Setup, basis: str) -> Calculated:
+    def named(self, chosen: NDArray[np.bool_]) -> list[str]:
+        """The names of the chosen elements."""
+        return [self._names[k] for k in np.flatnonzero(chosen)]
+
+
+@dataclass(frozen=True)
+class _InSetup:
+    """The calculation of one setup from the values of one basis; answers and warnings go to `found`."""
+
+    sheet: Sheet
+    setup: Setup
+    basis: Basis
+    values: Values
+    found: Calculations
+
+    def calculate(self, targets: Sequence[Target]) -> None:
+        """Answer for all targets of the setup."""
+        ohms = [target for target in targets if isinstance(target, Across) and target.measurand is RESISTANCE]
+        live = [
+            target
+            for target in targets
+            if isinstance(target, Through) or (isinstance(target, Across) and target.measurand is not RESISTANCE)
+        ]
+        for work in (partial(self._live, live), partial(self._ohms, ohms)):
+            try:
+                work()
+            except NetworkError as error:
+                self._warn(f"setups.{self.setup.name}", f"not calculated from {self.basis} values: {error}")
+
+    def _live(self, targets: Sequence[Across | Through]) -> None:
+        """Voltages and currents: one factorisation, and all adjoints in the same solution."""
+        if not targets:
+            return
+        elements = elements_of(self.setup, self.sheet.parts, self.values.filled())
+        network = Network(elements, self.setup.reference)
+        present = {element.name for element in elements}
+        asked = []
+        for target in targets:
+            if isinstance(target, Through) and target.part not in present:
+                self._answers(target, Calculated(0.0, 0.0, zero=True))  # off, with nothing in its place
+            elif isinstance(target, Across) and not self._is_joined(network, target):
+                self._answers(target, Calculated(open=True))
+            else:
+                asked.append(target)
+        solution, known = network.solve(asked=asked), _Known(elements, self.setup, self.values)
+        for target, slopes in zip(asked, solution.slopes, strict=True):
+            scale = solution.driving_current if isinstance(target, Through) else solution.driving_voltage
+            self._answers(target, self._answer(float(solution.answer(target)), known, slopes, scale))
+
+    @staticmethod
+    def _is_joined(network: Network, target: Across) -> bool:
+        return all(node in network.node_index for node in target.nodes) and network.joined(*target.nodes)
+
+    def _ohms(self, targets: Sequence[Across]) -> None:
+        """Resistances between nodes, all in one solution."""
+        if not targets:
+            return
+        passive = dead(self.setup, self.sheet.parts, self.values.filled())
+        largest, known = max((e.value for e in passive), default=0.0), _Known(passive, self.setup, self.values)
+        for target, seen in zip(targets, resistance_between(passive, [t.nodes for t in targets]), strict=True):
+            if seen is None:
+                self._answers(target, Calculated(open=True))
+            else:
+                value, slopes = seen
+                self._answers(target, self._answer(value, known, np.array(list(slopes.values())), largest))
+
+    def _answers(self, target: Target, calculated: Calculated) -> None:
+        self.found.answers[self.basis, target] = calculated
+
+    def _answer(self, value: float, known: "_Known", slopes: Array, largest: float) -> Calculated:
         """Put value, uncertainty and what is unknown together; `largest` is the scale on which zero is judged."""
-        known = self._part_values(setup, basis)
         threshold = ZERO_SHARE * largest
-        mattering = {}
-        for name, slope in slopes.items():
-            if name in setup.sources_off:
-                continue
-            size = known[name].value
-            if abs(slope * (_STAND_IN_OHMS if size is None else size or 1.0)) > threshold:
-                mattering[name] = slope
-        nameless = [name for name in mattering if known[name].value is None]
+        matters = (np.abs(slopes * known.sizes) > threshold) & known.counts
+        nameless = known.named(matters & known.missing)
         for name in nameless:
             self._warn(
                 f"parts.{name}",
-                f"{name} has no nominal value: what depends on it is not calculated from {basis} values",
+                f"{name} has no nominal value: what depends on it is not calculated from {self.basis} values",
             )
         if nameless:
-            return Calculated()
-        standard, unknown = uncertainty.combined(mattering, {name: known[name].uncertainty for name in mattering})
-        for name in unknown:
-            lacks = "tolerance" if basis == NOMINAL else "reading and no tolerance"
+            return UNKNOWN
+        vague = known.named(matters & known.vague)
+        for name in vague:
+            lacks = "tolerance" if self.basis is NOMINAL else "reading and no tolerance"
             self._warn(
                 f"parts.{name}",
-                f"{name} has no {lacks}: the uncertainty of values calculated from {basis} values is unknown",
+                f"{name} has no {lacks}: the uncertainty of values calculated from {self.basis} values is unknown",
             )
+        standard = None if vague else propagate(slopes * matters, known.variances)
         return Calculated(value, standard, zero=abs(value) <= threshold)
 
-    def _solution(self, setup: Setup, basis: str) -> network.Solution | None:
-        key = setup.name, basis
-        if key not in self._solutions:
-            self._solutions[key] = None
-            try:
-                self._solutions[key] = network.solve(self._elements(setup, basis), setup.reference)
-            except network.NetworkError as error:
-                self._warn(f"setups.{setup.name}", f"not calculated from {basis} values: {error}")
-        return self._solutions[key]
-
-    def _elements(self, setup: Setup, basis: str) -> list[network.Element]:
-        values = {
-            name: _STAND_IN_OHMS * (1 + 0.37 * k) if known.value is None else known.value
-            for k, (name, known) in enumerate(self._part_values(setup, basis).items())
-        }
-        return network.elements_of(setup, self._run.parts, values)
-
-    def _part_values(self, setup: Setup, basis: str) -> dict[str, _PartValue]:
-        key = setup.name, basis
-        if key not in self._values:
-            self._values[key] = {
-                name: self._part_value(self._run.parts[name], setup, basis) for name in setup.connections
-            }
-        return self._values[key]
-
-    def _part_value(self, part: Part, setup: Setup | None, basis: str) -> _PartValue:
-        """Mean of the readings where `basis` says so and there are any, else what the setup or the part states."""
-        stated = setup.values.get(part.name) if setup else None
-        if basis == MEASURED:
-            quantity = QUANTITIES[part.kind.unit]
-            read = None
-            if setup and part.kind.is_source:
-                read = self._read(Target(quantity, of=part.name, setup=setup.name))
-            if read is None and stated is None:
-                read = self._read(Target(quantity, of=part.name))
-            if read is not None:
-                return read
-        value = stated or part.nominal
-        if value is None:
-            return _PartValue(None, None)
-        tolerance = part.tolerance
-        return _PartValue(
-            float(value),
-            None if tolerance is None else uncertainty.tolerance_uncertainty(float(value), fraction(tolerance)),
-        )
-
-    def _read(self, target: Target) -> _PartValue | None:
-        measurement = self._measurements.get(target.key)
-        if measurement is None or measurement.mean is None:
-            return None
-        return _PartValue(measurement.mean, measurement.uncertainty)
-
     def _warn(self, at: str, text: str) -> None:
-        self._warned[Warned(at, text)] = None
-
-
-def basis_order(against: str) -> tuple[str, str]:
-    """The basis that judges, then the one used where the first gives nothing."""
-    return (NOMINAL, MEASURED) if against == NOMINAL else (MEASURED, NOMINAL)
+        self.found.warnings[Warned(at, text)] = None

@@ -3,7 +3,7 @@
 The causes are common practice, no source.
 """
 
-from recensor.core.record import CURRENT, RESISTANCE, VOLTAGE
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 
 _ZERO = {
     RESISTANCE: " Zero: the probes touch each other, both are on one node, or the range is far too large.",
@@ -12,14 +12,14 @@ _ZERO = {
 }
 
 
-def hint(value: float, calculated: float, allowed: float, quantity: str) -> str:
+def hint(value: float, calculated: float, allowed: float, measurand: Measurand) -> str:
     """A sentence on what could explain a value outside, with a space before it; empty when nothing stands out.
 
     `allowed` is how far off `calculated` still agrees, in the same SI unit.
     """
     if value == 0.0:
-        return _ZERO.get(quantity, "")
-    if quantity == RESISTANCE and value < 0:
+        return _ZERO[measurand]
+    if measurand is RESISTANCE and value < 0:
         return " A resistance below zero: the circuit was powered, or the meter's zero is off."
     if abs(value + calculated) <= allowed:
         return " The size fits and the sign is turned: the leads are swapped, or the direction really is so."

@@ -9,12 +9,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from recensor.core import loops
-from recensor.core.circuit import Kind, Setup
-from recensor.core.judgement.measurements import Key, Measurement
+from recensor.core.circuit import Across, Judge, JudgedBy, PartAlone, Setup, Target, Through, loops
+from recensor.core.figures import rounded
+from recensor.core.judgement.measurements import Measurements
+from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import EDGE
-from recensor.core.quantity import fraction, rounded
-from recensor.core.record import CURRENT, PERCENT, UNITS, VOLTAGE, Judge, Run, Target
+from recensor.core.quantity import CURRENT, VOLTAGE, Measurand, as_ratio
+from recensor.core.record import Run
+
+# A target that was read, and its coefficient.
+Share = tuple[Target, float]
 
 
 class AccountVerdict(StrEnum):
@@ -24,6 +28,18 @@ class AccountVerdict(StrEnum):
     OUT = "out"
     NEEDS_READINGS = "needs readings"
     NO_INDEPENDENT_CHECK = "no independent check"
+
+    @property
+    def outcome(self) -> Outcome:
+        """What it comes to."""
+        return _OUTCOMES.get(self, Outcome.NEUTRAL)
+
+
+_OUTCOMES = {
+    AccountVerdict.BALANCES: Outcome.AGREES,
+    AccountVerdict.OUT: Outcome.OUTSIDE,
+    AccountVerdict.NEEDS_READINGS: Outcome.UNREAD,
+}
 
 
 @dataclass(frozen=True)
@@ -38,7 +54,7 @@ class Term:
     wanted: Target
     value: float | None = None
     sources: tuple[int, ...] = ()
-    coefficients: Mapping[Key, float] = field(default_factory=dict)
+    coefficients: Mapping[Target, float] = field(default_factory=dict)
     derived: bool = False
     tests_sag: bool = False
 
@@ -47,10 +63,10 @@ class Term:
 class Account:
     """A loop (`around`) or a junction (`at`) with its terms and what they leave, in SI units.
 
-    `uncertainty` is expanded (k = 2). `missing` names the readings that would complete the account.
+    `expanded` is the residual's uncertainty (k = 2). `missing` names the readings that would complete the account.
     """
 
-    law: str
+    law: Measurand
     setup: str
     around: tuple[str, ...]
     at: str | None
@@ -59,105 +75,101 @@ class Account:
     drops: float | None
     residual: float | None
     residual_percent: float | None
-    uncertainty: float | None
+    expanded: float | None
     normalised_error: float | None
     missing: tuple[Target, ...]
     verdict: AccountVerdict
     reason: str
 
 
-def assess_laws(run: Run, measurements: Mapping[Key, Measurement]) -> list[Account]:
+def assess_laws(run: Run, measurements: Measurements) -> list[Account]:
     """Every account of every setup: voltage loops first, then current nodes."""
     accounts: list[Account] = []
-    for setup in run.setups.values():
-        live = {name: leads for name, leads in setup.connections.items()
-                if not (name in setup.sources_off and run.parts[name].kind is Kind.CURRENT_SOURCE)}  # fmt: skip
-        sources = frozenset(name for name in live if run.parts[name].kind.is_source and name not in setup.sources_off)
-        for loop in loops.independent_loops(live, sources):
+    for setup in run.sheet.setups.values():
+        joined = setup.joined(run.sheet.parts)
+        for loop in loops.independent_loops(joined, frozenset(setup.driving(run.sheet.parts))):
             terms = _voltage_terms(loop, setup, run, measurements)
             if terms:
-                around = tuple(step.part for step in loop)
-                accounts.append(_close(VOLTAGE, setup.name, around, None, terms, measurements, run.judge))
-        branches = loops.branches(live)
-        for node in loops.current_nodes(live, setup.reference):
+                around = tuple(passage.part for passage in loop)
+                accounts.append(_close(VOLTAGE, setup.name, around, None, terms, measurements, run.sheet.judge))
+        branches = loops.branches(joined)
+        for node in loops.current_nodes(joined, setup.reference):
             terms = [term for branch in branches for term in _current_terms(branch, node, setup, run, measurements)]
-            accounts.append(_close(CURRENT, setup.name, (), node, terms, measurements, run.judge))
+            accounts.append(_close(CURRENT, setup.name, (), node, terms, measurements, run.sheet.judge))
     return accounts
 
 
-def _voltage_terms(
-    loop: tuple[loops.Step, ...], setup: Setup, run: Run, measurements: Mapping[Key, Measurement]
-) -> list[Term]:
+def _voltage_terms(loop: tuple[loops.Passage, ...], setup: Setup, run: Run, measurements: Measurements) -> list[Term]:
     """The loop's terms; what is read directly is found first, so that no term is made of the others."""
-    steps = [step for step in loop if step.part not in setup.sources_off]
-    direct = {step: _across(*setup.connections[step.part], setup.name, measurements) for step in steps}
+    passages = [passage for passage in loop if passage.part not in setup.sources_off]
+    direct = {passage: _across(*setup.connections[passage.part], setup.name, measurements) for passage in passages}
     own_keys = {found[0] for found in direct.values() if found}
-    return [_voltage_term(step, direct[step], own_keys, setup, run, measurements) for step in steps]
+    return [_voltage_term(passage, direct[passage], own_keys, setup, run, measurements) for passage in passages]
 
 
 def _voltage_term(
-    step: loops.Step,
-    direct: tuple[Key, float] | None,
-    own_keys: set[Key],
+    passage: loops.Passage,
+    direct: Share | None,
+    own_keys: set[Target],
     setup: Setup,
     run: Run,
-    measurements: Mapping[Key, Measurement],
+    measurements: Measurements,
 ) -> Term:
     """A part's voltage: read across it, of a source before connecting, or as a difference against a common node."""
-    sign = -1 if step.forward else 1
-    first, second = setup.connections[step.part]
-    wanted = Target(VOLTAGE, across=(first, second), setup=setup.name)
+    sign = -1 if passage.forward else 1
+    first, second = setup.connections[passage.part]
+    wanted = Across(VOLTAGE, (first, second), setup.name)
     if first == second:
-        return Term(step.part, sign, wanted, 0.0)
+        return Term(passage.part, sign, wanted, 0.0)
     if direct:
-        return _term(step.part, sign, wanted, [direct], measurements)
-    if run.parts[step.part].kind is Kind.VOLTAGE_SOURCE:
-        for before in (Target(VOLTAGE, of=step.part, setup=setup.name), Target(VOLTAGE, of=step.part)):
-            if before.setup is None and step.part in setup.values:
+        return _term(passage.part, sign, wanted, [direct], measurements)
+    kind = run.sheet.parts[passage.part].kind
+    if kind.drives and kind.alone_as is VOLTAGE:
+        for before in (PartAlone(passage.part, VOLTAGE, setup.name), PartAlone(passage.part, VOLTAGE)):
+            if before.setup is None and passage.part in setup.values:
                 continue
-            if before.key in measurements and measurements[before.key].mean is not None:
-                return _term(step.part, sign, wanted, [(before.key, 1.0)], measurements, tests_sag=True)
+            if measurements.read(before):
+                return _term(passage.part, sign, wanted, [(before.key, 1.0)], measurements, tests_sag=True)
     for common in (setup.reference, *setup.nodes):
         if common in (first, second):
             continue
         upper, lower = (_across(node, common, setup.name, measurements) for node in (first, second))
         # Against the reference these are node potentials. Elsewhere two terms of this very loop are no third reading.
         if upper and lower and (common == setup.reference or not {upper[0], lower[0]} <= own_keys):
-            return _term(step.part, sign, wanted, [upper, (lower[0], -lower[1])], measurements, derived=True)
-    return Term(step.part, sign, wanted)
+            return _term(passage.part, sign, wanted, [upper, (lower[0], -lower[1])], measurements, derived=True)
+    return Term(passage.part, sign, wanted)
 
 
-def _across(first: str, second: str, setup: str, measurements: Mapping[Key, Measurement]) -> tuple[Key, float] | None:
+def _across(first: str, second: str, setup: str, measurements: Measurements) -> Share | None:
     """The target of V(first) − V(second) with its sign, if it was read."""
-    target = Target(VOLTAGE, across=(first, second), setup=setup)
-    measurement = measurements.get(target.key)
-    if measurement is None or measurement.mean is None:
+    target = Across(VOLTAGE, (first, second), setup)
+    measurement = measurements.read(target)
+    if measurement is None:
         return None
     return target.key, -1.0 if measurement.target.turned_against(target) else 1.0
 
 
-def _current_terms(
-    branch: loops.Branch, node: str, setup: Setup, run: Run, measurements: Mapping[Key, Measurement]
-) -> list[Term]:
+def _current_terms(branch: loops.Branch, node: str, setup: Setup, run: Run, measurements: Measurements) -> list[Term]:
     """The branch's current at this junction, + into it, from the first of its parts that was read."""
     ends = [end for end, here in ((1, branch.end), (-1, branch.start)) if here == node]
     order = list(setup.connections)
-    steps = sorted(branch.steps, key=lambda step: order.index(step.part))
-    targets = {step: Target(CURRENT, through=step.part, setup=setup.name) for step in steps}
-    read = [step for step in steps if (m := measurements.get(targets[step].key)) and m.mean is not None]
-    step = (read or steps)[0]
+    passages = sorted(branch.passages, key=lambda passage: order.index(passage.part))
+    targets = {passage: Through(passage.part, setup.name) for passage in passages}
+    read = [passage for passage in passages if measurements.read(targets[passage])]
+    passage = (read or passages)[0]
     # A resistor's current is positive from first lead to second, a source's when it leaves the first.
-    runs_to_end = step.forward != run.parts[step.part].kind.is_source
-    coefficients = [(targets[step].key, 1.0)] if read else []
-    return [_term(step.part, end if runs_to_end else -end, targets[step], coefficients, measurements) for end in ends]
+    runs_to_end = passage.forward != run.sheet.parts[passage.part].kind.drives
+    target = targets[passage]
+    shares: list[Share] = [(target.key, 1.0)] if read else []
+    return [_term(passage.part, end if runs_to_end else -end, target, shares, measurements) for end in ends]
 
 
 def _term(
     part: str,
     sign: int,
     wanted: Target,
-    combination: list[tuple[Key, float]],
-    measurements: Mapping[Key, Measurement],
+    combination: list[Share],
+    measurements: Measurements,
     *,
     derived: bool = False,
     tests_sag: bool = False,
@@ -165,35 +177,35 @@ def _term(
     """A term whose value is a linear combination of measured targets; without any it is still wanted."""
     if not combination:
         return Term(part, sign, wanted)
-    value = math.fsum(factor * (measurements[key].mean or 0.0) for key, factor in combination)
-    sources = tuple(sorted(index for key, _ in combination for index in measurements[key].indexes))
+    read = {key: measurements.by_target[key] for key, _ in combination}
+    value = math.fsum(factor * (read[key].mean or 0.0) for key, factor in combination)
+    sources = tuple(sorted(index for measurement in read.values() for index in measurement.indexes))
     return Term(part, sign, wanted, value, sources, dict(combination), derived, tests_sag)
 
 
 def _close(
-    law: str,
+    law: Measurand,
     setup: str,
     around: tuple[str, ...],
     at: str | None,
     terms: list[Term],
-    measurements: Mapping[Key, Measurement],
+    measurements: Measurements,
     judge: Judge,
 ) -> Account:
     """Add the terms up and give the verdict."""
     missing = tuple({term.wanted.key: term.wanted for term in terms if term.value is None}.values())
     if missing:
-        still = ", ".join(target.words() for target in missing)
+        still = ", ".join(target.words for target in missing)
         return Account(law, setup, around, at, tuple(terms), None, None, None, None, None, None, missing,
                        AccountVerdict.NEEDS_READINGS, f"Still to read: {still}.")  # fmt: skip
     signed = [term.sign * (term.value or 0.0) for term in terms]
     rises, drops = math.fsum(v for v in signed if v > 0), -math.fsum(v for v in signed if v < 0)
     residual = math.fsum(signed)
-    collected: dict[Key, float] = {}
+    collected: dict[Target, float] = {}
     for term in terms:
         for key, factor in term.coefficients.items():
             collected[key] = collected.get(key, 0.0) + term.sign * factor
-    spread = math.sqrt(math.fsum((c * (measurements[k].uncertainty or 0.0)) ** 2 for k, c in collected.items()))
-    margin = 2.0 * spread
+    margin = 2.0 * math.hypot(*(c * (measurements.by_target[k].standard or 0.0) for k, c in collected.items()))
     percentage = residual / rises * 100.0 if rises else None
     wanted: tuple[Target, ...] = ()
     if all(abs(factor) < 1e-12 for factor in collected.values()):
@@ -209,19 +221,17 @@ def _close(
 
 def _proves_nothing(wanted: tuple[Target, ...]) -> str:
     if wanted:
-        return (
-            f"These readings cancel whatever they are; reading the {wanted[0].words()} directly would make it a check."
-        )
+        return f"These readings cancel whatever they are; reading the {wanted[0].words} directly would make it a check."
     return "Every term is the same reading, taken between the same two nodes: nothing is left to check."
 
 
 def _weigh(
-    law: str, rises: float, drops: float, residual: float, margin: float, judge: Judge
+    law: Measurand, rises: float, drops: float, residual: float, margin: float, judge: Judge
 ) -> tuple[AccountVerdict, str]:
-    unit = UNITS[law]
-    by_percent = judge.by == PERCENT and rises > 0
-    allowed = fraction(judge.limit) * rises if by_percent else margin
-    names = ("rises", "drops") if law == VOLTAGE else ("in", "out")
+    unit = law.unit
+    by_percent = judge.by is JudgedBy.PERCENT and rises > 0
+    allowed = as_ratio(judge.limit) * rises if by_percent else margin
+    names = ("rises", "drops") if law is VOLTAGE else ("in", "out")
     within = f"{judge.limit.value:f} % of {names[0]}" if by_percent else "their combined uncertainty"
     sums = f"{names[0]} {rounded(rises, margin or None, unit)}, {names[1]} {rounded(drops, margin or None, unit)}"
     if abs(residual) <= allowed * (1.0 + EDGE):

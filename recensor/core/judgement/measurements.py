@@ -5,18 +5,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from recensor.core import uncertainty
-from recensor.core.circuit import Kind
-from recensor.core.record import LEADS, RESISTANCE, Reading, Run, Target
-
-Key = tuple[str | None, str, str, tuple[str, ...]]
-LEADS_KEY: Key = Target(RESISTANCE, of=LEADS).key
+from recensor.core.circuit import PartAlone, Sheet, Target, TouchedLeads
+from recensor.core.quantity import RESISTANCE
+from recensor.core.record import Reading, Run
 
 
 @dataclass(frozen=True)
 class Measurement:
     """A target with its readings, all turned to the target's direction, in SI units.
 
-    `mean` is None when every reading was over-range; `uncertainty` is the mean's standard one.
+    `mean` is None when every reading was over-range; `standard` is the mean's standard uncertainty.
     """
 
     target: Target
@@ -25,7 +23,7 @@ class Measurement:
     resolution: float
     mean: float | None
     deviation: float | None
-    uncertainty: float | None
+    standard: float | None
 
     @property
     def count(self) -> int:
@@ -38,35 +36,46 @@ class LeadResistance:
     """What the touched probes read, in ohms, with its standard uncertainty."""
 
     value: float = 0.0
-    uncertainty: float = 0.0
+    standard: float = 0.0
 
 
-def gather(run: Run) -> dict[Key, Measurement]:
-    """One measurement for each target that was read, in the order of first reading; struck readings left out."""
-    groups: dict[Key, list[tuple[int, Reading]]] = {}
+@dataclass(frozen=True)
+class Measurements:
+    """One measurement for each target that was read, in the order of first reading, by the target's key."""
+
+    by_target: dict[Target, Measurement]
+    leads: LeadResistance
+
+    def of(self, target: Target) -> Measurement | None:
+        """The measurement of a target, None where it was not read."""
+        return self.by_target.get(target.key)
+
+    def read(self, target: Target) -> Measurement | None:
+        """The measurement of a target that has a mean."""
+        measurement = self.by_target.get(target.key)
+        return measurement if measurement and measurement.mean is not None else None
+
+
+def gather(run: Run) -> Measurements:
+    """Gather a run's readings; struck ones are left out."""
+    groups: dict[Target, list[tuple[int, Reading]]] = {}
     for index, reading in enumerate(run.readings):
         if reading.struck is None:
             groups.setdefault(reading.target.key, []).append((index, reading))
-    found: dict[Key, Measurement] = {}
-    leads = lead_resistance(run)
-    for key, members in groups.items():
-        found[key] = _measurement(members, leads if is_part_resistance(members[0][1].target, run) else LeadResistance())
-    return found
+    leads = LeadResistance()
+    if touched := groups.get(TouchedLeads()):
+        measured = _measurement(touched, leads)
+        leads = LeadResistance(measured.mean or 0.0, measured.standard or 0.0)
+    found = {
+        key: _measurement(members, leads if is_part_resistance(key, run.sheet) else LeadResistance())
+        for key, members in groups.items()
+    }
+    return Measurements(found, leads)
 
 
-def lead_resistance(run: Run) -> LeadResistance:
-    """The mean reading of the touched probes, which is subtracted from every part read out of circuit."""
-    members = [(k, r) for k, r in enumerate(run.readings) if r.struck is None and r.target.key == LEADS_KEY]
-    if LEADS in run.parts or not members:
-        return LeadResistance()
-    measured = _measurement(members, LeadResistance())
-    return LeadResistance(measured.mean or 0.0, measured.uncertainty or 0.0)
-
-
-def is_part_resistance(target: Target, run: Run) -> bool:
-    """Whether this is a resistor read by itself, from which the leads are subtracted."""
-    part = run.parts.get(target.of or "")
-    return part is not None and part.kind is Kind.RESISTOR
+def is_part_resistance(target: Target, sheet: Sheet) -> bool:
+    """Whether this is a resistance of a part by itself, from which the leads are subtracted."""
+    return isinstance(target, PartAlone) and target.measurand is RESISTANCE and target.part in sheet.parts
 
 
 def _measurement(members: Sequence[tuple[int, Reading]], leads: LeadResistance) -> Measurement:
@@ -84,6 +93,6 @@ def _measurement(members: Sequence[tuple[int, Reading]], leads: LeadResistance) 
     squares = math.fsum((value - mean) ** 2 for value in values)
     deviation = math.sqrt(squares / (len(values) - 1)) if len(values) > 1 else None
     scatter = uncertainty.scatter_uncertainty(deviation, len(values)) if deviation is not None else 0.0
-    meter = uncertainty.meter_uncertainty(values, resolutions)
-    standard = math.hypot(meter, scatter, leads.uncertainty)
+    meter = uncertainty.meter_uncertainty(resolutions)
+    standard = math.hypot(meter, scatter, leads.standard)
     return Measurement(target, indexes, tuple(values), min(resolutions), mean, deviation, standard)

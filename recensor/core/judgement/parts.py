@@ -1,28 +1,17 @@
 """Each part by itself against its nominal value: judged by its tolerance alone."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from enum import StrEnum
 
-from recensor.core import colour_code
-from recensor.core.circuit import Kind, Part
+from recensor.core.circuit import Part, PartAlone
+from recensor.core.figures import rounded, stated
 from recensor.core.judgement.hints import hint
 from recensor.core.judgement.in_circuit import readings_in_circuit
-from recensor.core.judgement.measurements import Key, Measurement
-from recensor.core.quantity import OHM, fraction, rounded, stated
-from recensor.core.record import QUANTITIES, RESISTANCE, Run, Target
+from recensor.core.judgement.measurements import Measurement, Measurements
+from recensor.core.judgement.verdicts import PartVerdict
+from recensor.core.quantity import OHM, RESISTANCE, as_ratio
+from recensor.core.record import Run
+from recensor.core.resistors import bands_saying, lookalikes
 from recensor.core.uncertainty import expanded
-
-
-class PartVerdict(StrEnum):
-    """What can be said of a part by itself."""
-
-    WITHIN = "within tolerance"
-    OUT = "out of tolerance"
-    CANNOT_TELL = "cannot tell"
-    UNREAD = "unread"
-    NO_NOMINAL = "no nominal"
-    NO_TOLERANCE = "no tolerance"
 
 
 @dataclass(frozen=True)
@@ -38,13 +27,12 @@ class PartAssessment:
     reason: str
 
 
-def assess_parts(run: Run, measurements: Mapping[Key, Measurement]) -> dict[str, PartAssessment]:
+def assess_parts(run: Run, measurements: Measurements) -> dict[str, PartAssessment]:
     """Judge every part of the run, in order."""
-    return {name: _assess_part(part, _general_reading(part, measurements), run) for name, part in run.parts.items()}
-
-
-def _general_reading(part: Part, measurements: Mapping[Key, Measurement]) -> Measurement | None:
-    return measurements.get(Target(QUANTITIES[part.kind.unit], of=part.name).key)
+    return {
+        name: _assess_part(part, measurements.of(PartAlone(name, part.kind.alone_as)), run)
+        for name, part in run.sheet.parts.items()
+    }
 
 
 def _assess_part(part: Part, measurement: Measurement | None, run: Run) -> PartAssessment:
@@ -61,9 +49,9 @@ def _assess_part(part: Part, measurement: Measurement | None, run: Run) -> PartA
     elif tolerance is None or part.tolerance is None:
         verdict, reason = PartVerdict.NO_TOLERANCE, f"{part.name} has no stated tolerance to be judged by."
     else:
-        margin = expanded(measurement.uncertainty) or 0.0
-        verdict, reason = _within(mean - nominal, fraction(part.tolerance) * abs(nominal), margin, part)
-        if verdict is PartVerdict.OUT and part.kind is Kind.RESISTOR:
+        margin = expanded(measurement.standard) or 0.0
+        verdict, reason = _within(mean - nominal, as_ratio(part.tolerance) * abs(nominal), margin, part)
+        if verdict is PartVerdict.OUT and part.kind.has_bands:
             reason += _explained(mean, margin, part, run)
     return PartAssessment(part.name, nominal, mean, error, tolerance, verdict, reason)
 
@@ -90,16 +78,16 @@ def _explained(value: float, margin: float, part: Part, run: Run) -> str:
     """What would explain a resistor's reading out of tolerance; empty when nothing stands out."""
     if part.nominal is None or part.tolerance is None or part.nominal.value is None or part.tolerance.value is None:
         return ""
-    tolerance = fraction(part.tolerance)
+    tolerance = as_ratio(part.tolerance)
     said = hint(value, float(part.nominal), tolerance * float(part.nominal) + margin, RESISTANCE)
-    bands = colour_code.bands_of(part)
-    for alike in colour_code.lookalikes(bands) if bands else ():
+    bands = bands_saying(part.nominal.value, part.tolerance.value)
+    for alike in lookalikes(bands) if bands else ():
         other = float(alike.coded.value)
         if abs(value - other) <= tolerance * other + margin:
             band = f"band {alike.band + 1} {alike.colour.word}, not {bands[alike.band].word}"
             said += f" Perhaps it is {stated(alike.coded.value, OHM)}: {band}."
             break
-    for shown, how in readings_in_circuit(part, run):
+    for shown, how in readings_in_circuit(part, run.sheet):
         if shown < (1 - tolerance) * float(part.nominal) and abs(value - shown) <= tolerance * shown + margin:
             return f"{said} It fits {part.name} read {how}: take it out, other paths read in parallel."
     return said

@@ -3,10 +3,12 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from recensor.core.judgement.calculated import Calculated, basis_order
+from recensor.core.circuit import MEASURED, NOMINAL, Basis, Judge, JudgedBy
+from recensor.core.figures import rounded, signed_percent
+from recensor.core.judgement.calculated import Calculated
 from recensor.core.judgement.hints import hint
-from recensor.core.quantity import fraction, rounded, signed_percent
-from recensor.core.record import MEASURED, NOMINAL, PERCENT, RESISTANCE, Judge
+from recensor.core.judgement.outcome import Outcome
+from recensor.core.quantity import RESISTANCE, Measurand, as_ratio
 from recensor.core.uncertainty import expanded
 
 # On the very edge of a limit a reading agrees: binary fractions must not push it over.
@@ -22,18 +24,47 @@ class Verdict(StrEnum):
     NOT_JUDGED = "not judged"
     UNREAD = "unread"
 
+    @property
+    def outcome(self) -> Outcome:
+        """What it comes to."""
+        return Outcome.NEUTRAL if self is Verdict.NOT_JUDGED else Outcome(self.value)
+
+
+class PartVerdict(StrEnum):
+    """What can be said of a part by itself."""
+
+    WITHIN = "within tolerance"
+    OUT = "out of tolerance"
+    CANNOT_TELL = "cannot tell"
+    UNREAD = "unread"
+    NO_NOMINAL = "no nominal"
+    NO_TOLERANCE = "no tolerance"
+
+    @property
+    def outcome(self) -> Outcome:
+        """What it comes to."""
+        return _PART_OUTCOMES.get(self, Outcome.NEUTRAL)
+
+
+_PART_OUTCOMES = {
+    PartVerdict.WITHIN: Outcome.AGREES,
+    PartVerdict.OUT: Outcome.OUTSIDE,
+    PartVerdict.CANNOT_TELL: Outcome.UNDECIDED,
+    PartVerdict.UNREAD: Outcome.UNREAD,
+}
+
 
 @dataclass(frozen=True)
-class Comparison:
+class Judged:
     """A read value beside both calculated ones. SI units, uncertainties expanded (k = 2), errors in %."""
 
     value: float | None
-    uncertainty: float | None
+    expanded: float | None
     nominal: Calculated
     measured: Calculated
-    percent_error: dict[str, float | None]
-    normalised_error: dict[str, float | None]
-    verdict: str
+    percent_error: dict[Basis, float | None]
+    normalised_error: dict[Basis, float | None]
+    verdict: Verdict | PartVerdict
     reason: str
 
     @property
@@ -52,10 +83,14 @@ class Read:
     """What was read at a target: mean value, standard uncertainty, and the range in which an over-range was met."""
 
     value: float | None
-    uncertainty: float | None
-    quantity: str
-    unit: str
+    standard: float | None
+    measurand: Measurand
     range: float | None = None
+
+    @property
+    def unit(self) -> str:
+        """The SI unit it was read in."""
+        return self.measurand.unit
 
 
 def percent_error(value: float | None, calculated: Calculated) -> float | None:
@@ -67,26 +102,27 @@ def percent_error(value: float | None, calculated: Calculated) -> float | None:
 
 def normalised_error(value: float | None, standard: float | None, calculated: Calculated) -> float | None:
     """Normalised error E = d/√(U_r² + U_c²) at k = 2; None where something is unknown."""
-    if value is None or standard is None or calculated.value is None or calculated.uncertainty is None:
+    if value is None or standard is None or calculated.value is None or calculated.standard is None:
         return None
-    scale = 2.0 * (standard**2 + calculated.uncertainty**2) ** 0.5
+    scale = 2.0 * (standard**2 + calculated.standard**2) ** 0.5
     return (value - calculated.value) / scale if scale else None
 
 
-def compare(read: Read, nominal: Calculated, measured: Calculated, judge: Judge) -> Comparison:
+def judged(read: Read, nominal: Calculated, measured: Calculated, judge: Judge) -> Judged:
     """Judge one read value against the calculated value that the run says, or the other where that is missing."""
     calculated = {NOMINAL: nominal, MEASURED: measured}
     percent = {basis: percent_error(read.value, c) for basis, c in calculated.items()}
-    normalised = {basis: normalised_error(read.value, read.uncertainty, c) for basis, c in calculated.items()}
-    first, second = basis_order(judge.against)
-    basis = next((b for b in (first, second) if calculated[b].value is not None or calculated[b].open), None)
+    normalised = {basis: normalised_error(read.value, read.standard, c) for basis, c in calculated.items()}
+    first = judge.against
+    basis = next((b for b in (first, first.other) if calculated[b].value is not None or calculated[b].open), None)
     if basis is None:
-        verdict, reason = Verdict.NOT_JUDGED, "Nothing to compare with: no calculated value is known."
+        verdict: Verdict = Verdict.NOT_JUDGED
+        reason = "Nothing to compare with: no calculated value is known."
     else:
         verdict, reason = _verdict(read, calculated[basis], normalised[basis], judge)
         if basis != first:
             reason += f" Judged against the value from {basis} values: there is none from {first} ones."
-    return Comparison(read.value, expanded(read.uncertainty), nominal, measured, percent, normalised, verdict, reason)
+    return Judged(read.value, expanded(read.standard), nominal, measured, percent, normalised, verdict, reason)
 
 
 def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge: Judge) -> tuple[Verdict, str]:
@@ -96,22 +132,23 @@ def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge
         raise ValueError("a calculated value is needed to judge against")
     if read.value is None:
         return _over_range(read, calculated.value)
-    standard = read.uncertainty or 0.0
+    standard = read.standard or 0.0
     margin = 2.0 * standard
     difference = abs(read.value - calculated.value)
-    should = rounded(calculated.value, expanded(calculated.uncertainty), read.unit)
+    should = rounded(calculated.value, expanded(calculated.standard), read.unit)
     if calculated.zero:
         return _against_zero(read, difference, margin, calculated, normalised)
-    limit = fraction(judge.limit)
+    limit = as_ratio(judge.limit)
     allowed = limit * abs(calculated.value) * (1.0 + EDGE)
     error = (read.value - calculated.value) / abs(calculated.value) * 100.0
     sentence = f"{signed_percent(error)} from the calculated {should}"
     within, coarse = f"{judge.limit.value:f} %", margin > allowed
     good_to = rounded(margin, margin, read.unit)
     too_coarse = f"the reading is only good to ± {good_to} (resolution only), too coarse to decide {within}."
-    slip = hint(read.value, calculated.value, allowed + margin, read.quantity)
-    if judge.by == PERCENT or normalised is None:
-        said = "" if judge.by == PERCENT else " By percent, since the calculated value's uncertainty is unknown."
+    slip = hint(read.value, calculated.value, allowed + margin, read.measurand)
+    if judge.by is JudgedBy.PERCENT or normalised is None:
+        by_choice = judge.by is JudgedBy.PERCENT
+        said = "" if by_choice else " By percent, since the calculated value's uncertainty is unknown."
         if difference > allowed + margin:
             return Verdict.OUTSIDE, f"{sentence}, outside {within}.{said}{slip}"
         if coarse:
@@ -128,7 +165,7 @@ def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge
 
 
 def _against_open(read: Read) -> tuple[Verdict, str]:
-    if read.quantity != RESISTANCE:
+    if read.measurand is not RESISTANCE:
         return Verdict.NOT_JUDGED, "Nothing joins the two nodes: a probe across the gap reads nothing definite."
     if read.value is None:
         return Verdict.AGREES, "Over-range, as an open circuit must read."
@@ -146,7 +183,7 @@ def _against_zero(
     read: Read, difference: float, margin: float, calculated: Calculated, normalised: float | None
 ) -> tuple[Verdict, str]:
     """A calculated zero leaves no percentage: the normalised error decides."""
-    if calculated.uncertainty is None:
+    if calculated.standard is None:
         if difference <= margin:
             return Verdict.AGREES, "Zero within the reading's uncertainty, as calculated."
         return Verdict.UNDECIDED, "Zero is calculated, but with an unknown uncertainty."

@@ -7,9 +7,10 @@ from django.contrib.auth import get_user_model
 from django.db import transaction
 
 from recensor.bench import services
-from recensor.bench.models import Reading, Run, Strike
+from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
+from recensor.experiments.models import Sheet
 from recensor.formats import run_document
-from recensor.library.models import Sheet
+from recensor.meters.models import Meter
 from recensor.site.demo import experiments, kit
 
 OWNER, KEEPER, AUTHOR = settings.DEMO_ACCOUNTS[0], settings.DEMO_ACCOUNTS[2], settings.DEMO_ACCOUNTS[3]
@@ -37,9 +38,9 @@ def load() -> None:
     owner = accounts.get(username=OWNER)
     for file in sorted(Path(__file__).parent.glob("*.run.json"), reverse=True):
         planned = run_document.read(file.read_bytes())
-        run = services.start_run(owner, planned)
+        run = services.start_run(owner, planned.sheet)
         for number, reading in enumerate(planned.readings):
-            row = services.record_reading(run, owner, reading.target, reading.value, services.numbered_key(run, number))
+            row = services.record_reading(run, owner, reading, services.numbered_key(run, number))
             if reading.struck:
                 services.strike_reading(row, owner, reading.struck.reason)
 
@@ -49,10 +50,16 @@ def reset() -> None:
     """Take away what the demo's accounts have made and load the demo anew. Nobody else's rows are touched."""
     theirs = get_user_model().objects.filter(username__in=settings.DEMO_ACCOUNTS)
     runs = Run.objects.filter(owner__in=theirs)
-    for rows in (Strike.objects.filter(reading__run__in=runs), Reading.objects.filter(run__in=runs)):
+    for rows in (
+        ActLine.objects.filter(act__run__in=runs),
+        Act.objects.filter(run__in=runs),
+        Reading.objects.filter(run__in=runs),
+        RunSheet.objects.filter(run__in=runs),
+    ):
         rows._raw_delete(rows.db)  # the one place where append-only rows go: the demo is no record
     runs.delete()
+    Meter.objects.filter(owner__in=theirs, runs=None, readings=None).delete()
     experiments.remove(theirs)
-    Sheet.objects.filter(author__in=theirs, runs=None, steps=None).delete()
+    Sheet.objects.filter(author__in=theirs, run_sheets=None, versions=None).delete()
     kit.remove(theirs)
     load()

@@ -2,10 +2,11 @@
 
 from dataclasses import replace
 
-from recensor.core import node_list, notation, ready_made
-from recensor.core.editing import asking_everything
-from recensor.library.models import Experiment
-from recensor.library.services.experiments import make_experiment
+from recensor.core.circuit import asking_everything, node_list, one_line
+from recensor.core.editing import superposition
+from recensor.core.examples import experiments as examples
+from recensor.experiments.models import Experiment
+from recensor.experiments.services import make_experiment
 from recensor.people.models import User
 
 _BRIDGE = """
@@ -29,15 +30,15 @@ def load(author: User) -> None:
     """Make the experiments, unless the author has some."""
     if Experiment.objects.filter(owner=author).exists():
         return
-    vane = notation.read("9V: 1k + (2k2 | 1k + (2k2 | 1k + 2k2)); 5%", "Wind vane ladder, three sections")
+    vane = one_line.read("9V: 1k + (2k2 | 1k + (2k2 | 1k + 2k2)); 5%", "Wind vane ladder, three sections")
     make_experiment(author, asking_everything(vane), "Which section of the ladder takes which share of the voltage?")
-    gauge = replace(ready_made.loaded_divider().run, title="Rain gauge pull-up, unloaded and loaded")
+    gauge = replace(examples.loaded_divider().sheet, title="Rain gauge pull-up, unloaded and loaded")
     make_experiment(author, gauge, "How far does the pulled-up line sink when the counter's input loads it?")
     bridge = node_list.read(_BRIDGE, "Temperature sensor bridge")
     make_experiment(
         author, asking_everything(bridge), "R4 stands for the sensor a little off balance: what does R5 see?"
     )
-    junction = ready_made.superposition(node_list.read(_JUNCTION, "Battery and regulator junction"), "main")
+    junction = superposition(node_list.read(_JUNCTION, "Battery and regulator junction"), "main")
     make_experiment(
         author,
         junction,

@@ -5,8 +5,8 @@ import uuid
 from decimal import Decimal
 
 from recensor.core.quantity import parse
-from recensor.library.models import Kit, SortedPart, Sorting
-from recensor.library.services import kits as services
+from recensor.kits import services
+from recensor.kits.models import Kit, SortedPart, Sorting
 from recensor.people.models import User
 
 NAME = "Weather station stock"

@@ -53,6 +53,7 @@ class PrivateDatabase:
         self.folder = folder
         self.data = folder / "data"
         self.socket = socket_path(folder)
+        self.temporary = self.socket.parent / "tmp"
         self.throwaway = throwaway
         self._process: subprocess.Popen[bytes] | None = None
         self._lock: int | None = None
@@ -77,13 +78,15 @@ class PrivateDatabase:
         self._take_lock()
         self._stop_orphan()
         self.socket.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        # A folder of its own: a server that starts clears the temporary tables out of the one it is given.
+        self.temporary.mkdir(mode=0o700, exist_ok=True)
         self._install()
         port = _free_port()
         (self.folder / "port").write_text(f"{port}\n")
         command = [
             _program("mariadbd"), "--no-defaults", f"--datadir={self.data}", f"--socket={self.socket}",
             f"--pid-file={self.folder / 'pid'}", f"--log-error={self.folder / 'mariadb.log'}",
-            "--bind-address=127.0.0.1", f"--port={port}", "--skip-name-resolve",
+            f"--tmpdir={self.temporary}", "--bind-address=127.0.0.1", f"--port={port}", "--skip-name-resolve",
             "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin",
             "--sql-mode=STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION",
             f"--innodb-flush-log-at-trx-commit={0 if self.throwaway else 1}",
@@ -147,7 +150,8 @@ class PrivateDatabase:
         half_made.mkdir()
         made = subprocess.run(
             [_program("mariadb-install-db"), "--no-defaults", f"--datadir={half_made}",
-             "--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve", *_as_root()],
+             f"--tmpdir={self.temporary}", "--auth-root-authentication-method=normal", "--skip-test-db",
+             "--skip-name-resolve", *_as_root()],
             capture_output=True, text=True,
         )  # fmt: skip
         if made.returncode != 0:

@@ -1,4 +1,6 @@
-// Small moves on the bench page: keys, sign and over-range buttons, ledger and drawing tied together.
+// Small moves on the bench page: keys, sign and over-range buttons, whole rows of the ledger.
+import "./lights.js";
+
 const entry = () => document.getElementById("reading-text");
 const keys = () => document.getElementById("keys");
 
@@ -28,16 +30,4 @@ document.addEventListener("click", (event) => {
   }
   const row = target.closest(".row-point");
   if (row && !target.closest("a")) row.querySelector("a").click();
-  const symbol = target.closest(".symbol[data-part]");
-  if (symbol) press(`.row-point[data-lights="${symbol.id}"] a`);
 });
-
-// Pointing at a row lights its parts in the drawing.
-for (const [name, on] of [["mouseover", true], ["mouseout", false], ["focusin", true], ["focusout", false]]) {
-  document.addEventListener(name, (event) => {
-    const lights = event.target.closest?.(".row-point")?.dataset.lights;
-    for (const id of lights?.split(" ").filter(Boolean) ?? []) {
-      document.getElementById(id)?.classList.toggle("symbol-hover", on);
-    }
-  });
-}

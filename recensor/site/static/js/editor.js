@@ -1,10 +1,11 @@
 // The circuit editor: the drawing chooses parts, and keys press the buttons. Everything also works without it.
-const press = (selector) => document.querySelector(selector)?.click();
-const rows = () => [...document.querySelectorAll(".row-part a")];
-const act = (name) => `#editor button[name="act"][value="${name}"]:not(:disabled)`;
+import "./lights.js";
 
-// Our own keys, where nothing is being typed; a new part is typed first, its key then says where it goes.
-const ACTS = { u: "undo", U: "redo", s: "after", b: "before", p: "parallel", x: "exchange", Delete: "remove" };
+const rows = () => [...document.querySelectorAll(".row-part a")];
+
+// A button says its own key. Where something is being typed none counts; a new part is typed first, its key then
+// says where it goes.
+const button = (key) => document.querySelector(`#editor button[data-key="${CSS.escape(key)}"]:not(:disabled)`);
 
 function step(by) {
   const links = rows();
@@ -19,7 +20,7 @@ document.addEventListener("keydown", (event) => {
   else if (/^[0-9?]$/.test(event.key) && document.getElementById("what")) {
     document.getElementById("what").value = event.key;
     document.getElementById("what").focus();
-  } else if (ACTS[event.key]) press(act(ACTS[event.key]));
+  } else if (button(event.key)) button(event.key).click();
   else return;
   event.preventDefault();
 });
@@ -28,15 +29,3 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("keydown", (event) => {
   if (event.target.id === "what" && event.key === "Escape") event.target.blur();
 });
-
-document.addEventListener("click", (event) => {
-  const symbol = event.target.closest(".symbol[data-part]");
-  if (symbol) press(`.row-part[data-lights="${symbol.id}"] a`);
-});
-
-for (const [name, on] of [["mouseover", true], ["mouseout", false], ["focusin", true], ["focusout", false]]) {
-  document.addEventListener(name, (event) => {
-    const id = event.target.closest?.(".row-part")?.dataset.lights;
-    if (id) document.getElementById(id)?.classList.toggle("symbol-hover", on);
-  });
-}

@@ -1,10 +1,10 @@
 // What is typed but not yet acknowledged by the server: kept, marked "not saved", and sent again
 // under the same key. Also says in words what a refused request means.
-const RETRY_AFTER = 4000;
 const refusal = document.getElementById("refusal");
 let timer = 0;
 
 const form = () => document.querySelector("form[data-outbox]");
+const address = () => form().getAttribute("action");
 const live = () => form().dataset.outbox; // the part of the page that the answer replaces
 const shownKey = () => form()?.elements.namedItem("key").value;
 
@@ -21,7 +21,7 @@ function remember(change) {
 // The entry that a request carries; undefined for every other request.
 function entryOf(event) {
   const { path, formData } = event.detail.requestConfig;
-  if (!path.endsWith("/record/")) return undefined;
+  if (!form() || path !== address()) return undefined;
   const entry = Object.fromEntries(formData);
   delete entry.csrfmiddlewaretoken; // the header carries the token of the sign-in that sends it
   return entry;
@@ -43,14 +43,14 @@ function resend() {
   clearTimeout(timer);
   for (const entry of Object.values(waiting())) {
     const here = entry.key === shownKey();
-    htmx.ajax("POST", `${location.pathname}record/`, { values: entry, target: live(), swap: here ? "outerHTML" : "none" });
+    htmx.ajax("POST", address(), { values: entry, target: live(), swap: here ? "outerHTML" : "none" });
   }
 }
 
 function again(reason) {
   show(reason);
   clearTimeout(timer);
-  timer = setTimeout(resend, RETRY_AFTER);
+  timer = setTimeout(resend, Number(form().dataset.retryAfter));
 }
 
 function refuse(text, link) {
@@ -114,9 +114,8 @@ addEventListener("online", resend);
 addEventListener("load", async () => {
   if (!form()) return;
   const entries = Object.values(waiting());
-  if (!entries.length) return;
   // This page was made before these are recorded: the last one's answer brings it up to date.
   for (const entry of entries) {
-    await htmx.ajax("POST", `${location.pathname}record/`, { values: entry, target: live(), swap: "outerHTML" });
+    await htmx.ajax("POST", address(), { values: entry, target: live(), swap: "outerHTML" });
   }
 });

@@ -1,0 +1,7 @@
+"""The ledger of a run: a pure document of what was calculated and read, for pages, reports and tables alike."""
+
+from recensor.bench.ledger.document import Ledger, books, ledger, values_read
+from recensor.bench.ledger.means import mean_text
+from recensor.bench.ledger.rows import Row, Rows, Section, shown
+
+__all__ = ["Ledger", "Row", "Rows", "Section", "books", "ledger", "mean_text", "shown", "values_read"]

@@ -1,0 +1,125 @@
+"""A judged run as a ledger: accounts, checks, what does not fit, what to mind before power comes on."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from recensor.bench.ledger.rows import Rows, Section, account_in_setup
+from recensor.bench.ledger.side_by_side import SideBySide, side_by_side
+from recensor.core import plan, safety
+from recensor.core.circuit import Sheet, Target
+from recensor.core.figures import rounded
+from recensor.core.judgement import AccountVerdict, Assessment, Outcome, Verdict
+from recensor.core.quantity import WATT
+from recensor.core.record import Run
+from recensor.web.marks import Mark
+
+_CAUTIONS = {
+    safety.Caution.NONE: "",
+    safety.Caution.WARNING: f"This circuit reaches more than {safety.WARNING_ABOVE:.0f} V DC. "
+    "Connect it with the supply off, and keep off bare leads while it is on.",
+    safety.Caution.PAPER_ONLY: f"This circuit reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.",
+}
+
+
+@dataclass(frozen=True)
+class Ledger:
+    """Everything that the books of a run say. `misfits` come with the point to read again, where there is one."""
+
+    sections: tuple[Section, ...]
+    read: int
+    asked: int
+    checks: tuple[tuple[str, Mark], ...]
+    books: Mark
+    misfits: tuple[tuple[int | None, str], ...]
+    warnings: tuple[str, ...]
+    cautions: tuple[str, ...]
+    powers: tuple[tuple[str, Mark], ...]
+    comparison: SideBySide | None
+
+
+def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger:
+    """The books of a judged run with these points."""
+    rows = Rows(run, points, assessment)
+    powers = safety.dissipations(run.sheet, values_read(run.sheet, assessment))
+    return Ledger(
+        sections=tuple(section for section in rows.sections() if section.rows or section.note),
+        read=sum(target.key in assessment.targets for target in points),
+        asked=len(points),
+        checks=tuple((check.reason, _check_mark(check.holds, check.rule)) for check in assessment.sanity),
+        books=books(run, points, assessment),
+        misfits=tuple(_misfits(run, points, assessment)),
+        warnings=tuple(warning.text for warning in assessment.warnings if warning.at.startswith("setups.")),
+        cautions=tuple(_cautions(run.sheet, powers, values_read(run.sheet, assessment))),
+        powers=tuple(_powers(run.sheet, powers)),
+        comparison=side_by_side(run.sheet, points, assessment),
+    )
+
+
+def values_read(sheet: Sheet, assessment: Assessment) -> dict[str, float]:
+    """What unmarked parts were read to be, in SI units: all that is known of them."""
+    return {
+        name: part.measured
+        for name, part in assessment.parts.items()
+        if sheet.parts[name].nominal is None and part.measured is not None
+    }
+
+
+def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
+    """The state of the run's books in one mark."""
+    unread = sum(target.key not in assessment.targets for target in points)
+    outcomes = [target.judged.verdict.outcome for target in assessment.targets.values()]
+    out = [account for account in assessment.laws if account.verdict is AccountVerdict.OUT]
+    outside = outcomes.count(Outcome.OUTSIDE)
+    if out:
+        names = ", ".join(account_in_setup(account, run.sheet) for account in out)
+        return Mark(Outcome.OUTSIDE, "out", f"{names} {'is' if len(out) == 1 else 'are'} out")
+    if outside:
+        return Mark(Outcome.OUTSIDE, Verdict.OUTSIDE.value, f"{outside} of {len(outcomes)} outside")
+    if unread:
+        return Mark(Outcome.UNREAD, Verdict.UNREAD.value, f"{len(points) - unread} of {len(points)} read")
+    if Outcome.UNDECIDED in outcomes:
+        return Mark(Outcome.UNDECIDED, Verdict.UNDECIDED.value, "too coarse to decide")
+    said = "everything agrees" if not assessment.laws else "the books balance"
+    return Mark(Outcome.AGREES, AccountVerdict.BALANCES.value, said)
+
+
+def _check_mark(holds: bool, rule: str) -> Mark:
+    return Mark(Outcome.AGREES, "holds", rule) if holds else Mark(Outcome.OUTSIDE, "fails", rule)
+
+
+def _cautions(sheet: Sheet, powers: Sequence[safety.Dissipation], read: safety.Read) -> Iterable[str]:
+    """What to know before power comes on."""
+    if said := _CAUTIONS[safety.caution(sheet, read)]:
+        yield said
+    for taken in powers:
+        if taken.is_over:
+            yield (
+                f"{taken.part} takes {rounded(taken.power, None, WATT)}, more than {_rating(taken, sheet)}: "
+                "lower the supply or take a larger part."
+            )
+
+
+def _rating(taken: safety.Dissipation, sheet: Sheet) -> str:
+    whose = "its" if sheet.parts[taken.part].rating else "the usual"
+    return f"{whose} {rounded(taken.rating, None, WATT)}"
+
+
+def _powers(sheet: Sheet, powers: Sequence[safety.Dissipation]) -> Iterable[tuple[str, Mark]]:
+    """What each resistor takes before power comes on, in words."""
+    for taken in powers:
+        where = f" in {taken.setup}" if sheet.several else ""
+        share = f"{taken.power / taken.rating * 100.0:.2g} %"
+        text = f"{taken.part}{where}: {rounded(taken.power, None, WATT)}, {share} of {_rating(taken, sheet)}"
+        is_over = taken.is_over
+        yield text, Mark(Outcome.OUTSIDE, "over rating") if is_over else Mark(Outcome.AGREES, "within rating")
+
+
+def _misfits(run: Run, points: Sequence[Target], assessment: Assessment) -> Iterable[tuple[int | None, str]]:
+    """What does not agree, in words; with the point to read again where there is one."""
+    for account in assessment.laws:
+        if account.verdict is AccountVerdict.OUT:
+            yield None, f"{account_in_setup(account, run.sheet)}: {account.reason}"
+    for k, target in enumerate(points):
+        assessed = assessment.of(target)
+        if assessed and assessed.judged.verdict.outcome is Outcome.OUTSIDE:
+            yield k, f"{plan.instruction(target, run.sheet).title}: {assessed.judged.reason}"

@@ -1,0 +1,252 @@
+"""The ledger's rows, gathered into sections: parts, totals, an account for each loop and node."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from recensor.bench.ledger.means import mean_text
+from recensor.core import plan
+from recensor.core.circuit import NOMINAL, Across, PartAlone, Sheet, Target, Through, TouchedLeads
+from recensor.core.figures import as_read, engineering, rounded, signed_percent
+from recensor.core.judgement import Account, Assessment, Calculated, Measurement, TargetAssessment
+from recensor.core.plan import Station
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
+from recensor.core.record import Reading, Run
+from recensor.core.uncertainty import expanded
+from recensor.web.marks import UNREAD, Mark, mark
+
+# What stands in place of a calculated value until its point has been read.
+SEALED = "sealed"
+
+
+@dataclass(frozen=True)
+class Row:
+    """One point of the ledger. `sign` is its sign in the account it stands in."""
+
+    point: int
+    label: str
+    place: str
+    nominal: str
+    measured: str
+    read: str
+    trials: str
+    error: str
+    mark: Mark
+    lights: str
+    sign: str = ""
+    struck: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Closing:
+    """The foot of an account."""
+
+    sums: tuple[tuple[str, str], ...]
+    residual: str
+    mark: Mark
+
+
+@dataclass(frozen=True)
+class Section:
+    """An account, or a group of points that belong together."""
+
+    title: str
+    rows: tuple[Row, ...]
+    closing: Closing | None = None
+    note: str = ""
+
+
+class Rows:
+    """Makes rows and gathers them into sections."""
+
+    def __init__(self, run: Run, points: Sequence[Target], assessment: Assessment) -> None:
+        self.run = run
+        self.sheet = run.sheet
+        self.points = points
+        self.assessment = assessment
+        self.index: dict[Target, int] = {target.key: k for k, target in enumerate(points)}
+        self.part_ids = {name: f"part-{k}" for k, name in enumerate(run.sheet.parts)}
+        self.struck: dict[Target, list[str]] = {}
+        for reading in run.readings:
+            if reading.struck:
+                self.struck.setdefault(reading.target.key, []).append(shown(reading))
+
+    def sections(self) -> Iterable[Section]:
+        """Parts and sources by themselves; then each setup's total, its accounts of loops and nodes, and the rest."""
+        by_itself = [k for k, target in enumerate(self.points) if target.setup is None]
+        parts = [k for k in by_itself if plan.station(self.points[k], self.sheet) is Station.PARTS]
+        sources = Section("Source before connecting", self._rows(k for k in by_itself if k not in parts))
+        yield Section("Parts, each by itself", self._rows(parts))
+        if self.sheet.several:
+            yield sources
+        for setup in self.sheet.setups:
+            heading = f"{setup}: " if self.sheet.several else ""
+            here = {station: self._at(station, setup) for station in Station}
+            yield Section(_title(heading, "total resistance"), self._rows(here[Station.BUILD]))
+            if not heading:
+                yield sources
+            yield Section(_title(heading, "source before connecting"), self._rows(here[Station.SOURCE]))
+            yield from self._accounts(setup, heading, here)
+
+    def _at(self, station: Station, setup: str) -> list[int]:
+        return [
+            k
+            for k, target in enumerate(self.points)
+            if target.setup == setup and plan.station(target, self.sheet) is station
+        ]
+
+    def _accounts(self, setup: str, heading: str, here: Mapping[Station, Sequence[int]]) -> Iterable[Section]:
+        """One section for each loop and node of a setup, and the readings that stand in none."""
+        for law, station, title in ((VOLTAGE, Station.VOLTS, "voltages"), (CURRENT, Station.AMPS, "currents")):
+            used: set[int] = set()
+            alike = []
+            for account in self.assessment.laws:
+                if account.law is not law or account.setup != setup:
+                    continue
+                places = {self.index[term.wanted.key] for term in account.terms if term.wanted.key in self.index}
+                if len(places) > 1:
+                    used |= places
+                    name = f"{heading}{_account_name(account)}"
+                    yield Section(name, self._account_rows(account), _closing(account))
+                elif places or not heading:
+                    alike.append(_account_name(account))
+            rest = [k for k in here[station] if k not in used]
+            note = (
+                f"{', '.join(alike)}: parts side by side share two nodes, so one reading serves them." if alike else ""
+            )
+            if rest or note:
+                yield Section(_title(heading, title) if rest else "", self._rows(rest), note=note)
+
+    def _rows(self, indexes: Iterable[int]) -> tuple[Row, ...]:
+        return tuple(self.row(k) for k in indexes)
+
+    def _account_rows(self, account: Account) -> tuple[Row, ...]:
+        signs = {1: "+", -1: "−"}
+        return tuple(
+            self.row(self.index[term.wanted.key], signs[term.sign])
+            for term in account.terms
+            if term.wanted.key in self.index
+        )
+
+    def row(self, k: int, sign: str = "") -> Row:
+        """The ledger row of one point."""
+        target = self.points[k]
+        unit, alone = target.unit, isinstance(target, PartAlone | TouchedLeads)
+        assessed = self.assessment.of(target)
+        nominal, measured = self._calculated(target, assessed)
+        label, place, parts = self._names(target)
+        sealed = SEALED if self.sheet.sealed and assessed is None else ""
+        return Row(
+            point=k,
+            label=label,
+            place=place,
+            nominal=self._stated(target) if alone else sealed or _calculated_text(nominal, unit),
+            measured="" if alone else sealed or _calculated_text(measured, unit),
+            read=_read_text(assessed, unit, self.run) if assessed else "",
+            trials=_trials(assessed.measurement, unit) if assessed else "",
+            error=self._error(assessed),
+            mark=mark(assessed.judged.verdict, assessed.judged.reason) if assessed else UNREAD,
+            lights=" ".join(self.part_ids[name] for name in parts if name in self.part_ids),
+            sign=sign,
+            struck=tuple(self.struck.get(target.key, ())),
+        )
+
+    def expected(self, target: Target) -> float | None:
+        """The value to expect at a target, in SI units."""
+        nominal, measured = self._calculated(target, self.assessment.of(target))
+        first, second = (nominal, measured) if self.sheet.judge.against is NOMINAL else (measured, nominal)
+        return first.value if first.value is not None else second.value
+
+    def _calculated(self, target: Target, assessed: TargetAssessment | None) -> tuple[Calculated, Calculated]:
+        if assessed:
+            return assessed.judged.nominal, assessed.judged.measured
+        return self.assessment.calculations.both(target)
+
+    def _stated(self, target: Target) -> str:
+        part = self.sheet.parts[target.part] if isinstance(target, PartAlone) else None
+        return as_read(part.nominal, target.unit) if part and part.nominal else ""
+
+    def _names(self, target: Target) -> tuple[str, str, list[str]]:
+        """Label, place and the parts concerned."""
+        if isinstance(target, TouchedLeads):
+            return "Touched leads", "", []
+        if isinstance(target, PartAlone):
+            tolerance = self.sheet.parts[target.part].tolerance
+            return target.part, f"± {tolerance.value:f} %" if tolerance else "", [target.part]
+        if isinstance(target, Through):
+            return target.part, "current", [target.part]
+        place = f"{target.red} to {target.black}"
+        if target.measurand is RESISTANCE:
+            return "Total", place, []
+        return self._label(target, place), place, self.sheet.setups[target.setup].across(*target.nodes)
+
+    def _label(self, target: Across, place: str) -> str:
+        """The parts that lie across two nodes."""
+        parts = self.sheet.setups[target.setup].across(*target.nodes)
+        passive = [name for name in parts if not self.sheet.parts[name].kind.drives]
+        if passive:
+            return " ∥ ".join(passive)
+        return f"{parts[0]} under load" if parts else place
+
+    def _error(self, assessed: TargetAssessment | None) -> str:
+        if assessed is None:
+            return ""
+        errors, basis = assessed.judged.percent_error, self.sheet.judge.against
+        if isinstance(assessed.measurement.target, PartAlone | TouchedLeads):
+            basis = NOMINAL
+        value = errors[basis] if errors[basis] is not None else errors[basis.other]
+        return "" if value is None else signed_percent(value)
+
+
+def shown(reading: Reading) -> str:
+    """A reading with the digits that were typed."""
+    return as_read(reading.value, reading.target.unit)
+
+
+def _read_text(assessed: TargetAssessment, unit: str, run: Run) -> str:
+    """A single reading with its own digits, as it was typed; else the mean."""
+    measurement = assessed.measurement
+    if measurement.count != 1:
+        return mean_text(measurement, unit)
+    return shown(next(run.readings[k] for k in measurement.indexes if not run.readings[k].value.over_range))
+
+
+def _trials(measurement: Measurement, unit: str) -> str:
+    """How many readings the mean is of, and their spread."""
+    if measurement.deviation is None:
+        return ""
+    spread = engineering(measurement.deviation, measurement.resolution / 10, unit)
+    return f"mean of {measurement.count}, s {spread}"
+
+
+def _calculated_text(calculated: Calculated, unit: str) -> str:
+    if calculated.open:
+        return "open"
+    if calculated.value is None:
+        return "–"
+    if calculated.zero:
+        return f"0 {unit}"
+    return rounded(calculated.value, expanded(calculated.standard), unit)
+
+
+def _title(heading: str, text: str) -> str:
+    """A section's title behind its setup's name, or alone with a capital."""
+    return f"{heading}{text}" if heading else f"{text[:1].upper()}{text[1:]}"
+
+
+def _account_name(account: Account) -> str:
+    return f"Node {account.at}" if account.at is not None else f"Loop {' · '.join(account.around)}"
+
+
+def account_in_setup(account: Account, sheet: Sheet) -> str:
+    """An account's name, with its setup where there are several."""
+    return _title(f"{account.setup}: " if sheet.several else "", _account_name(account))
+
+
+def _closing(account: Account) -> Closing:
+    unit = account.law.unit
+    names = ("rises", "drops") if account.law is VOLTAGE else ("in", "out")
+    if account.rises is None or account.drops is None or account.residual is None:
+        return Closing((), "", mark(account.verdict, account.reason))
+    digits = account.expanded or None
+    sums = ((names[0], rounded(account.rises, digits, unit)), (names[1], rounded(account.drops, digits, unit)))
+    return Closing(sums, rounded(account.residual, digits, unit), mark(account.verdict, account.reason))

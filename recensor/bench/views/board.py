@@ -1,0 +1,100 @@
+"""The board of a run: planned, built, probed, and the way of the current."""
+
+from dataclasses import replace
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils.http import urlencode
+from django.views.decorators.http import require_http_methods
+
+from recensor.bench import queries, services
+from recensor.bench.board import acts, states
+from recensor.bench.board.page import Side, board_page
+from recensor.bench.board.states import KeptBoard
+from recensor.bench.models import Run
+from recensor.bench.page import whole_number
+from recensor.bench.views import of_run
+from recensor.core.boards import BoardError
+from recensor.core.circuit import Setup, Sheet
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+from recensor.experiments.models import Experiment
+from recensor.web.drawings import of_setup
+from recensor.web.refusals import UNPROCESSABLE, answer
+
+DIALS = ((VOLTAGE, "V DC"), (CURRENT, "A DC"), (RESISTANCE, "Ω"))
+ADOPT = "adopt"
+
+
+@require_http_methods(["GET", "POST"])
+@of_run("bench.record_in_run")
+def board(request: HttpRequest, run: Run) -> HttpResponse:
+    """The board of a setup, or one act on it."""
+    sheet = queries.load(run).core.sheet
+    setup = sheet.setup((request.POST or request.GET).get("setup"))
+    if request.method == "GET":
+        return _render(request, run, sheet, setup, states.load(run, sheet, setup))
+    name = request.POST.get("act", "")
+    if name == ADOPT:
+        return answer(
+            lambda: _adopt(request, run, setup),
+            redirect,
+            lambda error, status: _render(request, run, sheet, setup, states.load(run, sheet, setup), error.message),
+        )
+    return answer(
+        lambda: acts.carry_out(run, sheet, setup, name, request.POST),
+        lambda kept: _done(request, run, sheet, setup, kept),
+        lambda error, status: _render(request, run, sheet, setup, states.load(run, sheet, setup), error.message),
+    )
+
+
+def _adopt(request: HttpRequest, run: Run, setup: Setup) -> Experiment:
+    core = queries.with_boards(run, queries.load(run).core)
+    return services.adopt_board(request.user, core, setup)
+
+
+def _done(request: HttpRequest, run: Run, sheet: Sheet, setup: Setup, kept: KeptBoard) -> HttpResponse:
+    if request.htmx:
+        return _render(request, run, sheet, setup, kept)
+    return redirect(f"{reverse('bench:board', args=(run.pk,))}?{urlencode({'setup': setup.name})}")
+
+
+def _render(
+    request: HttpRequest, run: Run, sheet: Sheet, setup: Setup, kept: KeptBoard, refused: str = ""
+) -> HttpResponse:
+    """The page of a board; what was typed stays where it was refused."""
+    side, at, probe_refused = _side(request, kept), whole_number(request.GET.get("at")) or 0, ""
+    try:
+        page = board_page(sheet, setup, kept, side, at, _probed(request))
+    except BoardError as error:
+        probe_refused = error.message
+        page = board_page(sheet, setup, kept, side, at, ("", "", VOLTAGE))
+    shown = replace(sheet, parts={**sheet.parts, **kept.extra})
+    typed = request.POST if request.method == "POST" and refused else request.GET
+    context = {
+        "run": run,
+        "page": page,
+        "address": reverse("bench:board", args=(run.pk,)),
+        "sides": list(Side),
+        "dials": DIALS,
+        "typed": typed,
+        "refused": refused,
+        "probe_refused": probe_refused,
+        "drawing": of_setup(shown, setup, request.user.conventions, lit=page.lit_parts),
+    }
+    status = UNPROCESSABLE if refused or probe_refused else 200
+    return render(request, "bench/_board.html" if request.htmx else "bench/board.html", context, status=status)
+
+
+def _side(request: HttpRequest, kept: KeptBoard) -> Side:
+    """What is asked for; else the built board once something is on it."""
+    asked = request.GET.get("side")
+    if asked in set(Side):
+        return Side(asked)
+    return Side.BUILT if kept.built.placements or request.method == "POST" else Side.PLANNED
+
+
+def _probed(request: HttpRequest) -> tuple[str, str, Measurand]:
+    asked = request.GET.get("quantity")
+    measurand = Measurand(asked) if asked in set(Measurand) else VOLTAGE
+    return request.GET.get("red", ""), request.GET.get("black", ""), measurand

@@ -1,0 +1,40 @@
+"""What a run gives to read elsewhere: its run document, and its calculation worked out."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from recensor.bench import queries
+from recensor.bench.models import Run
+from recensor.bench.views import of_run
+from recensor.core.circuit import MEASURED, NOMINAL, Basis
+from recensor.core.judgement import gather, values_of
+from recensor.drawing.worked import worked
+from recensor.formats import run_document
+from recensor.web.downloads import download
+
+
+@require_GET
+@of_run("bench.view_run")
+def work_out(request: HttpRequest, run: Run) -> HttpResponse:
+    """The calculation, step by step, from measured or nominal values; of a sealed run once all is read."""
+    loaded = queries.load(run)
+    sheet = loaded.core.sheet
+    setup, asked = sheet.setup(request.GET.get("setup")), request.GET.get("basis")
+    basis = Basis(asked) if asked in set(Basis) else sheet.judge.against
+    measurements = gather(loaded.core)
+    context = {"run": run, "setup": setup.name, "setups": list(sheet.setups), "basis": basis}
+    if run.sealed and not all(measurements.of(target) for target in loaded.points):
+        return render(request, "bench/worked.html", {**context, "is_sealed": True})
+    values = values_of(sheet, setup, measurements, basis)
+    page = worked(sheet, setup, values.known, request.GET.get("method", ""), request.user.conventions)
+    context |= {"worked": page, "bases": (MEASURED, NOMINAL), "conventions": request.user.conventions}
+    return render(request, "bench/worked.html", context)
+
+
+@require_GET
+@of_run("bench.view_run")
+def document(request: HttpRequest, run: Run) -> HttpResponse:
+    """The run as a run document, with what stands on its boards."""
+    core = queries.with_boards(run, queries.load(run).core)
+    return download(run_document.write(core), f"run-{run.pk}.run.json", "application/json; charset=utf-8")

@@ -1,0 +1,28 @@
+"""Solderless boards: what their holes join, a planned layout, a built circuit held against the drawn one, probing."""
+
+from recensor.core.boards.breadboard import (
+    ACROSS,
+    FULL,
+    HALF,
+    LEFT,
+    RAILS,
+    RIGHT,
+    Board,
+    BoardError,
+    Built,
+    Hole,
+    Nets,
+    Piece,
+    Placement,
+    Strip,
+)
+from recensor.core.boards.compare import Comparison, Difference, Likeness, built_setup, compare
+from recensor.core.boards.consequences import Changed, Consequences
+from recensor.core.boards.layout import planned
+from recensor.core.boards.probing import Shown, probe
+
+__all__ = [
+    "ACROSS", "FULL", "HALF", "LEFT", "RAILS", "RIGHT", "Board", "BoardError", "Built", "Changed", "Comparison",
+    "Consequences", "Difference", "Hole", "Likeness", "Nets", "Piece", "Placement", "Shown", "Strip", "built_setup",
+    "compare", "planned", "probe",
+]  # fmt: skip

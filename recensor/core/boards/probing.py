@@ -1,0 +1,94 @@
+"""What a meter shows between two holes of a built circuit, and why.
+
+The meter is a usual handheld: 10 MΩ as a voltmeter, 1 Ω as an ammeter (common practice, no source).
+"""
+
+from dataclasses import dataclass
+
+from recensor.core.boards.breadboard import Built, Hole
+from recensor.core.circuit import RESISTOR, Setup, Sheet
+from recensor.core.figures import rounded
+from recensor.core.quantity import CURRENT, OHM, RESISTANCE, VOLTAGE, Measurand
+from recensor.core.solving import Element, NetworkError, elements_of, resistance_between, solve
+
+VOLTMETER, AMMETER = 1e7, 1.0
+_METER = "\0meter"
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What the display shows, in SI units, None for over-range or nothing definite; and the reason in words."""
+
+    value: float | None
+    text: str
+    reason: str
+
+
+def probe(sheet: Sheet, built: Built, red: Hole, black: Hole, measurand: Measurand) -> Shown:
+    """Put the probes into two holes of a board whose parts have their nominal values."""
+    nets, parts = built.nets(), sheet.parts
+    one, other = nets.of(red), nets.of(black)
+    connections = nets.connections
+    live = {name for name in connections if name in parts and parts[name].kind.drives}
+    touched = {net for name in connections if name in parts for net in connections[name]}
+    unit = measurand.unit
+    if one == other:
+        wire = "The probes are joined by the board itself"
+        return Shown(0.0, f"0 {unit}", f"{wire}: both are in {one.words}, or in what is joined to it.")
+    empty = [hole.name for hole, net in ((red, one), (black, other)) if net not in touched]
+    if empty:
+        if measurand is RESISTANCE:
+            return Shown(None, "OL", f"Nothing is pushed into the row of {' and '.join(empty)}: an open.")
+        return Shown(
+            0.0, f"0 {unit}", f"Nothing is pushed into the row of {' and '.join(empty)}: zero, whatever is on."
+        )
+    unmarked = sorted(name for name in connections if name in parts and parts[name].nominal is None)
+    if unmarked:
+        return Shown(None, "–", f"{' and '.join(unmarked)} is unmarked: what would show is not known.")
+    circuit = {name: (a.words, b.words) for name, (a, b) in connections.items() if name in parts and a != b}
+    values = {name: float(part.nominal) for name, part in parts.items() if part.nominal is not None}
+    elements = elements_of(Setup("built", black.name, circuit), parts, values)
+    if measurand is RESISTANCE:
+        return _ohms(elements, one.words, other.words, live)
+    return _live(elements, one.words, other.words, measurand)
+
+
+def _ohms(elements: list[Element], red: str, black: str, live: set[str]) -> Shown:
+    passive = [e for e in elements if not e.kind.drives]
+    if live:
+        named = " and ".join(sorted(live))
+        return Shown(None, "–", f"{named} is on the board: ohms only on a dead circuit, with the source taken out.")
+    (found,) = resistance_between(passive, [(red, black)])
+    if found is None:
+        return Shown(None, "OL", "No path joins the two: an open reads over-range.")
+    value = found[0]
+    alone = [e.name for e in passive if {e.first, e.second} == {red, black}]
+    others = len(passive) - len(alone)
+    reason = "The resistance between the two nodes."
+    if alone and abs(value - next(e.value for e in passive if e.name == alone[0])) > 1e-6 * value:
+        reason = f"{alone[0]} with everything beside it: {others} other parts lie in other paths in parallel."
+    return Shown(value, rounded(value, None, OHM), reason)
+
+
+def _live(elements: list[Element], red: str, black: str, measurand: Measurand) -> Shown:
+    meter = VOLTMETER if measurand is VOLTAGE else AMMETER
+    try:
+        solution = solve([*elements, Element(_METER, RESISTOR, red, black, meter)], black)
+    except NetworkError as error:
+        return Shown(None, "–", f"{error}.")
+    value = float(solution.voltage(red, black) if measurand is VOLTAGE else solution.current(_METER))
+    unit = measurand.unit
+    if abs(value) < 1e-9:
+        return Shown(0.0, f"0 {unit}", "No source drives anything between these two nodes.")
+    across = [e.name for e in elements if {e.first, e.second} == {red, black}]
+    if measurand is CURRENT and across:
+        reason = (
+            f"The ammeter lies across {' and '.join(across)}: it shorts it. Break the circuit and put it in the gap."
+        )
+    elif measurand is CURRENT:
+        reason = "The current that takes its way through the meter."
+    else:
+        reason = f"The voltage of {' and '.join(across)}." if across else "The voltage between the two nodes."
+    if value < 0:
+        reason += " Below zero: red is at the lower potential; swap the probes."
+    return Shown(value, rounded(value, None, unit), reason)

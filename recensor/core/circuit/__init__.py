@@ -1,0 +1,39 @@
+"""What is drawn and asked: parts of a kind, setups that connect them, targets, and the sheet that holds them."""
+
+from recensor.core.circuit import asking, loops, node_list, one_line, series_parallel, sheet
+from recensor.core.circuit.asking import asking_everything, usual_readings
+from recensor.core.circuit.kinds import (
+    CURRENT_SOURCE,
+    KINDS,
+    RESISTOR,
+    VOLTAGE_SOURCE,
+    Kind,
+    Off,
+    kind_called,
+    kind_of_letter,
+    kind_of_unit,
+)
+from recensor.core.circuit.node_list import NODE, NodeListError
+from recensor.core.circuit.one_line import MOST_PARTS, NAME, REFERENCE, SETUP, UNMARKED, NotationError
+from recensor.core.circuit.parts import Part
+from recensor.core.circuit.series_parallel import (
+    Leaf,
+    NotSeriesParallelError,
+    Parallel,
+    Series,
+    Tree,
+    leaves,
+    tree_of_source,
+)
+from recensor.core.circuit.setup import Leads, Setup
+from recensor.core.circuit.sheet import LEADS, MEASURED, NOMINAL, Basis, Judge, JudgedBy, RecordError, Sheet
+from recensor.core.circuit.target import Across, PartAlone, Target, Through, TouchedLeads
+
+__all__ = [
+    "CURRENT_SOURCE", "KINDS", "LEADS", "MEASURED", "MOST_PARTS", "NAME", "NODE", "NOMINAL", "REFERENCE", "RESISTOR",
+    "SETUP", "UNMARKED", "VOLTAGE_SOURCE", "Across", "Basis", "Judge", "JudgedBy", "Kind", "Leads", "Leaf",
+    "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone", "RecordError",
+    "Series", "Setup", "Sheet", "Target", "Through", "TouchedLeads", "Tree", "asking", "asking_everything",
+    "kind_called", "kind_of_letter", "kind_of_unit", "leaves", "loops", "node_list", "one_line", "series_parallel",
+    "sheet", "tree_of_source", "usual_readings",
+]  # fmt: skip

@@ -1,0 +1,287 @@
+"""A circuit in one line of text, our own notation: ``9V: 1k + (2k2 | 3k3 + 470) + 100; 5%``.
+
+Before the colon the source, after it the resistors from its + to its −: ``+`` puts in series, ``|`` in
+parallel and binds less, parentheses group. ``R7=1k`` names a part, ``1k 1%`` states its tolerance,
+``?`` is an unmarked part. After a semicolon stands the tolerance of all resistors that state none.
+"""
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+from recensor.core.circuit import series_parallel
+from recensor.core.circuit.kinds import KINDS, RESISTOR, kind_of_unit
+from recensor.core.circuit.parts import Part
+from recensor.core.circuit.series_parallel import Leaf, Parallel, Tree
+from recensor.core.circuit.setup import Leads, Setup
+from recensor.core.circuit.sheet import Sheet
+from recensor.core.errors import Refused
+from recensor.core.figures import with_unit
+from recensor.core.quantity import OHM, Quantity, QuantityError, parse_percent, positive
+
+REFERENCE = "gnd"
+SETUP = "main"
+LONGEST_LINE = 2000
+MOST_PARTS = 60
+UNMARKED = "?"
+
+_TOKEN = re.compile(r"[:+|();]|[^:+|();]+")
+_TOLERANCE = re.compile(r"(?P<rest>.*?)(?P<percent>[0-9]+(?:[.,][0-9]+)?\s*%)\s*", re.DOTALL)
+NAME = re.compile(r"[A-Za-z][A-Za-z0-9_']{0,19}")
+
+
+class NotationError(Refused):
+    """The line is no circuit. `start` and `end` are the places of the characters that are wrong."""
+
+    def __init__(self, message: str, start: int, end: int) -> None:
+        super().__init__(message)
+        self.start = start
+        self.end = end
+
+
+def read(line: str, title: str = "Circuit") -> Sheet:
+    """The circuit of a line, as a sheet with one setup that asks for nothing. Raises `NotationError`.
+
+    Examples
+    --------
+    >>> sheet = read("9V: 1k + (2k2 | 3k3)")
+    >>> sheet.setups["main"].connections["R3"], sheet.parts["R2"].nominal.text
+    (('B', 'gnd'), '2k2')
+    """
+    if len(line) > LONGEST_LINE:
+        raise NotationError(f"The line is longer than {LONGEST_LINE} characters.", LONGEST_LINE, len(line))
+    reader = _Reader(line)
+    source, whole = reader.circuit()
+    connect = _Connector()
+    top = connect.node()
+    connect.connections[source.name] = (top, REFERENCE)
+    connect.place(whole, top, REFERENCE)
+    return Sheet(title, {source.name: source, **reader.parts}, {SETUP: Setup(SETUP, REFERENCE, connect.connections)})
+
+
+def write(sheet: Sheet, setup: Setup) -> str | None:
+    """The line that draws a setup; None when it is no series-parallel circuit of one source.
+
+    Examples
+    --------
+    >>> sheet = read("9V: 1k + (2k2 | R9=3k3 1%); 5%")
+    >>> write(sheet, sheet.setups["main"])
+    '9V: 1k + (2k2 | R9=3k3 1%); 5%'
+    """
+    try:
+        source, whole = series_parallel.tree_of_source(setup, sheet.parts)
+    except series_parallel.NotSeriesParallelError:
+        return None
+    resistors = [sheet.parts[leaf.part] for leaf in series_parallel.leaves(whole)]
+    stated = [part.tolerance.text for part in resistors if part.tolerance]
+    usual = max(stated, key=stated.count) if len(stated) == len(resistors) else ""
+    usual_names = {part.name: f"{part.kind.letter}{k}" for k, part in enumerate(resistors, 1)}
+
+    def item(part: Part) -> str:
+        name = "" if usual_names.get(part.name, f"{part.kind.letter}1") == part.name else f"{part.name}="
+        tolerance = f" {part.tolerance.text}" if part.tolerance and part.tolerance.text != usual else ""
+        return f"{name}{part.nominal.text if part.nominal else UNMARKED}{tolerance}"
+
+    def text(part: Tree, inside: bool = False) -> str:
+        if isinstance(part, Leaf):
+            return item(sheet.parts[part.part])
+        joined = (" | " if isinstance(part, Parallel) else " + ").join(text(one, True) for one in part.members)
+        return f"({joined})" if inside and isinstance(part, Parallel) else joined
+
+    driving = sheet.parts[source]
+    if driving.nominal is None:
+        return None
+    unit = driving.kind.unit
+    named = item(replace(driving, nominal=replace(driving.nominal, text=with_unit(driving.nominal, unit))))
+    return f"{named}: {text(whole)}{f'; {usual}' if usual else ''}"
+
+
+@dataclass(frozen=True)
+class _Item:
+    part: str
+
+
+@dataclass(frozen=True)
+class _Group:
+    members: "tuple[_Item | _Group, ...]"
+    side_by_side: bool
+
+
+@dataclass
+class _Connector:
+    """Gives every part of a group its two nodes, naming new ones A, B, C … as they are met."""
+
+    connections: dict[str, Leads] = field(default_factory=dict)
+    named: int = 0
+
+    def node(self) -> str:
+        self.named += 1
+        return chr(64 + self.named) if self.named <= 26 else f"N{self.named}"
+
+    def place(self, group: _Item | _Group, start: str, end: str) -> None:
+        if isinstance(group, _Item):
+            self.connections[group.part] = (start, end)
+        elif group.side_by_side:
+            for member in group.members:
+                self.place(member, start, end)
+        else:
+            for k, member in enumerate(group.members):
+                after = end if k == len(group.members) - 1 else self.node()
+                self.place(member, start, after)
+                start = after
+
+
+@dataclass
+class _Reader:
+    """Recursive descent over the tokens; `at` counts tokens, and each knows its place in the line."""
+
+    line: str
+    at: int = 0
+    depth: int = 0
+    parts: dict[str, Part] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.tokens = [(match.group(), match.start()) for match in _TOKEN.finditer(self.line) if match.group().strip()]
+        self.source = ""
+        self.usual = self._usual_tolerance()
+
+    def circuit(self) -> tuple[Part, _Item | _Group]:
+        """The source and the group behind the colon."""
+        if not any(piece == ":" for piece, _ in self.tokens):
+            raise NotationError("Write the source before a colon, as in 9V: 1k + 2k2.", 0, len(self.line))
+        source = self._source()
+        self._expect(":", "A colon follows the source, as in 9V: 1k + 2k2.")
+        whole = self._side_by_side()
+        if self._peek() is not None:
+            piece, start = self.tokens[self.at]
+            said = "This closing parenthesis has no opening one." if piece == ")" else "Write + or | before this."
+            raise NotationError(said, start, start + len(piece))
+        return source, whole
+
+    def _usual_tolerance(self) -> Quantity | None:
+        places = [k for k, (piece, _) in enumerate(self.tokens) if piece == ";"]
+        if not places:
+            return None
+        behind = self.tokens[places[0] + 1 :]
+        self.tokens = self.tokens[: places[0]]
+        if len(behind) != 1:
+            raise NotationError(
+                "After the semicolon stands one tolerance, as in ; 5%.", len(self.line) - 1, len(self.line)
+            )
+        token, start = behind[0]
+        return _located(lambda: parse_percent(token.strip()), token, start)
+
+    def _peek(self) -> str | None:
+        return self.tokens[self.at][0].strip() if self.at < len(self.tokens) else None
+
+    def _expect(self, wanted: str, message: str) -> None:
+        if self._peek() != wanted:
+            start = self.tokens[self.at][1] if self.at < len(self.tokens) else len(self.line)
+            raise NotationError(message, start, max(start + 1, len(self.line)))
+        self.at += 1
+
+    def _side_by_side(self) -> _Item | _Group:
+        return self._joined("|", self._in_series, True)
+
+    def _in_series(self) -> _Item | _Group:
+        return self._joined("+", self._member, False)
+
+    def _joined(self, sign: str, member: Callable[[], "_Item | _Group"], side_by_side: bool) -> _Item | _Group:
+        members = self._flat(member(), side_by_side)
+        while self._peek() == sign:
+            self.at += 1
+            members += self._flat(member(), side_by_side)
+        return members[0] if len(members) == 1 else _Group(tuple(members), side_by_side)
+
+    @staticmethod
+    def _flat(member: "_Item | _Group", side_by_side: bool) -> "list[_Item | _Group]":
+        """Members of a member of the same kind are members."""
+        if isinstance(member, _Group) and member.side_by_side is side_by_side:
+            return list(member.members)
+        return [member]
+
+    def _member(self) -> _Item | _Group:
+        if self._peek() == "(":
+            opened = self.tokens[self.at][1]
+            self.at += 1
+            self.depth += 1
+            if self.depth > MOST_PARTS:
+                raise NotationError(f"More than {MOST_PARTS} parentheses stand within each other.", opened, opened + 1)
+            group = self._side_by_side()
+            self.depth -= 1
+            if self._peek() != ")":
+                raise NotationError("This parenthesis is not closed.", opened, opened + 1)
+            self.at += 1
+            return group
+        token, start = self._word("Here a resistor is missing.")
+        part = self._part(token, start, OHM)
+        if part.name in self.parts or part.name == self.source:
+            raise NotationError(f"There are two parts named {part.name}.", start, start + len(token))
+        if len(self.parts) == MOST_PARTS:
+            raise NotationError(f"A circuit has at most {MOST_PARTS} parts.", start, len(self.line))
+        self.parts[part.name] = part
+        return _Item(part.name)
+
+    def _word(self, missing: str) -> tuple[str, int]:
+        if self.at >= len(self.tokens) or self.tokens[self.at][0] in ":+|()":
+            start = self.tokens[self.at][1] if self.at < len(self.tokens) else len(self.line)
+            raise NotationError(missing, start, start + 1)
+        self.at += 1
+        return self.tokens[self.at - 1]
+
+    def _source(self) -> Part:
+        token, start = self._word("The source is missing, as in 9V: 1k + 2k2.")
+        part = self._part(token, start, None)
+        if not part.kind.drives:
+            raise NotationError("The source needs its unit, V or A, as in 9V: or 10mA:.", start, start + len(token))
+        self.source = part.name
+        return part
+
+    def _part(self, token: str, start: int, unit: str | None) -> Part:
+        part = _part(token, start, unit)
+        number = 1 if part.kind.drives else len(self.parts) + 1
+        tolerance = part.tolerance or (self.usual if not part.kind.drives and part.nominal else None)
+        return replace(part, name=part.name or f"{part.kind.letter}{number}", tolerance=tolerance)
+
+
+def read_part(text: str) -> Part:
+    """One part as a line writes it: ``470``, ``9V``, ``?``, ``R7=1k 5%``; its name is empty where none is said.
+
+    Raises `NotationError`.
+
+    Examples
+    --------
+    >>> part = read_part("Rx=2k2 5%")
+    >>> part.name, part.kind.word, part.nominal.text, part.tolerance.text
+    ('Rx', 'resistor', '2k2', '5%')
+    """
+    return _part(text, 0, None)
+
+
+def _part(token: str, start: int, unit: str | None) -> Part:
+    text, tolerance, name = token, None, ""
+    stated = _TOLERANCE.fullmatch(token)
+    if stated:
+        text = stated["rest"]
+        tolerance = _located(lambda: parse_percent(stated["percent"]), token, start)
+    if "=" in text:
+        name, text = (piece.strip() for piece in text.split("=", 1))
+        if not NAME.fullmatch(name):
+            raise NotationError(f"“{name[:20]}” is no name; names begin with a letter.", start, start + len(token))
+    if text.strip() == UNMARKED and unit in (OHM, None):
+        return Part(name, RESISTOR)
+    value = _located(lambda: positive(text.strip(), unit), token, start)
+    kind = kind_of_unit(value.unit or OHM)
+    if kind is None:
+        *units, last = dict.fromkeys(kind.unit for kind in KINDS.values())
+        raise NotationError(f"A part is stated in {', '.join(units)} or {last}.", start, start + len(token))
+    return Part(name, kind, value, tolerance)
+
+
+def _located(read_one: Callable[[], Quantity], token: str, start: int) -> Quantity:
+    """Turn a quantity's error into one at its place in the line."""
+    try:
+        return read_one()
+    except QuantityError as error:
+        lead = len(token) - len(token.lstrip())
+        raise NotationError(str(error), start + lead, start + len(token.rstrip())) from None

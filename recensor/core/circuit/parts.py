@@ -1,0 +1,26 @@
+"""A part of the box: what it should be."""
+
+from dataclasses import dataclass
+
+from recensor.core.circuit.kinds import Kind
+from recensor.core.quantity import Quantity
+
+
+@dataclass(frozen=True)
+class Part:
+    """One part of the box: what it should be, in ohms, volts or amperes.
+
+    `tolerance` is a percentage, `rating` in watts, `internal` a source's own resistance in ohms.
+    """
+
+    name: str
+    kind: Kind
+    nominal: Quantity | None = None
+    tolerance: Quantity | None = None
+    rating: Quantity | None = None
+    internal: Quantity | None = None
+
+    @property
+    def internal_resistance(self) -> float:
+        """The source's own resistance in ohms, 0 when none is stated."""
+        return float(self.internal) if self.internal else 0.0

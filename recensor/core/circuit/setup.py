@@ -1,0 +1,55 @@
+"""One state of the circuit: which lead of which part is at which node."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from recensor.core.circuit.kinds import Off
+from recensor.core.circuit.parts import Part
+from recensor.core.quantity import Quantity
+
+Leads = tuple[str, str]
+
+
+@dataclass(frozen=True)
+class Setup:
+    """One state of the circuit: which lead of which part is at which node.
+
+    `connections` gives [first lead, second lead], for a source [+, −]. A part that is missing here is
+    not in this circuit. `values` are set differently here; a source in `sources_off` is replaced as its kind
+    says: a voltage source by a wire, a current source by nothing. Names are case-sensitive.
+    """
+
+    name: str
+    reference: str
+    connections: Mapping[str, Leads]
+    sources_off: frozenset[str] = frozenset()
+    values: Mapping[str, Quantity] = field(default_factory=dict)
+
+    @property
+    def nodes(self) -> tuple[str, ...]:
+        """Every node once, in the order in which the connections name them."""
+        return tuple(dict.fromkeys(node for leads in self.connections.values() for node in leads))
+
+    def stated(self, part: Part) -> Quantity | None:
+        """What a part should be here: set differently, else as marked; None when it is unmarked."""
+        return self.values.get(part.name) or part.nominal
+
+    def across(self, first: str, second: str) -> list[str]:
+        """The parts whose leads are at just these two nodes, in order."""
+        return [name for name, leads in self.connections.items() if set(leads) == {first, second}]
+
+    def joined(self, parts: Mapping[str, Part]) -> dict[str, Leads]:
+        """The connections without what is off and leaves nothing in its place."""
+        return {
+            name: leads
+            for name, leads in self.connections.items()
+            if not (name in self.sources_off and parts[name].kind.off is Off.NOTHING)
+        }
+
+    def wires(self, parts: Mapping[str, Part]) -> list[str]:
+        """The sources that are off and have a wire in their place."""
+        return [name for name in self.connections if name in self.sources_off and parts[name].kind.off is Off.WIRE]
+
+    def driving(self, parts: Mapping[str, Part]) -> list[str]:
+        """The sources that are on, in order."""
+        return [name for name in self.connections if parts[name].kind.drives and name not in self.sources_off]

@@ -1,0 +1,143 @@
+"""The sheet: what is drawn and asked. An experiment keeps one, a run follows one, an edit makes another."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from recensor.core.circuit.parts import Part
+from recensor.core.circuit.setup import Setup
+from recensor.core.circuit.target import Across, PartAlone, Target, Through, TouchedLeads
+from recensor.core.errors import Refused
+from recensor.core.quantity import CURRENT, Quantity, parse_percent
+
+# The name that the touched leads have in a run document; a part may bear it too, and then means itself.
+LEADS = "leads"
+
+
+class Basis(StrEnum):
+    """The values that a calculation starts from."""
+
+    NOMINAL = "nominal"
+    MEASURED = "measured"
+
+    @property
+    def other(self) -> "Basis":
+        """The one that is used where this one gives nothing."""
+        return MEASURED if self is NOMINAL else NOMINAL
+
+
+NOMINAL, MEASURED = Basis
+
+
+class JudgedBy(StrEnum):
+    """What decides whether a reading agrees."""
+
+    PERCENT = "percent"
+    UNCERTAINTY = "uncertainty"
+
+
+@dataclass(frozen=True)
+class Judge:
+    """What decides: `by` percent or uncertainty, within `limit`, against measured or nominal values."""
+
+    by: JudgedBy = JudgedBy.PERCENT
+    limit: Quantity = field(default_factory=lambda: parse_percent("5%"))
+    against: Basis = MEASURED
+
+
+class RecordError(Refused):
+    """What is written contradicts itself. `place` names where, such as ``readings[3].across``."""
+
+    def __init__(self, place: str, message: str) -> None:
+        super().__init__(f"{place}: {message}", place=place)
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Parts, the setups that connect them, the targets asked for in order, and what judges.
+
+    `sealed`: calculated values are shown only once a point has been read.
+    """
+
+    title: str
+    parts: Mapping[str, Part]
+    setups: Mapping[str, Setup]
+    asked: tuple[Target, ...] = ()
+    judge: Judge = field(default_factory=Judge)
+    sealed: bool = False
+
+    def setup(self, name: str | None = None) -> Setup:
+        """The setup of this name, else the first."""
+        return self.setups.get(name or "") or next(iter(self.setups.values()))
+
+    @property
+    def several(self) -> bool:
+        """Whether there are several setups, so that each has to be named."""
+        return len(self.setups) > 1
+
+
+def check(sheet: Sheet) -> None:
+    """Raise `RecordError` at the first place that names something the sheet does not have."""
+    for name, part in sheet.parts.items():
+        _check_part(f"parts.{name}", part)
+    for name, setup in sheet.setups.items():
+        _check_setup(f"setups.{name}", setup, sheet)
+    for k, target in enumerate(sheet.asked):
+        check_target(f"asked[{k}]", target, sheet)
+
+
+def check_target(place: str, target: Target, sheet: Sheet) -> None:
+    """Raise `RecordError` when the target names a part, node or setup that the sheet does not have."""
+    if target.setup is not None and target.setup not in sheet.setups:
+        raise RecordError(f"{place}.setup", f"there is no setup {target.setup!r}")
+    if isinstance(target, TouchedLeads):
+        return
+    if isinstance(target, PartAlone):
+        _check_alone(place, target, sheet)
+        return
+    setup = sheet.setups[target.setup]
+    if isinstance(target, Across):
+        for node in target.nodes:
+            if node not in setup.nodes:
+                raise RecordError(f"{place}.across", f"setup {setup.name!r} has no node {node!r}")
+        if target.red == target.black:
+            raise RecordError(f"{place}.across", f"red and black are both at node {target.red!r}")
+        if target.measurand is CURRENT:
+            raise RecordError(f"{place}.quantity", "a current is read through a part, not across nodes")
+    elif isinstance(target, Through) and target.part not in setup.connections:
+        raise RecordError(f"{place}.through", f"setup {setup.name!r} has no part {target.part!r}")
+
+
+def _check_alone(place: str, target: PartAlone, sheet: Sheet) -> None:
+    if target.part not in sheet.parts:
+        raise RecordError(f"{place}.of", f"there is no part {target.part!r}")
+    kind = sheet.parts[target.part].kind
+    if target.measurand is not kind.alone_as:
+        raise RecordError(f"{place}.quantity", f"{target.part} is a {kind.word} and is read by itself in {kind.unit}")
+    if target.setup is not None and not kind.drives:
+        raise RecordError(f"{place}.setup", "only a source is read by itself for one setup")
+
+
+def _check_part(place: str, part: Part) -> None:
+    if part.nominal is None and not part.kind.may_be_unmarked:
+        raise RecordError(f"{place}.nominal", "a source needs the value it is set to")
+    if part.internal is not None and not part.kind.drives:
+        raise RecordError(f"{place}.internal", "only a source has an internal resistance")
+    if part.internal is not None and part.internal_resistance < 0:
+        raise RecordError(f"{place}.internal", "an internal resistance cannot be negative")
+    if part.rating is not None and float(part.rating) <= 0:
+        raise RecordError(f"{place}.rating", "a rating is above zero watts")
+
+
+def _check_setup(place: str, setup: Setup, sheet: Sheet) -> None:
+    for name in setup.connections:
+        if name not in sheet.parts:
+            raise RecordError(f"{place}.connections.{name}", "there is no part of this name")
+    for name in sorted(setup.sources_off):
+        if name not in setup.connections or not sheet.parts[name].kind.drives:
+            raise RecordError(f"{place}.sources_off", f"{name!r} is not a source of this setup")
+    for name, value in setup.values.items():
+        if name not in sheet.parts:
+            raise RecordError(f"{place}.values.{name}", "there is no part of this name")
+        if value.unit not in (None, sheet.parts[name].kind.unit):
+            raise RecordError(f"{place}.values.{name}", f"{name} is given in {sheet.parts[name].kind.unit}")

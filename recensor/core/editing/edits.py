@@ -1,0 +1,280 @@
+"""Changing a drawn circuit by its structure. Every edit gives a new sheet whose setups can be solved, or is refused.
+
+Sheets never change; an edit returns another one. What it asks for follows: readings of
+what is gone go, those of what is new come, and what was left out by hand stays out.
+"""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from recensor.core import graph
+from recensor.core.circuit import MOST_PARTS, Kind, Leads, Part, Setup, Sheet, asking_everything, usual_readings
+from recensor.core.errors import Refused
+from recensor.core.quantity import Quantity
+from recensor.core.solving import operate, stated
+
+
+class EditError(Refused):
+    """The edit is refused, and nothing is changed. `parts` and `nodes` name what is concerned.
+
+    `attempt` is the circuit that cannot be, with its setup, where one was made.
+    """
+
+    def __init__(
+        self,
+        message: str,
+        parts: tuple[str, ...] = (),
+        nodes: tuple[str, ...] = (),
+        attempt: tuple[Sheet, Setup] | None = None,
+    ) -> None:
+        super().__init__(message, parts, nodes)
+        self.attempt = attempt
+
+
+def insert_in_series(sheet: Sheet, setup: str, at: str, part: Part, *, before: bool = False) -> Sheet:
+    """Put a part between `at` and the node behind it, or before it."""
+    first, second = _leads(sheet, setup, at)
+    between = _free_node(setup_named(sheet, setup))
+    old, new = ((between, second), (first, between)) if before else ((first, between), (between, second))
+    return _changed(sheet, setup, {at: old}, part, new, beside=at)
+
+
+def add_in_parallel(sheet: Sheet, setup: str, beside: str, part: Part) -> Sheet:
+    """Put a part across the two nodes of another."""
+    return _changed(sheet, setup, {}, part, _leads(sheet, setup, beside), beside=beside)
+
+
+def bridge(sheet: Sheet, setup: str, first: str, second: str, part: Part) -> Sheet:
+    """Put a part, or a source with its + at `first`, across two nodes."""
+    nodes = setup_named(sheet, setup).nodes
+    for node in (first, second):
+        if node not in nodes:
+            raise EditError(f"There is no node {node}.", nodes=(node,))
+    if first == second:
+        raise EditError("Choose two different nodes.", nodes=(first,))
+    return _changed(sheet, setup, {}, part, (first, second))
+
+
+def replaced(sheet: Sheet, name: str, part: Part) -> Sheet:
+    """Another part in the place of one, in every setup; also how a value, tolerance or rating is changed."""
+    _known(sheet, name)
+    if part.name != name and part.name in sheet.parts:
+        raise EditError(f"There is a part named {part.name} already.", (part.name,))
+    parts = {part.name if key == name else key: part if key == name else kept for key, kept in sheet.parts.items()}
+    setups = {
+        key: replace(
+            setup,
+            connections={part.name if k == name else k: leads for k, leads in setup.connections.items()},
+            sources_off=frozenset(part.name if k == name else k for k in setup.sources_off if part.kind.drives),
+            values={k: value for k, value in setup.values.items() if k != name},
+        )
+        for key, setup in sheet.setups.items()
+    }
+    return _settled(sheet, replace(sheet, parts=parts, setups=setups))
+
+
+def remove(sheet: Sheet, setup: str, name: str) -> Sheet:
+    """Take a part out of one setup. Where it alone joined two ends a wire joins them, else its place stays open."""
+    first, second = _leads(sheet, setup, name)
+    rest = [leads for key, leads in sheet.setups[setup].connections.items() if key != name]
+    held_alone = any(sum(node in leads for leads in rest) < 2 for node in (first, second))
+    return (short if held_alone else leave_open)(sheet, setup, name)
+
+
+def leave_open(sheet: Sheet, setup: str, name: str) -> Sheet:
+    """Take a part out of one setup and leave its place open."""
+    _leads(sheet, setup, name)
+    return _without(sheet, setup, name, {})
+
+
+def short(sheet: Sheet, setup: str, name: str) -> Sheet:
+    """Put a wire in the place of a part in one setup: its two nodes become one."""
+    # Of two names the reference's stays, else the one that was given earlier.
+    reference = setup_named(sheet, setup).reference
+    kept, gone = sorted(_leads(sheet, setup, name), key=lambda node: (node != reference, len(node), node))
+    return _without(sheet, setup, name, {gone: kept})
+
+
+def _without(sheet: Sheet, setup: str, name: str, renamed: Mapping[str, str]) -> Sheet:
+    """A setup without one part and with some nodes renamed; a part that no setup has any longer is dropped."""
+    old = sheet.setups[setup]
+    rest = {
+        key: (renamed.get(first, first), renamed.get(second, second))
+        for key, (first, second) in old.connections.items()
+        if key != name
+    }
+    if not rest:
+        raise EditError("This is the last part; change it instead.", (name,))
+    folded = [key for key, (first, second) in rest.items() if first == second]
+    if folded:
+        raise EditError(f"Without {name}, {' and '.join(folded)} would be shorted.", (name, *folded))
+    return _settled(sheet, _used_parts(replace(sheet, setups={**sheet.setups, setup: _with(old, rest)})))
+
+
+def substitute(sheet: Sheet, setup: str, name: str, part: Part) -> Sheet:
+    """Another part in the place of one, in this setup only."""
+    leads = _leads(sheet, setup, name)
+    if part.name in sheet.parts:
+        raise EditError(f"There is a part named {part.name} already.", (part.name,))
+    old = sheet.setups[setup]
+    connections = {part.name if key == name else key: pair for key, pair in old.connections.items()}
+    changed = _with(replace(old, connections={name: leads}), connections)
+    return _settled(
+        sheet,
+        _used_parts(replace(sheet, parts={**sheet.parts, part.name: part}, setups={**sheet.setups, setup: changed})),
+    )
+
+
+def _used_parts(sheet: Sheet) -> Sheet:
+    """The sheet with just the parts that some setup has."""
+    used = {key for setup in sheet.setups.values() for key in setup.connections}
+    return replace(sheet, parts={key: part for key, part in sheet.parts.items() if key in used})
+
+
+def add_setup(sheet: Sheet, name: str, like: str) -> Sheet:
+    """Another state of the circuit, at first like one that is there."""
+    if not name or len(name) > 40 or not name.isprintable() or name != name.strip():
+        raise EditError("Give the setup a name of at most 40 printable characters.")
+    if name in sheet.setups:
+        raise EditError(f"There is a setup named {name} already.")
+    return _settled(sheet, replace(sheet, setups={**sheet.setups, name: replace(setup_named(sheet, like), name=name)}))
+
+
+def remove_setup(sheet: Sheet, name: str) -> Sheet:
+    """Drop a setup, and the parts that only it had."""
+    setup_named(sheet, name)
+    setups = {key: setup for key, setup in sheet.setups.items() if key != name}
+    if not setups:
+        raise EditError("The last setup stays.")
+    return _settled(sheet, _used_parts(replace(sheet, setups=setups)))
+
+
+def turn_source(sheet: Sheet, setup: str, name: str, *, off: bool) -> Sheet:
+    """Switch a source off in one setup (a wire in place of a voltage source, nothing for a current source), or on."""
+    _leads(sheet, setup, name)
+    if not sheet.parts[name].kind.drives:
+        raise EditError(f"{name} is no source.", (name,))
+    old = sheet.setups[setup]
+    sources_off = old.sources_off | {name} if off else old.sources_off - {name}
+    return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, sources_off=sources_off)}))
+
+
+def set_value(sheet: Sheet, setup: str, name: str, value: Quantity | None) -> Sheet:
+    """Set a part to another value in one setup; None takes its own value again."""
+    _leads(sheet, setup, name)
+    old = sheet.setups[setup]
+    values = {key: kept for key, kept in old.values.items() if key != name} | ({name: value} if value else {})
+    return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, values=values)}))
+
+
+def redrawn(sheet: Sheet, setup: str, drawn: Sheet) -> Sheet:
+    """Another circuit in the place of a setup's. Beside other setups, a part they share must stay what it is."""
+    (fresh,) = drawn.setups.values()
+    name = setup_named(sheet, setup).name
+    if len(sheet.setups) == 1:
+        return _settled(sheet, replace(sheet, parts=drawn.parts, setups={name: replace(fresh, name=name)}))
+    for name, part in drawn.parts.items():
+        if name in sheet.parts and _stated(part) != _stated(sheet.parts[name]):
+            raise EditError(
+                f"{name} is another part in the other setups: change it there, or give this one a new name.", (name,)
+            )
+    old = _with(setup_named(sheet, setup), fresh.connections)
+    parts = {**drawn.parts, **sheet.parts}
+    setups = {**sheet.setups, setup: replace(old, reference=fresh.reference)}
+    return _settled(sheet, _used_parts(replace(sheet, parts=parts, setups=setups)))
+
+
+def _stated(part: Part) -> tuple[Kind, str]:
+    return part.kind, part.nominal.text if part.nominal else ""
+
+
+def free_name(sheet: Sheet, kind: Kind) -> str:
+    """The next free name for a part of this kind, such as R4."""
+    return next(name for k in range(1, len(sheet.parts) + 2) if (name := f"{kind.letter}{k}") not in sheet.parts)
+
+
+def try_circuit(sheet: Sheet, setup: Setup) -> None:
+    """Raise `EditError` when a setup cannot be solved, or is not one joined circuit."""
+    problem = operate(sheet, setup, stated(sheet, setup).filled()).problem
+    if problem:
+        raise EditError(f"{problem.message[:1].upper()}{problem.message[1:]}.", problem.parts, problem.nodes,
+                        (sheet, setup))  # fmt: skip
+    joined = graph.reached(setup.reference, setup.connections)
+    apart = tuple(node for node in setup.nodes if node not in joined)
+    if apart:
+        said = f"Nothing joins {', '.join(apart)} to the reference {setup.reference}."
+        raise EditError(said, nodes=apart, attempt=(sheet, setup))
+
+
+def _changed(
+    sheet: Sheet, setup: str, moved: Mapping[str, Leads], part: Part, leads: Leads, beside: str | None = None
+) -> Sheet:
+    """The sheet with some parts' leads moved and a new part, listed behind `beside`."""
+    if part.name in sheet.parts:
+        raise EditError(f"There is a part named {part.name} already.", (part.name,))
+    if len(sheet.parts) >= MOST_PARTS:
+        raise EditError(f"A circuit has at most {MOST_PARTS} parts.")
+    old = sheet.setups[setup]
+    connections = {**old.connections, **moved}
+    order = list(connections)
+    order.insert(order.index(beside) + 1 if beside else len(order), part.name)
+    connections = {name: leads if name == part.name else connections[name] for name in order}
+    setups = {**sheet.setups, setup: replace(old, connections=connections)}
+    return _settled(sheet, replace(sheet, parts={**sheet.parts, part.name: part}, setups=setups))
+
+
+def _with(setup: Setup, connections: Mapping[str, Leads]) -> Setup:
+    """A setup with fewer parts, and nothing said of those that went."""
+    return replace(
+        setup,
+        connections=connections,
+        sources_off=setup.sources_off & set(connections),
+        values={name: value for name, value in setup.values.items() if name in connections},
+    )
+
+
+def _settled(before: Sheet, after: Sheet) -> Sheet:
+    """Try every setup that changed, and bring what is asked for up to date."""
+    for name, setup in after.setups.items():
+        if before.setups.get(name) != setup or before.parts != after.parts:
+            try_circuit(after, setup)
+    was, now = usual_readings(before), usual_readings(after)
+    wanted, known = {target.key for target in before.asked}, {target.key for target in was}
+    kept = tuple(target for target in now if target.key in wanted or target.key not in known)
+    return replace(after, asked=kept)
+
+
+def accepted(sheet: Sheet) -> Sheet:
+    """A circuit from elsewhere, every setup tried, asking for all usual readings where it asks for none."""
+    if not sheet.setups:
+        raise EditError("There is no circuit in it: an experiment needs a setup.")
+    if len(sheet.parts) > MOST_PARTS:
+        raise EditError(f"A circuit has at most {MOST_PARTS} parts; here are {len(sheet.parts)}.")
+    for setup in sheet.setups.values():
+        try_circuit(sheet, setup)
+    return sheet if sheet.asked else asking_everything(sheet)
+
+
+def setup_named(sheet: Sheet, name: str) -> Setup:
+    """A setup of the sheet. Raises `EditError` when it has none of that name."""
+    if name not in sheet.setups:
+        raise EditError(f"There is no setup {name}.")
+    return sheet.setups[name]
+
+
+def _known(sheet: Sheet, name: str) -> None:
+    if name not in sheet.parts:
+        raise EditError(f"There is no part {name}.", (name,))
+
+
+def _leads(sheet: Sheet, setup: str, name: str) -> Leads:
+    connections = setup_named(sheet, setup).connections
+    if name not in connections:
+        raise EditError(f"There is no part {name} in this setup.", (name,))
+    return connections[name]
+
+
+def _free_node(setup: Setup) -> str:
+    letters = (chr(65 + k) for k in range(26))
+    numbered = (f"N{k}" for k in range(27, 27 + len(setup.nodes) + 1))
+    return next(node for node in (*letters, *numbered) if node not in setup.nodes)

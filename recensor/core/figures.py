@@ -1,0 +1,122 @@
+"""Values as Recensor writes them: with the digits that were typed, or down to those that mean something."""
+
+import math
+from decimal import Decimal
+from functools import lru_cache
+
+from recensor.core.quantity import AMPERE, OHM, VOLT, Quantity
+
+_PREFIX_BY_EXPONENT = {-12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M", 9: "G", 12: "T"}
+
+
+def engineering(value: float | Decimal, resolution: float | Decimal, unit: str) -> str:
+    """Write a value in engineering notation down to the digit named by `resolution` (same SI unit).
+
+    Examples
+    --------
+    >>> engineering(0.00189, 1e-5, "A")
+    '1.89 mA'
+    >>> engineering(-1487, 1, "Ω")
+    '−1.487 kΩ'
+    """
+    place = math.floor(math.log10(float(resolution)) + 1e-9)
+    exact = Decimal(str(value)).quantize(Decimal(1).scaleb(place))
+    exponent = 3 * math.ceil(place / 3) if exact == 0 else 3 * (exact.adjusted() // 3)
+    exponent = min(max(exponent, -12), 12)
+    mantissa = f"{exact.scaleb(-exponent):.{max(0, exponent - place)}f}".replace("-", "−")
+    return f"{mantissa} {_PREFIX_BY_EXPONENT[exponent]}{unit}"
+
+
+@lru_cache(maxsize=4096)
+def rounded(value: float, uncertainty: float | None, unit: str) -> str:
+    """Write a calculated value down to the second significant digit of its uncertainty (JCGM 100, 7.2.6).
+
+    Without an uncertainty it is written with four significant digits.
+
+    Examples
+    --------
+    >>> rounded(2.80813, 0.1118, "V"), rounded(2.80813, None, "V")
+    ('2.81 V', '2.808 V')
+    """
+    if uncertainty:
+        place = math.floor(math.log10(uncertainty)) - 1
+        if abs(value) > 1e-3 * uncertainty:  # anything smaller is zero in this company
+            leading = math.floor(math.log10(abs(value)))
+            place = min(max(place, leading - 5), leading)
+    else:
+        place = math.floor(math.log10(abs(value))) - 3 if value else 0
+    return engineering(value, Decimal(1).scaleb(max(place, -15)), unit)
+
+
+def signed_percent(percentage: float) -> str:
+    """Write an error in % with its sign.
+
+    Examples
+    --------
+    >>> signed_percent(-0.779), signed_percent(-0.001)
+    ('−0.78 %', '+0.00 %')
+    """
+    return f"{round(percentage, 2) + 0.0:+.2f} %".replace("-", "−")
+
+
+def as_read(quantity: Quantity, unit: str) -> str:
+    """Write a reading with just the digits that were typed, or ``over-range``."""
+    if quantity.value is None or quantity.resolution is None:
+        return "over-range"
+    return engineering(quantity.value, quantity.resolution, unit)
+
+
+def stated(value: Decimal, unit: str) -> str:
+    """Write a stated value, such as a nominal one, with no needless zeros.
+
+    Examples
+    --------
+    >>> stated(Decimal("4700"), "Ω"), stated(Decimal("0.47"), "Ω"), stated(Decimal("100.0"), "Ω")
+    ('4.7 kΩ', '470 mΩ', '100 Ω')
+    """
+    number, prefixed = engineering(value, Decimal(1).scaleb(value.adjusted() - 5), unit).split(" ")
+    return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {prefixed}"
+
+
+def prefixed_unit(magnitude: float, unit: str) -> str:
+    """The unit with the prefix that a handheld meter shows a value of this size in, such as ``mA`` for 0.0019 A.
+
+    Ranges of volts and amperes end at 200 (200 mV, 200 mA): 0.48 V is read in volts (common practice, no source).
+
+    Examples
+    --------
+    >>> prefixed_unit(0.0019, "A"), prefixed_unit(0.48, "V"), prefixed_unit(0.12, "V"), prefixed_unit(470, "Ω")
+    ('mA', 'V', 'mV', 'Ω')
+    """
+    if magnitude == 0:
+        return unit
+    begins = 1.0 if unit == OHM else 0.2
+    exponent = 3 * math.floor(math.log10(abs(magnitude) / begins) / 3 + 1e-9)
+    lowest, highest = {OHM: (0, 6), VOLT: (-3, 0), AMPERE: (-6, 0)}.get(unit, (0, 0))
+    return _PREFIX_BY_EXPONENT[min(max(exponent, lowest), highest)] + unit
+
+
+def to_four_figures(value: float, unit: str) -> Quantity:
+    """A calculated value above zero as a quantity that a person could have stated.
+
+    Examples
+    --------
+    >>> to_four_figures(2331.4159, "Ω").text
+    '2.331kΩ'
+    """
+    place = math.floor(math.log10(value)) - 3
+    exact = Decimal(str(value)).quantize(Decimal(1).scaleb(place))
+    text = engineering(exact, Decimal(1).scaleb(place), unit).replace(" ", "")
+    return Quantity(text, exact, Decimal(1).scaleb(place), unit)
+
+
+def with_unit(quantity: Quantity, unit: str) -> str:
+    """A stated quantity as typed, in one word that ends in its unit.
+
+    Examples
+    --------
+    >>> with_unit(Quantity("9", Decimal(9), Decimal(1)), "V"), with_unit(Quantity("9 V", Decimal(9), Decimal(1)), "V")
+    ('9V', '9V')
+    """
+    text = quantity.text.replace(" ", "")
+    return text if text.endswith(unit) else f"{text}{unit}"

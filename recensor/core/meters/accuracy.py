@@ -1,0 +1,48 @@
+"""How far a meter may be off, as its sheet states it.
+
+Accuracies are those of handheld meters in general (common practice, no source).
+"""
+
+import math
+import re
+from dataclasses import dataclass
+
+import numpy as np
+
+from recensor.core.errors import Refused
+from recensor.core.uncertainty import Array
+
+_ACCURACY = re.compile(r"(?P<percent>[0-9]+(?:[.,][0-9]+)?) ?%?(?: ?(?:\+|plus|and) ?(?P<digits>[0-9]{1,3}) ?d?.*)?")
+
+
+class AccuracyError(Refused):
+    """The text is no accuracy as a meter's sheet states it."""
+
+
+@dataclass(frozen=True)
+class Accuracy:
+    """± (`percent` % of the reading + `digits` steps of the last digit)."""
+
+    percent: float
+    digits: int
+
+    def standard_uncertainty(self, values: Array, resolutions: Array) -> Array:
+        """Standard uncertainties of readings, the limits taken as rectangular (JCGM 100, 4.3.7); shapes (n,)."""
+        return np.asarray((np.abs(values) * self.percent / 100.0 + self.digits * resolutions) / math.sqrt(3.0))
+
+
+def parse_accuracy(text: str) -> Accuracy:
+    """Read an accuracy such as ``0.8 % + 2``. Raises `AccuracyError`.
+
+    Examples
+    --------
+    >>> parse_accuracy("0.8 % + 2")
+    Accuracy(percent=0.8, digits=2)
+    """
+    match = _ACCURACY.fullmatch(text.strip())
+    if not match:
+        raise AccuracyError(f"“{text[:40]}” is no accuracy; write it as the meter's sheet does, for example 0.8 % + 2.")
+    percent = float(match["percent"].replace(",", "."))
+    if percent > 20:
+        raise AccuracyError(f"No meter is only good to {percent:g} %; write for example 0.8 % + 2.")
+    return Accuracy(percent, int(match["digits"] or 0))

@@ -1,0 +1,44 @@
+"""What a multimeter's display shows of a value.
+
+Displays are those of handheld meters in general (common practice, no source).
+"""
+
+import math
+from decimal import Decimal
+
+from recensor.core.figures import engineering
+from recensor.core.quantity import OHM
+
+# How many steps a display counts through in one range, and the step in ohms of its lowest range.
+DISPLAYS = {2000: 0.1, 4000: 0.1, 6000: 0.1, 20_000: 0.01, 50_000: 0.01}
+USUAL_COUNTS = 2000
+
+
+def display_step(ohms: float, counts: int) -> float:
+    """The last digit, in ohms, of the smallest range of a `counts` display that holds a resistance.
+
+    Examples
+    --------
+    >>> display_step(4465.0, 2000), display_step(4465.0, 6000)
+    (10.0, 1.0)
+    """
+    step = DISPLAYS[counts]
+    while round(ohms / step) >= counts:
+        step *= 10.0
+    return step
+
+
+def displayed_limits(low: float, high: float, counts: int) -> tuple[str, str]:
+    """The smallest and the largest that a `counts` display shows of a resistance from `low` to `high` ohms.
+
+    Examples
+    --------
+    >>> displayed_limits(4465.0, 4935.0, 2000), displayed_limits(4465.0, 4935.0, 6000)
+    (('4.47 kΩ', '4.93 kΩ'), ('4.465 kΩ', '4.935 kΩ'))
+    """
+    shown = []
+    for limit, inward in ((low, math.ceil), (high, math.floor)):
+        step = display_step(limit, counts)
+        steps = inward(round(limit / step, 6))  # binary fractions must not push a limit off its own digit
+        shown.append(engineering(Decimal(steps) * Decimal(repr(step)), Decimal(repr(step)), OHM))
+    return shown[0], shown[1]

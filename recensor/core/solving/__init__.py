@@ -1,0 +1,70 @@
+"""Working a circuit out: the law of each kind, the network solved, a setup operating, and the ways a person does it."""
+
+from recensor.core.solving import current_path, equations
+from recensor.core.solving.current_path import Waypoint
+from recensor.core.solving.equations import AtNode, Equation, Mesh, OfSource, Sought, System, Unknown
+from recensor.core.solving.laws import LAWS, Element, NetworkError, ResistanceError
+from recensor.core.solving.network import (
+    CurrentSourceOpenError,
+    Network,
+    NotJoinedError,
+    ReferenceNodeError,
+    Solution,
+    SourceLoopError,
+    UnknownNodeError,
+    solve,
+)
+from recensor.core.solving.operating import (
+    Operating,
+    PartState,
+    UnmarkedError,
+    dead,
+    elements_of,
+    operate,
+    resistance_between,
+)
+from recensor.core.solving.reduction import Merge, Reduction, Split, reduce
+from recensor.core.solving.tolerances import Variation, vary
+from recensor.core.solving.values import Value, Values, stated, stated_value
+
+__all__ = [
+    "LAWS",
+    "AtNode",
+    "CurrentSourceOpenError",
+    "Element",
+    "Equation",
+    "Merge",
+    "Mesh",
+    "Network",
+    "NetworkError",
+    "NotJoinedError",
+    "OfSource",
+    "Operating",
+    "PartState",
+    "Reduction",
+    "ReferenceNodeError",
+    "ResistanceError",
+    "Solution",
+    "Sought",
+    "SourceLoopError",
+    "Split",
+    "System",
+    "Unknown",
+    "UnknownNodeError",
+    "UnmarkedError",
+    "Value",
+    "Values",
+    "Variation",
+    "Waypoint",
+    "current_path",
+    "dead",
+    "elements_of",
+    "equations",
+    "operate",
+    "reduce",
+    "resistance_between",
+    "solve",
+    "stated",
+    "stated_value",
+    "vary",
+]  # fmt: skip

@@ -1,0 +1,376 @@
+"""Modified nodal analysis of a resistive network, with adjoint sensitivities.
+
+One linear system per circuit: Kirchhoff's current law at every node, and one branch equation for
+every voltage source (Ho, Ruehli and Brennan, 1975, "The modified nodal approach to network
+analysis"). Sensitivities come from one solution of the adjoint system for each answer (Director and
+Rohrer, 1969, "The generalized adjoint network"); the network is reciprocal and its matrix symmetric, so that they are
+further right-hand sides of the same factorisation. Both sources from memory.
+
+All values are in ohms, volts and amperes. A resistor's current is positive from its first node to
+its second; a source's current is positive when it leaves the first (+) node, that is, when it delivers.
+"""
+
+from collections.abc import Iterable, Iterator, Sequence
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from recensor.core import graph
+from recensor.core.circuit import Across, Leads, Through
+from recensor.core.quantity import RESISTANCE
+from recensor.core.solving.laws import LAWS, Column, Element, Law, NetworkError, Places
+from recensor.core.uncertainty import Array
+
+# What is asked of a network: a voltage between two nodes, or a current through an element. The setup does not matter.
+Asked = Across | Through
+
+
+class SourceLoopError(NetworkError):
+    """Ideal voltage sources or wires form a loop: the current in it is not determined."""
+
+
+class CurrentSourceOpenError(NetworkError):
+    """A current source drives into an open circuit."""
+
+
+class ReferenceNodeError(NetworkError):
+    """The reference node is not in the circuit."""
+
+
+class UnknownNodeError(NetworkError):
+    """A node or part was asked for that the circuit does not have."""
+
+
+class NotJoinedError(NetworkError):
+    """A voltage was asked for between two nodes that nothing joins."""
+
+
+class Network:
+    """The topology of a circuit, checked once and solved for any number of value sets.
+
+    Raises
+    ------
+    ReferenceNodeError, SourceLoopError : see there.
+    """
+
+    def __init__(self, elements: Iterable[Element], reference: str) -> None:
+        self.elements = tuple(elements)
+        self.reference = reference
+        index: dict[str, int] = {}
+        for element in self.elements:
+            index.setdefault(element.first, len(index))
+            index.setdefault(element.second, len(index))
+        if reference not in index:
+            raise ReferenceNodeError(f"the reference node {reference} is not in the circuit", nodes=[reference])
+        self.node_index = index
+        self.position = {element.name: k for k, element in enumerate(self.elements)}
+        self._laws: list[Law] = [LAWS[element.kind] for element in self.elements]
+        self._islands = graph.Groups(range(len(index)))
+        held = graph.Groups(range(len(index)))
+        self._places: list[Places] = []
+        self.size = len(index)
+        for element, law in zip(self.elements, self._laws, strict=True):
+            a, b = index[element.first], index[element.second]
+            if law.joins(element):
+                self._islands.join(a, b)
+            if law.holds_voltage(element) and not held.join(a, b):
+                raise self._source_loop(element)
+            self._places.append(Places(a, b, self.size) if law.has_branch else Places(a, b))
+            self.size += law.has_branch
+        grounds = {self._islands.top(index[reference]): index[reference]}
+        for node in range(len(index)):
+            grounds.setdefault(self._islands.top(node), node)
+        self._grounds = list(grounds.values())
+        self._stamps = list(self._matrix_stamps())
+
+    def _matrix_stamps(self) -> Iterator[tuple[int, int, float]]:
+        """Every entry of the matrix as (place in the flat matrix, position of the element, factor).
+
+        The potential of a ground is zero: its row says so, and its column says nothing.
+        """
+        size, grounds = self.size, set(self._grounds)
+        for ground in grounds:
+            yield ground * size + ground, len(self.elements), 1.0
+        for k, (element, law, at) in enumerate(zip(self.elements, self._laws, self._places, strict=True)):
+            for row, column, factor in law.entries(element, at):
+                if row not in grounds and column not in grounds:
+                    yield row * size + column, k, factor
+
+    def _source_loop(self, closing: Element) -> SourceLoopError:
+        """Name the loop that `closing` closes over ideal voltage sources and wires."""
+        held = {
+            e.name: (e.first, e.second) for e in self.elements if e is not closing and LAWS[e.kind].holds_voltage(e)
+        }
+        parts = sorted([closing.name, *(graph.way(closing.second, closing.first, held) or ())])
+        nodes = {closing.first, closing.second}.union(*(held[name] for name in parts if name in held))
+        reason = "is shorted by its own leads" if len(parts) == 1 else "form a loop of ideal voltage sources"
+        return SourceLoopError(
+            f"{' and '.join(parts)} {reason}: the current in it is not determined", parts, sorted(nodes)
+        )
+
+    def joined(self, first: str, second: str) -> bool:
+        """Whether the two nodes are joined by anything but ideal current sources."""
+        return self._islands.together(self._node(first), self._node(second))
+
+    def _node(self, name: str) -> int:
+        try:
+            return self.node_index[name]
+        except KeyError:
+            raise UnknownNodeError(f"node {name} is not in the circuit", nodes=[name]) from None
+
+    def _position(self, name: str) -> int:
+        try:
+            return self.position[name]
+        except KeyError:
+            raise UnknownNodeError(f"part {name} is not in the circuit", parts=[name]) from None
+
+    def element(self, name: str) -> Element:
+        """The element of that name. Raises `UnknownNodeError`."""
+        return self.elements[self._position(name)]
+
+    def solve(self, values: Array | None = None, asked: Sequence[Asked] = ()) -> "Solution":
+        """Solve for one value set, shape (parts,), or many at once, shape (sets, parts).
+
+        With `asked`, for one value set, the adjoint of each answer is solved along with it.
+
+        Raises
+        ------
+        ResistanceError, CurrentSourceOpenError, NotJoinedError : see there.
+        """
+        given = np.array([e.value for e in self.elements], float) if values is None else np.asarray(values, float)
+        # One column for each element: a float, or an array over the value sets. The arithmetic below serves both.
+        columns: list[Any] = given.tolist() if given.ndim == 1 else list(given.T)
+        weights = [
+            law.weight(element, value) for law, element, value in zip(self._laws, self.elements, columns, strict=True)
+        ]
+        weights.append(1.0)
+        entries: list[Any] = [0.0] * self.size**2
+        for place, k, factor in self._stamps:
+            entries[place] = entries[place] + factor * weights[k]
+        driven: list[Any] = [0.0] * self.size
+        for law, value, at in zip(self._laws, columns, self._places, strict=True):
+            for row, amount in law.drive(value, at):
+                driven[row] = driven[row] + amount
+        if len(self._grounds) > 1:
+            self._check_islands(driven)
+        for ground in self._grounds:
+            driven[ground] = 0.0
+        matrix = _stacked(entries, given.shape[:-1]).reshape(*given.shape[:-1], self.size, self.size)
+        drive = _stacked(driven, given.shape[:-1])
+        right = np.column_stack([drive, *(self._measuring(one, given) for one in asked)]) if asked else drive[..., None]
+        solved = self._solved(matrix, right)
+        return Solution(self, given, matrix, solved[..., 0], asked, solved[..., 1:])
+
+    def _solved(self, matrix: Array, right: Array) -> Array:
+        try:
+            solved = np.asarray(np.linalg.solve(matrix, right), np.float64)
+        except np.linalg.LinAlgError:
+            solved = np.full_like(right, np.nan)
+        if not np.isfinite(solved).all():
+            names = [e.name for e in self.elements]
+            raise NetworkError("the values are too far apart to be solved together", names, list(self.node_index))
+        return solved
+
+    def _measuring(self, asked: Asked, values: Array) -> Array:
+        """How an answer is made of the unknowns, shape (size,)."""
+        made = np.zeros(self.size)
+        if isinstance(asked, Across):
+            if not self.joined(*asked.nodes):
+                raise NotJoinedError(f"nothing joins {asked.red} and {asked.black}", nodes=asked.nodes)
+            made[self._node(asked.red)] += 1.0
+            made[self._node(asked.black)] -= 1.0
+        else:
+            k = self._position(asked.part)
+            per_volt, per_ampere = self._laws[k].measures(self.elements[k], float(values[k]))
+            at = self._places[k]
+            made[at.a] += per_volt
+            made[at.b] -= per_volt
+            if at.branch >= 0:
+                made[at.branch] += per_ampere
+        made[self._grounds] = 0.0
+        return made
+
+    def resistances(self, pairs: Sequence[Leads], values: Array | None = None) -> list[tuple[float, dict[str, float]]]:
+        """What an ohmmeter shows across each pair of joined nodes, in ohms, and its derivative by every value.
+
+        For elements that drive nothing: with 1 A in at one node and out at the other the voltage is the resistance,
+        and the solution is its own adjoint. Raises the errors of `solve`.
+        """
+        solution = self.solve(values, [Across(RESISTANCE, pair, "") for pair in pairs])
+        return [
+            (float(solution.adjoint_across(k, *pair)), solution.resistance_slopes(k)) for k, pair in enumerate(pairs)
+        ]
+
+    def _check_islands(self, driven: list[Any]) -> None:
+        """Current sources must not drive a net current into any island: it could not come back."""
+        for ground in self._grounds:
+            inside = [k for k in self.node_index.values() if self._islands.together(k, ground)]
+            pushed = [driven[k] for k in inside]
+            scale = 1e-12 * sum(np.abs(current) for current in pushed)
+            if np.any(np.abs(sum(pushed)) > scale):
+                nodes = {node for node, k in self.node_index.items() if k in inside}
+                names = [
+                    e.name
+                    for e, law in zip(self.elements, self._laws, strict=True)
+                    if law.pushes and (e.first in nodes) != (e.second in nodes)
+                ]
+                message = f"{' and '.join(names)} drives its current into an open circuit"
+                raise CurrentSourceOpenError(message, names, sorted(nodes))
+
+
+class Solution:
+    """Voltages, currents and powers of a solved network; arrays where many value sets were solved."""
+
+    def __init__(
+        self, network: Network, values: Array, matrix: Array, unknowns: Array, asked: Sequence[Asked], adjoints: Array
+    ) -> None:
+        self.network = network
+        self.values = values
+        self.matrix = matrix
+        self._unknowns = unknowns
+        self._asked = asked
+        self._adjoints = adjoints
+
+    def voltage(self, first: str, second: str) -> Column:
+        """V(first) − V(second) in volts. Raises `NotJoinedError` when nothing joins the two nodes."""
+        if not self.network.joined(first, second):
+            raise NotJoinedError(f"nothing joins {first} and {second}", nodes=(first, second))
+        index = self.network.node_index
+        return self._between(index[first], index[second])
+
+    def drop(self, name: str) -> Column:
+        """The voltage in volts from a part's first lead to its second, also within an island of its own."""
+        at = self.network._places[self.network._position(name)]
+        return self._between(at.a, at.b)
+
+    def current(self, name: str) -> Column:
+        """Current in amperes: through a resistor from first to second, from a source when delivered."""
+        k = self.network._position(name)
+        at = self.network._places[k]
+        branch: Column = self._unknowns[..., at.branch] if at.branch >= 0 else 0.0
+        value: Column = self.values[..., k]
+        return self.network._laws[k].current(self.network.elements[k], value, self._between(at.a, at.b), branch)
+
+    def power(self, name: str) -> Column:
+        """Power in watts: taken up by a resistor, delivered by a source at its terminals."""
+        return self.drop(name) * self.current(name)
+
+    def _between(self, a: int, b: int) -> Column:
+        between: Column = self._unknowns[..., a] - self._unknowns[..., b]
+        return between
+
+    @cached_property
+    def driving_voltage(self) -> float:
+        """What drives the circuit, in volts: the scale on which a voltage is zero. 0 where nothing drives.
+
+        The largest EMF, or the largest source current times the largest resistance: never of the solution, which may
+        itself be round-off.
+        """
+        emf, pushed, resistances = self._drives
+        return max(emf, pushed * max(resistances, default=0.0))
+
+    @cached_property
+    def driving_current(self) -> float:
+        """What drives the circuit, in amperes: the scale on which a current is zero. 0 where nothing drives."""
+        emf, pushed, resistances = self._drives
+        return max(pushed, emf / min(resistances) if resistances else 0.0)
+
+    @cached_property
+    def _drives(self) -> tuple[float, float, list[float]]:
+        """The largest EMF, the largest source current, and every resistance above zero."""
+        emf = pushed = 0.0
+        resistances = []
+        for element, law, value in zip(self.network.elements, self.network._laws, self.values.tolist(), strict=True):
+            emf = max(emf, abs(value)) if law.has_branch else emf
+            pushed = max(pushed, abs(value)) if law.pushes else pushed
+            resistance = law.resistance(element._replace(value=value))
+            resistances += [resistance] if resistance > 0 else []
+        return emf, pushed, resistances
+
+    @cached_property
+    def largest_voltage(self) -> float:
+        """The largest voltage in volts between two joined nodes."""
+        islands: dict[int, list[float]] = {}
+        for k in self.network.node_index.values():
+            islands.setdefault(self.network._islands.top(k), []).append(float(self._unknowns[k]))
+        return max(max(group) - min(group) for group in islands.values())
+
+    @cached_property
+    def largest_current(self) -> float:
+        """The largest current in amperes in any part."""
+        return max(abs(float(self.current(e.name))) for e in self.network.elements)
+
+    def answer(self, asked: Asked) -> Column:
+        """What was asked: a voltage or a current."""
+        return self.voltage(*asked.nodes) if isinstance(asked, Across) else self.current(asked.part)
+
+    @cached_property
+    def slopes(self) -> Array:
+        """Derivative of each answer that was asked for by each element's value, shape (asked, elements)."""
+        network = self.network
+        if not self._asked:
+            return np.zeros((0, len(network.elements)))
+        branches = self._adjoints.T
+        first, second, branch = np.array(network._places).T
+        across = branches[:, first] - branches[:, second]
+        drops = self._unknowns[first] - self._unknowns[second]
+        found = np.empty_like(across)
+        for law, at in self._by_law():
+            found[:, at] = law.slope(self.values[at], across[:, at], drops[at], branches[:, branch[at]])
+        for k, asked in enumerate(self._asked):
+            if isinstance(asked, Through):
+                own = network._position(asked.part)
+                found[k, own] += network._laws[own].own_slope(float(self.values[own]), float(drops[own]))
+        return found
+
+    def sensitivities(self, asked: Asked) -> dict[str, float]:
+        """Derivative of one answer that was asked for by every part's value."""
+        row = self.slopes[list(self._asked).index(asked)]
+        return {e.name: float(slope) for e, slope in zip(self.network.elements, row, strict=True)}
+
+    def adjoint_across(self, k: int, first: str, second: str) -> float:
+        """The k-th adjoint between two nodes."""
+        index = self.network.node_index
+        return float(self._adjoints[index[first], k] - self._adjoints[index[second], k])
+
+    def resistance_slopes(self, k: int) -> dict[str, float]:
+        """Derivative of the k-th resistance by every value; an adjoint of a resistance is its own solution."""
+        first, second, branch = np.array(self.network._places).T
+        across = self._adjoints[first, k] - self._adjoints[second, k]
+        found = np.empty(len(self.network.elements))
+        for law, at in self._by_law():
+            found[at] = law.slope(self.values[at], across[at], across[at], self._adjoints[branch[at], k])
+        return {e.name: float(slope) for e, slope in zip(self.network.elements, found, strict=True)}
+
+    def _by_law(self) -> Iterator[tuple[Law, list[int]]]:
+        """The positions of the elements that follow each law."""
+        groups: dict[Law, list[int]] = {}
+        for k, law in enumerate(self.network._laws):
+            groups.setdefault(law, []).append(k)
+        yield from groups.items()
+
+
+def solve(elements: Iterable[Element], reference: str, asked: Sequence[Asked] = ()) -> Solution:
+    """Solve one circuit. Raises the errors of `Network` and `Network.solve`.
+
+    Examples
+    --------
+    >>> from recensor.core.circuit import RESISTOR, VOLTAGE_SOURCE
+    >>> divider = [Element("V1", VOLTAGE_SOURCE, "top", "gnd", 5.0),
+    ...            Element("R1", RESISTOR, "top", "mid", 2200.0),
+    ...            Element("R2", RESISTOR, "mid", "gnd", 1000.0)]
+    >>> round(float(solve(divider, "gnd").voltage("mid", "gnd")), 4)
+    1.5625
+    """
+    return Network(elements, reference).solve(asked=asked)
+
+
+def _stacked(columns: list[Any], shape: tuple[int, ...]) -> Array:
+    """Columns side by side along the last axis; a plain number serves every value set."""
+    if not shape:
+        return np.array(columns)
+    stacked = np.empty((*shape, len(columns)))
+    for k, column in enumerate(columns):
+        stacked[..., k] = column
+    return stacked

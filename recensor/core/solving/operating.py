@@ -1,0 +1,124 @@
+"""A setup with values, solved: what every part drops, carries and takes."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from recensor.core.circuit import Leads, Part, Setup, Sheet
+from recensor.core.quantity import counts_as_zero
+from recensor.core.solving.laws import Element, NetworkError
+from recensor.core.solving.network import Asked, Network, Solution
+from recensor.core.solving.values import stated
+
+
+class UnmarkedError(NetworkError):
+    """Parts have no value, and nothing can be calculated without them."""
+
+
+@dataclass(frozen=True)
+class PartState:
+    """What one part drops from its first lead to its second, carries, and takes up or delivers; SI units."""
+
+    volts: float
+    amperes: float
+    watts: float
+
+
+def elements_of(setup: Setup, parts: Mapping[str, Part], known: Mapping[str, float]) -> list[Element]:
+    """A setup's parts with these values in ohms, volts or amperes; a part without a value is left out.
+
+    What is off is replaced as its kind says; internal resistance goes out with it.
+    """
+    elements = []
+    wires = set(setup.wires(parts))
+    for name, (first, second) in setup.connections.items():
+        part = parts[name]
+        if name in wires:
+            elements.append(Element(name, part.kind, first, second, 0.0))
+        elif name in known and name not in setup.sources_off:
+            elements.append(Element(name, part.kind, first, second, known[name], part.internal_resistance))
+    return elements
+
+
+@dataclass(frozen=True)
+class Operating:
+    """A setup solved with its values. `problem` says why there is no solution, where there is none."""
+
+    setup: Setup
+    elements: tuple[Element, ...]
+    problem: NetworkError | None
+    _solution: Solution | None = None
+
+    @property
+    def solution(self) -> Solution:
+        """The solved network. Raises the problem."""
+        if self._solution is None:
+            raise self.problem or NetworkError("there is no solution")
+        return self._solution
+
+    @cached_property
+    def parts(self) -> dict[str, PartState]:
+        """The state of every part that is in the circuit; empty where there is no solution."""
+        if self._solution is None:
+            return {}
+        states = {}
+        for element in self.elements:
+            volts, amperes = float(self._solution.drop(element.name)), float(self._solution.current(element.name))
+            states[element.name] = PartState(volts, amperes, volts * amperes)
+        return states
+
+    def carries(self, name: str) -> bool:
+        """Whether more than round-off flows through a part."""
+        return not counts_as_zero(self.parts[name].amperes, self.solution.driving_current)
+
+
+def operate(
+    sheet: Sheet, setup: Setup, values: Mapping[str, float] | None = None, asked: Sequence[Asked] = ()
+) -> Operating:
+    """Solve a setup, with stated values unless others are given; never raises for a circuit that has no solution.
+
+    Examples
+    --------
+    >>> from recensor.core.circuit import one_line
+    >>> sheet = one_line.read("9V: 1k + 2k")
+    >>> round(operate(sheet, sheet.setup()).parts["R2"].volts, 6)
+    6.0
+    """
+    known = stated(sheet, setup).known if values is None else values
+    elements = tuple(elements_of(setup, sheet.parts, known))
+    missing = [name for name in setup.connections if name not in known and name not in setup.sources_off]
+    if missing:
+        has = "has" if len(missing) == 1 else "have"
+        return Operating(setup, elements, UnmarkedError(f"{' and '.join(missing)} {has} no value", missing))
+    try:
+        return Operating(setup, elements, None, Network(elements, setup.reference).solve(asked=asked))
+    except NetworkError as error:
+        return Operating(setup, elements, error)
+
+
+def dead(
+    setup: Setup, parts: Mapping[str, Part], known: Mapping[str, float], *, left_in: bool = False
+) -> list[Element]:
+    """What an ohmmeter meets: parts that drive nothing, and a wire for each source that is off.
+
+    Other sources are taken out, or with `left_in` switched off in their places.
+    """
+    taken_out = frozenset(name for name in setup.connections if parts[name].kind.drives) - setup.sources_off
+    if left_in:
+        off = Setup(setup.name, setup.reference, setup.connections, setup.sources_off | taken_out)
+        return elements_of(off, parts, known)
+    return [element for element in elements_of(setup, parts, known) if element.name not in taken_out]
+
+
+def resistance_between(
+    passive: Sequence[Element], pairs: Sequence[Leads]
+) -> list[tuple[float, dict[str, float]] | None]:
+    """The resistance in ohms across each pair and its derivative by every value; None where the circuit is open.
+
+    All pairs are solved together. Raises the errors of `Network`.
+    """
+    touched = {node for element in passive for node in (element.first, element.second)}
+    network = Network(passive, passive[0].first) if passive else None
+    closed = [pair for pair in pairs if network and touched.issuperset(pair) and network.joined(*pair)]
+    found = dict(zip(closed, network.resistances(closed), strict=True)) if network and closed else {}
+    return [found.get(pair) for pair in pairs]

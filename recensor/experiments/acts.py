@@ -1,0 +1,251 @@
+"""What the editor's buttons do: each act takes a sheet and what was typed, and gives the changed sheet.
+
+One decorator says all that an act needs elsewhere: what it takes from the form, where a refusal is said, its button
+and its key.
+"""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from recensor.core.circuit import NAME, UNMARKED, Part, Sheet, node_list, one_line
+from recensor.core.editing import EditError, edits, equivalent_source, free_name
+from recensor.core.editing import superposition as each_source_alone
+from recensor.core.quantity import WATT, parse_percent, positive
+
+Typed = Mapping[str, str]
+
+# What every act is told: the setup and the part that the editor stands at.
+COMMON = ("setup", "part")
+
+
+class Place(StrEnum):
+    """The form of the editor that an act is in, and where it is said why it was refused."""
+
+    AROUND = "around"
+    FIELDS = "fields"
+    CHOSEN = "chosen"
+    BRIDGE = "bridge"
+    SETUPS = "setups"
+    LINE = "line"
+    NODES = "nodes"
+
+    @property
+    def needs_part(self) -> bool:
+        """Whether the form is only there while a part is chosen."""
+        return self in (Place.AROUND, Place.FIELDS, Place.CHOSEN)
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where the editor stands: the setup, whether there are several, and the chosen part."""
+
+    setup: str
+    several: bool
+    part: Part | None = None
+    is_off: bool = False
+
+    @property
+    def is_source(self) -> bool:
+        """Whether the chosen part drives the circuit."""
+        return self.part is not None and self.part.kind.drives
+
+
+def always(standing: Standing) -> bool:
+    """An act that is offered wherever its form is."""
+    return True
+
+
+@dataclass(frozen=True)
+class Act:
+    """One act: its wire name, form, typed fields, the words on its button, its key, and when it is offered."""
+
+    name: str
+    place: Place
+    takes: tuple[str, ...]
+    label: str
+    key: str
+    offered: Callable[[Standing], bool]
+    carry_out: Callable[[Sheet, Typed], Sheet]
+
+
+ACTS: dict[str, Act] = {}
+
+
+def act(
+    name: str,
+    place: Place,
+    label: str,
+    *,
+    takes: tuple[str, ...] = (),
+    key: str = "",
+    offered: Callable[[Standing], bool] = always,
+) -> Callable[[Callable[[Sheet, Typed], Sheet]], Callable[[Sheet, Typed], Sheet]]:
+    """Register an act; `label` may name the setup."""
+
+    def register(function: Callable[[Sheet, Typed], Sheet]) -> Callable[[Sheet, Typed], Sheet]:
+        ACTS[name] = Act(name, place, takes, label, key, offered, function)
+        return function
+
+    return register
+
+
+def offered(place: Place, standing: Standing) -> Iterator[tuple[Act, str]]:
+    """The acts of one form that make sense where the editor stands, each with the words on its button."""
+    for one in ACTS.values():
+        if one.place is place and one.offered(standing):
+            yield one, one.label.format(setup=standing.setup)
+
+
+def _in_several(standing: Standing) -> bool:
+    return standing.several
+
+
+@act("after", Place.AROUND, "in series after", takes=("what",), key="s")
+def after(sheet: Sheet, typed: Typed) -> Sheet:
+    """Put a new part in series, behind the chosen one."""
+    return edits.insert_in_series(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
+
+
+@act("before", Place.AROUND, "in series before", takes=("what",), key="b")
+def before(sheet: Sheet, typed: Typed) -> Sheet:
+    """Put a new part in series, before the chosen one."""
+    part = new_part(sheet, typed["what"])
+    return edits.insert_in_series(sheet, typed["setup"], typed["part"], part, before=True)
+
+
+@act("parallel", Place.AROUND, "in parallel", takes=("what",), key="p")
+def parallel(sheet: Sheet, typed: Typed) -> Sheet:
+    """Put a new part across the chosen one."""
+    return edits.add_in_parallel(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
+
+
+@act("exchange", Place.AROUND, "in its place", takes=("what",), key="x")
+def exchange(sheet: Sheet, typed: Typed) -> Sheet:
+    """Another part, of whatever kind, in the place of the chosen one."""
+    old = _chosen(sheet, typed)
+    new = one_line.read_part(typed["what"])
+    name = new.name or (old.name if new.kind is old.kind else free_name(sheet, new.kind))
+    return edits.replaced(sheet, old.name, replace(new, name=name))
+
+
+@act("instead", Place.AROUND, "in its place here only", takes=("what",), offered=_in_several)
+def instead(sheet: Sheet, typed: Typed) -> Sheet:
+    """Another part in the place of the chosen one, in this setup only."""
+    return edits.substitute(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
+
+
+@act("change", Place.FIELDS, "Change", takes=("name", "value", "tolerance", "rating"))
+def change(sheet: Sheet, typed: Typed) -> Sheet:
+    """Name, value, tolerance and rating of the chosen part, as its fields say."""
+    old = _chosen(sheet, typed)
+    value, name = typed["value"].strip(), typed["name"].strip()
+    if not NAME.fullmatch(name):
+        raise EditError(f"“{name[:20]}” is no name; names begin with a letter.", (old.name,))
+    if value == UNMARKED and not old.kind.may_be_unmarked:
+        raise EditError("A source needs its value.", (old.name,))
+    tolerance, rating = typed["tolerance"].strip(), typed["rating"].strip()
+    part = replace(
+        old,
+        name=name,
+        nominal=None if value == UNMARKED else positive(value, old.kind.unit),
+        tolerance=parse_percent(tolerance if "%" in tolerance else f"{tolerance} %") if tolerance else None,
+        rating=positive(rating, WATT) if rating and not old.kind.drives else None,
+    )
+    return edits.replaced(sheet, old.name, part)
+
+
+@act("remove", Place.CHOSEN, "Take it out", key="Delete")
+def remove(sheet: Sheet, typed: Typed) -> Sheet:
+    """Take the chosen part out of this setup."""
+    return edits.remove(sheet, typed["setup"], typed["part"])
+
+
+@act("leave_open", Place.CHOSEN, "Leave its place open")
+def leave_open(sheet: Sheet, typed: Typed) -> Sheet:
+    """Take the chosen part out of this setup and leave its place open."""
+    return edits.leave_open(sheet, typed["setup"], typed["part"])
+
+
+@act("short", Place.CHOSEN, "A wire in its place")
+def short(sheet: Sheet, typed: Typed) -> Sheet:
+    """Put a wire in the place of the chosen part in this setup."""
+    return edits.short(sheet, typed["setup"], typed["part"])
+
+
+@act("on", Place.CHOSEN, "Switch it on here", offered=lambda standing: standing.is_source and standing.is_off)
+def on(sheet: Sheet, typed: Typed) -> Sheet:
+    """Switch the chosen source on here."""
+    return edits.turn_source(sheet, typed["setup"], typed["part"], off=False)
+
+
+@act("off", Place.CHOSEN, "Switch it off here", offered=lambda standing: standing.is_source and not standing.is_off)
+def off(sheet: Sheet, typed: Typed) -> Sheet:
+    """Switch the chosen source off here."""
+    return edits.turn_source(sheet, typed["setup"], typed["part"], off=True)
+
+
+@act("equivalent", Place.CHOSEN, "Equivalent source for it as load", offered=lambda standing: not standing.is_source)
+def equivalent(sheet: Sheet, typed: Typed) -> Sheet:
+    """Setups for the equivalent source that the chosen part sees as its load."""
+    return equivalent_source(sheet, typed["setup"], typed["part"])
+
+
+@act("here", Place.CHOSEN, "Set", takes=("here",), offered=_in_several)
+def here(sheet: Sheet, typed: Typed) -> Sheet:
+    """Set the chosen part to another value in this setup; an empty field gives it its own again."""
+    text = typed["here"].strip()
+    value = positive(text, _chosen(sheet, typed).kind.unit) if text else None
+    return edits.set_value(sheet, typed["setup"], typed["part"], value)
+
+
+@act("bridge", Place.BRIDGE, "Put it in", takes=("what", "first", "second"))
+def bridge(sheet: Sheet, typed: Typed) -> Sheet:
+    """Put a new part across two nodes."""
+    return edits.bridge(sheet, typed["setup"], typed["first"], typed["second"], new_part(sheet, typed["what"]))
+
+
+@act("add_setup", Place.SETUPS, "Copy “{setup}”", takes=("setup_name",))
+def add_setup(sheet: Sheet, typed: Typed) -> Sheet:
+    """Another setup, at first like this one."""
+    return edits.add_setup(sheet, typed["setup_name"].strip(), typed["setup"])
+
+
+@act("remove_setup", Place.SETUPS, "Remove “{setup}”", offered=_in_several)
+def remove_setup(sheet: Sheet, typed: Typed) -> Sheet:
+    """Drop this setup."""
+    return edits.remove_setup(sheet, typed["setup"])
+
+
+@act("superposition", Place.SETUPS, "Each source alone")
+def superposition(sheet: Sheet, typed: Typed) -> Sheet:
+    """Setups for all sources together and for each alone."""
+    return each_source_alone(sheet, typed["setup"])
+
+
+@act("line", Place.LINE, "Draw it", takes=("line",))
+def line(sheet: Sheet, typed: Typed) -> Sheet:
+    """Draw this setup's circuit from its line."""
+    return edits.redrawn(sheet, typed["setup"], one_line.read(typed["line"], sheet.title))
+
+
+@act("nodes", Place.NODES, "Draw it", takes=("nodes",), offered=lambda standing: not standing.several)
+def nodes(sheet: Sheet, typed: Typed) -> Sheet:
+    """Draw this setup's circuit from its node list."""
+    return edits.redrawn(sheet, typed["setup"], node_list.read(typed["nodes"], sheet.title))
+
+
+def new_part(sheet: Sheet, text: str) -> Part:
+    """A part as it was typed; a resistor without a tolerance has the one that most others have."""
+    part = one_line.read_part(text)
+    tolerance = part.tolerance
+    if tolerance is None and not part.kind.drives and part.nominal is not None:
+        alike = [other.tolerance for other in sheet.parts.values() if other.kind is part.kind and other.tolerance]
+        tolerance = max(alike, key=alike.count, default=None)
+    return replace(part, name=part.name or free_name(sheet, part.kind), tolerance=tolerance)
+
+
+def _chosen(sheet: Sheet, typed: Typed) -> Part:
+    if typed["part"] not in sheet.parts:
+        raise EditError("Choose a part in the drawing or in the list.")
+    return sheet.parts[typed["part"]]

@@ -1,0 +1,177 @@
+"""The editor as a view model: one setup of an experiment, drawn, listed and written."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from recensor.core import safety
+from recensor.core.circuit import UNMARKED, NotationError, Part, Setup, Sheet, node_list, one_line
+from recensor.core.editing import EditError
+from recensor.core.errors import Refused
+from recensor.core.figures import rounded
+from recensor.core.quantity import WATT
+from recensor.drawing.conventions import Conventions
+from recensor.experiments.acts import ACTS, Place, Standing
+from recensor.web import drawings
+
+ABOVE_LIMIT = (
+    f"At the top of its tolerance this reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
+    "for paper only, no run can be started from it."
+)
+NOTHING = "nothing"
+WARNING = f"This circuit reaches more than {safety.WARNING_ABOVE:.0f} V DC."
+
+
+@dataclass(frozen=True)
+class PartRow:
+    """A part of the list, in this setup or only in others."""
+
+    id: str
+    name: str
+    value: str
+    tolerance: str
+    rating: str
+    ends: str
+    is_chosen: bool
+    is_here: bool
+    note: str
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """The part that the editor's buttons are about, with its fields as they stand."""
+
+    name: str
+    value: str
+    tolerance: str
+    rating: str
+    here: str
+    unit: str
+    is_source: bool
+    is_off: bool
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """Why an act was refused, what was typed, and for a line the text before, in and behind the wrong place.
+
+    `place` is the form that says so; None where that form is not on the page.
+    """
+
+    act: str
+    place: Place | None
+    message: str
+    typed: Mapping[str, str] = field(default_factory=dict)
+    marked: tuple[str, str, str] | None = None
+    drawing: str = ""
+
+
+@dataclass(frozen=True)
+class Editor:
+    """Everything that the editor shows."""
+
+    standing: Standing
+    setup: str
+    setups: tuple[str, ...]
+    drawing: str
+    rows: tuple[PartRow, ...]
+    chosen: Chosen | None
+    nodes: tuple[str, ...]
+    line: str
+    node_list: str
+    cautions: tuple[str, ...]
+    shown: str
+    shown_choices: tuple[str, ...]
+    can_undo: bool
+    can_redo: bool
+
+
+def editor_page(
+    sheet: Sheet,
+    setup_name: str,
+    part_name: str,
+    shown: str,
+    conventions: Conventions,
+    *,
+    can_undo: bool,
+    can_redo: bool,
+) -> Editor:
+    """The editor for one setup of a sheet; unknown names choose the first setup and no part."""
+    setup = sheet.setup(setup_name)
+    part = sheet.parts.get(part_name) if part_name in setup.connections else None
+    beside = drawings.calculated(sheet, setup, shown)
+    return Editor(
+        standing=Standing(setup.name, sheet.several, part, part_name in setup.sources_off),
+        setup=setup.name,
+        setups=tuple(sheet.setups),
+        drawing=drawings.of_setup(sheet, setup, conventions, lit=[part.name] if part else (), beside=beside),
+        rows=tuple(_row(setup, listed, k, part) for k, listed in enumerate(sheet.parts.values())),
+        chosen=_chosen(part, setup) if part else None,
+        nodes=setup.nodes,
+        line=one_line.write(sheet, setup) or "",
+        node_list=node_list.write(sheet, setup),
+        cautions=tuple(_cautions(sheet)),
+        shown=shown if shown in drawings.SHOWN else NOTHING,
+        shown_choices=(NOTHING, *drawings.SHOWN),
+        can_undo=can_undo,
+        can_redo=can_redo,
+    )
+
+
+def refusal(name: str, error: Refused, typed: Mapping[str, str], conventions: Conventions, page: Editor) -> Refusal:
+    """Say why at the place, and show the circuit that cannot be, as far as one was made."""
+    act, marked, drawing = ACTS.get(name), None, ""
+    place = act.place if act and not (act.place.needs_part and page.chosen is None) else None
+    if isinstance(error, NotationError) and place is Place.LINE:
+        line = typed["line"]
+        marked = line[: error.start], line[error.start : error.end] or " ", line[error.end :]
+    if isinstance(error, EditError) and error.attempt:
+        drawing = drawings.of_setup(*error.attempt, conventions, lit=error.parts)
+    return Refusal(name, place, error.message, typed, marked, drawing)
+
+
+def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> PartRow:
+    is_here = part.name in setup.connections
+    note = ""
+    if part.name in setup.sources_off:
+        note = "off"
+    elif part.name in setup.values:
+        note = f"{setup.values[part.name].text} here"
+    elif not is_here:
+        note = "not in this setup"
+    return PartRow(
+        id=f"part-{index}",
+        name=part.name,
+        value=_value(part),
+        tolerance=part.tolerance.text if part.tolerance else "",
+        rating=part.rating.text if part.rating else "",
+        ends=" → ".join(setup.connections[part.name]) if is_here else "",
+        is_chosen=part is chosen,
+        is_here=is_here,
+        note=note,
+    )
+
+
+def _chosen(part: Part, setup: Setup) -> Chosen:
+    return Chosen(
+        name=part.name,
+        value=_value(part),
+        tolerance=part.tolerance.text if part.tolerance else "",
+        rating=part.rating.text if part.rating else "",
+        here=setup.values[part.name].text if part.name in setup.values else "",
+        unit=part.kind.unit,
+        is_source=part.kind.drives,
+        is_off=part.name in setup.sources_off,
+    )
+
+
+def _value(part: Part) -> str:
+    return part.nominal.text if part.nominal else UNMARKED
+
+
+def _cautions(sheet: Sheet) -> list[str]:
+    said = {safety.Caution.WARNING: [WARNING], safety.Caution.PAPER_ONLY: [ABOVE_LIMIT]}.get(safety.caution(sheet), [])
+    for taken in safety.dissipations(sheet):
+        if taken.is_over:
+            power, rating = rounded(taken.power, None, WATT), rounded(taken.rating, None, WATT)
+            said.append(f"{taken.part} takes {power} in {taken.setup}, more than its {rating}.")
+    return said

@@ -1,0 +1,141 @@
+"""What is typed about experiments."""
+
+from django import forms
+
+from recensor.core.circuit import NotationError, Sheet, asking_everything, node_list, one_line
+from recensor.core.editing import EditError, accepted
+from recensor.core.errors import Refused
+from recensor.core.examples import EXPERIMENTS, Example, circuits
+from recensor.formats import run_document, spice
+from recensor.web.fields import MOST_CHARACTERS, PercentField, against_field, judged_by_field
+
+LARGEST_FILE = 1_000_000
+
+# What an experiment calls its circuit until it is named.
+UNNAMED = "Circuit"
+
+
+class LineForm(forms.Form):
+    """A new experiment from one line of text."""
+
+    title = forms.CharField(max_length=120, label="Title")
+    line = forms.CharField(
+        max_length=MOST_CHARACTERS, label="Circuit in one line", help_text="9V: 1k + (2k2 | 3k3 + 470) + 100; 5%"
+    )
+    marked: tuple[str, str, str] | None = None
+
+    def clean_line(self) -> str:
+        """A line that is a circuit; what is wrong is marked."""
+        line = self.cleaned_data["line"]
+        try:
+            self.sheet = accepted(one_line.read(line, self.cleaned_data.get("title") or UNNAMED))
+        except EditError as error:
+            raise forms.ValidationError(str(error)) from None
+        except NotationError as error:
+            self.marked = line[: error.start], line[error.start : error.end] or " ", line[error.end :]
+            raise forms.ValidationError(str(error)) from None
+        return line
+
+
+class BeginForm(forms.Form):
+    """A new experiment from a starting shape or from a ready-made experiment."""
+
+    start = forms.ChoiceField(
+        choices=[
+            ("shapes", [(f"shape:{name}", name) for name in circuits.SHAPES]),
+            ("several setups", [(f"ready:{name}", name) for name in EXPERIMENTS]),
+        ],
+        label="Start from",
+    )
+    count = forms.IntegerField(
+        min_value=circuits.FEWEST,
+        max_value=circuits.MOST,
+        initial=3,
+        label="How many",
+        help_text="resistors, or sections of a ladder",
+    )
+
+    def made(self) -> Example:
+        """The chosen circuit, with its aim where it has one."""
+        kind, name = self.cleaned_data["start"].split(":", 1)
+        if kind == "ready":
+            return EXPERIMENTS[name]()
+        return Example(asking_everything(circuits.circuit(name, self.cleaned_data["count"])), "")
+
+
+class ImportForm(forms.Form):
+    """A new experiment from a run document, a netlist or a node list."""
+
+    file = forms.FileField(required=False, label="File", help_text="a run document, or a SPICE netlist")
+    text = forms.CharField(
+        required=False,
+        max_length=MOST_CHARACTERS,
+        label="Or a node list",
+        widget=forms.Textarea(attrs={"rows": 5, "spellcheck": "false"}),
+        help_text="one part in a line: R1 A B 4k7 5%",
+        strip=False,
+    )
+    passed_over: tuple[str, ...] = ()
+    refused: EditError | None = None
+
+    def clean(self) -> dict[str, object]:
+        """Read the file by what it begins with, else the node list."""
+        cleaned = super().clean()
+        if self.errors:
+            return cleaned
+        file = cleaned.get("file")
+        if not file and not cleaned.get("text", "").strip():
+            self.add_error("file", "Choose a file, or write a node list.")
+            return cleaned
+        at = "file" if file else "text"
+        try:
+            self.sheet = accepted(self._from_file(file) if file else node_list.read(cleaned["text"], UNNAMED))
+        except Refused as error:
+            self.refused = error if isinstance(error, EditError) else None
+            self.add_error(at, error.message)
+        return cleaned
+
+    def _from_file(self, file: "forms.UploadedFile") -> Sheet:
+        if file.size > LARGEST_FILE:
+            raise Refused(f"The file is larger than {LARGEST_FILE // 1000} kB.")
+        content = file.read()
+        if content.lstrip()[:1] == b"{":
+            return run_document.read(content).sheet
+        imported = spice.read(content.decode("utf-8", "replace"))
+        self.passed_over = imported.passed_over
+        return imported.sheet
+
+
+class SettingsForm(forms.Form):
+    """What an experiment says beside its circuit."""
+
+    title = forms.CharField(max_length=120, label="Title")
+    aim = forms.CharField(
+        max_length=2000, required=False, label="Aim", widget=forms.Textarea(attrs={"rows": 3}), strip=True
+    )
+    judged_by = judged_by_field()
+    limit = PercentField(label="Limit")
+    against = against_field()
+    sealed = forms.BooleanField(
+        required=False, label="Sealed: calculated values are shown only once a point has been read"
+    )
+
+    def clean_limit(self) -> str:
+        """As it is kept."""
+        return self.cleaned_data["limit"].text
+
+
+class AskedForm(forms.Form):
+    """Which of the usual readings are asked for."""
+
+    asked = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
+
+    def __init__(self, *args: object, count: int, **kwargs: object) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["asked"].choices = [(str(k), str(k)) for k in range(count)]
+
+    def clean_asked(self) -> set[int]:
+        """Places in the list of usual readings; none at all would leave nothing to do."""
+        if not self.cleaned_data["asked"]:
+            raise forms.ValidationError("Ask for one reading at least.")
+        return {int(k) for k in self.cleaned_data["asked"]}

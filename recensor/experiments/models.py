@@ -1,0 +1,77 @@
+"""Experiments, and the sheets that they and their runs follow."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+from django.urls import reverse
+
+from recensor.core import circuit
+from recensor.core.circuit import MEASURED, JudgedBy
+from recensor.core.quantity import LONGEST_TEXT
+from recensor.formats import run_document
+from recensor.web.append_only import InsertOnly
+
+
+class Sheet(InsertOnly):
+    """Parts, setups and asked readings, as one run-document tree. Immutable: editing makes a new sheet."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    tree = models.JSONField()
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="sheets")
+    created = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return str(self.tree.get("title", self.id))
+
+    @classmethod
+    def of(cls, sheet: circuit.Sheet, author: models.Model) -> "Sheet":
+        """Keep a sheet."""
+        return cls.objects.create(tree=run_document.sheet_to_tree(sheet), author=author)
+
+    def as_sheet(self) -> circuit.Sheet:
+        """The sheet as the core knows it."""
+        return run_document.sheet_from_tree(self.tree)
+
+
+class Experiment(models.Model):
+    """What a run follows, as it stands now: title, aim, what judges, and the sheet of its version `at`.
+
+    Runs keep the sheet that they started from. `sealed`: calculated values are shown once a point is read.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="experiments")
+    title = models.CharField(max_length=120)
+    aim = models.TextField(max_length=2000, blank=True)
+    judged_by = models.CharField(max_length=12, default=JudgedBy.PERCENT)
+    limit = models.CharField(max_length=LONGEST_TEXT, default="5 %")
+    against = models.CharField(max_length=12, default=MEASURED)
+    sealed = models.BooleanField(default=False)
+    at = models.PositiveIntegerField(default=1)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("-changed", "-id")
+
+    def __str__(self) -> str:
+        return self.title
+
+    def get_absolute_url(self) -> str:
+        """The experiment's page."""
+        return reverse("experiments:experiment", args=(self.pk,))
+
+
+class Version(models.Model):
+    """One state of an experiment's sheet, made from the state `before`. A number is a version for good."""
+
+    experiment = models.ForeignKey(Experiment, on_delete=models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()
+    before = models.PositiveIntegerField(null=True)
+    sheet = models.ForeignKey(Sheet, on_delete=models.PROTECT, related_name="versions")
+
+    class Meta:
+        ordering = ("number",)
+        constraints = (models.UniqueConstraint(fields=("experiment", "number"), name="one_sheet_for_each_version"),)
+
+    def __str__(self) -> str:
+        return f"{self.experiment}, version {self.number}"

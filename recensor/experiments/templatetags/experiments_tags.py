@@ -1,0 +1,51 @@
+"""Template tags of the editor."""
+
+from urllib.parse import urlencode
+
+from django import template
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString, mark_safe
+
+from recensor.experiments import acts
+from recensor.experiments.acts import Place
+from recensor.experiments.editor_page import Editor, Refusal
+
+register = template.Library()
+
+
+@register.simple_tag(takes_context=True)
+def editor_link(
+    context: template.Context, setup: str, part: str | None, shown: str, text: str, is_current: str = ""
+) -> SafeString:
+    """A link to a state of the editor, which only exchanges the editor where scripts run."""
+    editor = context["editor"]
+    asked = {"setup": setup, "part": part or "", "show": shown}
+    address = f"{context['address']}?{urlencode({key: value for key, value in asked.items() if value})}"
+    current = is_current == editor.setup if is_current else text in (editor.shown, editor.chosen and editor.chosen.name)
+    return format_html(
+        '<a href="{0}" hx-get="{0}"{1}>{2}</a>',
+        address,
+        mark_safe(' aria-current="true"') if current else "",
+        text,
+    )
+
+
+@register.simple_tag
+def part_field(name: str, label: str, value: str, refusal: Refusal | None) -> SafeString:
+    """One field of the chosen part, as it stands or as it was typed and refused."""
+    typed = refusal.typed[name] if refusal and refusal.act == "change" else value
+    return format_html(
+        '<label>{0} <input name="{1}" class="figures" value="{2}" spellcheck="false"></label>', label, name, typed
+    )
+
+
+@register.simple_tag
+def act_buttons(place: str, editor: Editor, main: str = "") -> SafeString:
+    """The buttons of one of the editor's forms, each with its key; `main` is the act that Enter takes."""
+    buttons = []
+    for act, words in acts.offered(Place(place), editor.standing):
+        key = format_html(" <kbd>{}</kbd>", "Del" if act.key == "Delete" else act.key) if act.key else ""
+        data = format_html(' data-key="{}"', act.key) if act.key else ""
+        look = "btn-primary" if act.name == main else "btn-outline-primary"
+        buttons.append((act.name, look, data, words, key))
+    return format_html_join("\n", '<button type="submit" name="act" value="{}" class="btn {}"{}>{}{}</button>', buttons)

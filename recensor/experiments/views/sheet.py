@@ -1,0 +1,64 @@
+"""The sheet of an experiment: what it asks for, and how it is judged."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from recensor.core.circuit import usual_readings
+from recensor.experiments import queries, services
+from recensor.experiments.forms import AskedForm, SettingsForm
+from recensor.experiments.models import Experiment
+from recensor.experiments.views import CHANGE, of_experiment
+from recensor.web import drawings
+from recensor.web.refusals import UNPROCESSABLE, first_error
+
+
+@require_http_methods(["GET", "POST"])
+@of_experiment()
+def sheet(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+    """What the experiment asks for and how it is judged."""
+    form = SettingsForm(request.POST or None, initial=_settings(experiment))
+    if request.method == "POST" and form.is_valid():
+        services.set_up(experiment, form.cleaned_data)
+        return redirect("experiments:sheet", experiment_id=experiment.pk)
+    return render_sheet(request, experiment, form=form, status=UNPROCESSABLE if form.is_bound else 200)
+
+
+@require_POST
+@of_experiment()
+def asked(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+    """Choose the readings that are asked for."""
+    form = AskedForm(request.POST, count=len(usual_readings(queries.sheet_of(experiment))))
+    if not form.is_valid():
+        return render_sheet(request, experiment, message=first_error(form), status=UNPROCESSABLE)
+    services.ask(experiment, request.user, form.cleaned_data["asked"])
+    return redirect("experiments:sheet", experiment_id=experiment.pk)
+
+
+def render_sheet(
+    request: HttpRequest,
+    experiment: Experiment,
+    *,
+    form: SettingsForm | None = None,
+    message: str = "",
+    status: int = 200,
+) -> HttpResponse:
+    """The sheet, perhaps with what is wrong with a form on it."""
+    kept = queries.sheet_of(experiment)
+    wanted = {target.key for target in kept.asked}
+    context = {
+        "experiment": experiment,
+        "changes": request.user.has_perm(CHANGE, experiment),
+        "form": form or SettingsForm(initial=_settings(experiment)),
+        "message": message,
+        "readings": [(k, target, target.key in wanted) for k, target in enumerate(usual_readings(kept))],
+        "drawings": [
+            (setup.name, drawings.of_setup(kept, setup, request.user.conventions)) for setup in kept.setups.values()
+        ],
+        "here": "sheet",
+    }
+    return render(request, "experiments/sheet.html", context, status=status)
+
+
+def _settings(experiment: Experiment) -> dict[str, object]:
+    return {name: getattr(experiment, name) for name in SettingsForm.base_fields}

@@ -1,0 +1,96 @@
+"""The what-if page as a view model: parts with sliders, and every calculated quantity beside its present value."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from recensor.core.circuit import Part, Setup, Sheet
+from recensor.core.figures import as_read, rounded, signed_percent
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, QuantityError, as_ratio, positive
+from recensor.core.solving import NetworkError, Variation, elements_of, vary
+from recensor.drawing.range_bar import RangeBar, range_bar
+
+FULL = 100
+_WORDS = {RESISTANCE: "seen by", VOLTAGE: "voltage of", CURRENT: "current of"}
+
+
+@dataclass(frozen=True)
+class Turned:
+    """A part that can be changed: its value as stated and as typed, and where its slider stands, in % of tolerance."""
+
+    index: int
+    name: str
+    stated: str
+    typed: str
+    tolerance: str
+    slide: int
+    error: str
+
+
+@dataclass(frozen=True)
+class Moved:
+    """A quantity now and with the change."""
+
+    label: str
+    now: str
+    then: str
+    change: str
+    worst: str
+    likely: str
+    bar: RangeBar
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """Everything the page shows; `missing` says why nothing can be calculated."""
+
+    parts: tuple[Turned, ...]
+    quantities: tuple[Moved, ...]
+    missing: str = ""
+
+
+def what_if_page(sheet: Sheet, setup: Setup, typed: Mapping[str, str]) -> WhatIf:
+    """Compare with what was typed: values (``value-3``) and sliders (``slide-3``) by a part's place in the setup."""
+    parts, changed, present, tolerances = [], {}, {}, {}
+    for k, name in enumerate(name for name in setup.connections if name not in setup.sources_off):
+        part = sheet.parts[name]
+        stated = setup.stated(part)
+        turned, value = _turned(k, part, as_read(stated, part.kind.unit) if stated else "unmarked", typed)
+        parts.append(turned)
+        present[name] = float(stated) if stated else None
+        tolerances[name] = as_ratio(part.tolerance) if part.tolerance else 0.0
+        if value is not None or (turned.slide and present[name]):
+            base = value if value is not None else present[name] or 0.0
+            changed[name] = base * (1.0 + turned.slide / FULL * tolerances[name])
+    unmarked = [name for name, value in present.items() if value is None]
+    if unmarked:
+        return WhatIf(tuple(parts), (), f"{' and '.join(unmarked)} is unmarked: nothing can be calculated without it.")
+    known = {name: value for name, value in present.items() if value is not None}
+    elements = elements_of(setup, sheet.parts, known)
+    try:
+        found = vary(elements, setup.reference, changed, tolerances)
+    except NetworkError as error:
+        return WhatIf(tuple(parts), (), f"With these values nothing can be calculated: {error}.")
+    return WhatIf(tuple(parts), tuple(_moved(one) for one in found))
+
+
+def _turned(index: int, part: Part, stated: str, typed: Mapping[str, str]) -> tuple[Turned, float | None]:
+    text, error, value = typed.get(f"value-{index}", "").strip(), "", None
+    try:
+        value = float(positive(text, part.kind.unit)) if text else None
+    except QuantityError as wrong:
+        error = str(wrong)
+    slide = typed.get(f"slide-{index}", "0")
+    at = int(slide) if slide.lstrip("-").isdecimal() and len(slide) < 5 else 0
+    tolerance = f"± {part.tolerance.value:f} %" if part.tolerance else ""
+    return Turned(index, part.name, stated, text, tolerance, min(max(at, -FULL), FULL), error), value
+
+
+def _moved(one: Variation) -> Moved:
+    unit = one.measurand.unit
+    now, then = rounded(one.now, None, unit), rounded(one.then, None, unit)
+    worst = f"{rounded(one.worst[0], None, unit)} to {rounded(one.worst[1], None, unit)}" if one.worst else ""
+    likely = f"± {rounded(2.0 * one.deviation, None, unit)}" if one.deviation else ""
+    change = signed_percent((one.then / one.now - 1.0) * 100.0) if one.now and then != now else ""
+    label = f"{_WORDS[one.measurand]} {one.part}"
+    bar = range_bar(one.now, one.then, one.worst, one.deviation, f"{label}: {now}, worst case {worst or 'not known'}")
+    return Moved(label, now, then, change, worst, likely, bar)

@@ -1,0 +1,159 @@
+"""A sheet as part of a run document: parts, setups, what judges, what is asked."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from recensor.core.circuit import (
+    KINDS,
+    LEADS,
+    Across,
+    Basis,
+    Judge,
+    JudgedBy,
+    Part,
+    PartAlone,
+    Setup,
+    Sheet,
+    Target,
+    Through,
+    TouchedLeads,
+    kind_called,
+)
+from recensor.core.quantity import CURRENT, OHM, RESISTANCE, WATT, Measurand, Quantity
+from recensor.formats.place import DocumentError, Place, said
+
+TARGET_KEYS = ("setup", "quantity", "of", "across", "through")
+
+
+def read_sheet(document: Mapping[str, Place]) -> Sheet:
+    """The sheet of a document's members. Raises `DocumentError`; what it names is not checked yet."""
+    parts = {name: _part(name, place) for name, place in document["parts"].named()}
+    return Sheet(
+        title=document["title"].text(empty=True),
+        parts=parts,
+        setups={name: _setup(name, place, parts) for name, place in document["setups"].named()},
+        asked=tuple(_asked(place, parts) for place in document["asked"].items()) if "asked" in document else (),
+        judge=_judge(document["judge"]) if "judge" in document else Judge(),
+        sealed=document["sealed"].boolean() if "sealed" in document else False,
+    )
+
+
+def target_tree(target: Target) -> dict[str, Any]:
+    """A target as it stands in a document."""
+    if isinstance(target, TouchedLeads):
+        return {"of": LEADS}
+    if isinstance(target, PartAlone):
+        return said(setup=target.setup, of=target.part)
+    if isinstance(target, Across):
+        return {"setup": target.setup, "quantity": target.measurand.value, "across": list(target.nodes)}
+    return {"setup": target.setup, "quantity": CURRENT.value, "through": target.part}
+
+
+def part_tree(part: Part) -> dict[str, Any]:
+    """A part as it stands in a document."""
+    return {
+        "kind": part.kind.word,
+        **said(
+            nominal=text_of(part.nominal),
+            tolerance=text_of(part.tolerance),
+            rating=text_of(part.rating),
+            internal=text_of(part.internal),
+        ),
+    }
+
+
+def setup_tree(setup: Setup) -> dict[str, Any]:
+    """A setup as it stands in a document."""
+    return {
+        "reference": setup.reference,
+        "connections": {part: list(leads) for part, leads in setup.connections.items()},
+        **said(
+            sources_off=sorted(setup.sources_off),
+            values={name: value.text for name, value in setup.values.items()},
+        ),
+    }
+
+
+def judge_tree(judge: Judge) -> dict[str, str]:
+    """What judges, as it stands in a document."""
+    return {"by": judge.by.value, "limit": judge.limit.text, "against": judge.against.value}
+
+
+def read_target(place: Place, table: Mapping[str, Place], parts: Mapping[str, Part]) -> Target:
+    """A target out of the members of a reading, a claim or a wish."""
+    named = [key for key in ("of", "across", "through") if key in table]
+    if len(named) != 1:
+        raise place.error("needs exactly one of 'of', 'across' and 'through'")
+    setup = table["setup"].text() if "setup" in table else None
+    measurand = table["quantity"].member(Measurand) if "quantity" in table else None
+    if named == ["of"]:
+        return _alone(place, table["of"].text(), measurand, setup, parts)
+    if named == ["across"] and measurand is None:
+        raise DocumentError(f"{place.path}.quantity: is missing; say voltage or resistance")
+    if setup is None:
+        raise DocumentError(f"{place.path}.setup: say in which setup this was read")
+    if named == ["across"]:
+        return Across(measurand or RESISTANCE, table["across"].pair(), setup)
+    if measurand not in (None, CURRENT):
+        raise DocumentError(f"{place.path}.quantity: through a part only a current is read")
+    return Through(table["through"].text(), setup)
+
+
+def _alone(
+    place: Place, name: str, measurand: Measurand | None, setup: str | None, parts: Mapping[str, Part]
+) -> PartAlone | TouchedLeads:
+    if name != LEADS or LEADS in parts:
+        implied = parts[name].kind.alone_as if name in parts else RESISTANCE
+        return PartAlone(name, measurand or implied, setup)
+    if measurand not in (None, RESISTANCE):
+        raise DocumentError(f"{place.path}.quantity: touched leads are read as a resistance")
+    if setup is not None:
+        raise DocumentError(f"{place.path}.setup: touched leads are read by themselves, in no setup")
+    return TouchedLeads()
+
+
+def text_of(quantity: Quantity | None) -> str | None:
+    """A quantity as it was typed."""
+    return quantity.text if quantity else None
+
+
+def _part(name: str, place: Place) -> Part:
+    table = place.table(("kind",), ("nominal", "tolerance", "rating", "internal"))
+    kind = kind_called(table["kind"].choice(*KINDS))
+    return Part(
+        name=name,
+        kind=kind,
+        nominal=table["nominal"].number(kind.unit) if "nominal" in table else None,
+        tolerance=table["tolerance"].percentage() if "tolerance" in table else None,
+        rating=table["rating"].number(WATT) if "rating" in table else None,
+        internal=table["internal"].number(OHM) if "internal" in table else None,
+    )
+
+
+def _setup(name: str, place: Place, parts: Mapping[str, Part]) -> Setup:
+    table = place.table(("reference", "connections"), ("sources_off", "values"))
+    values = {}
+    for part_name, value in table["values"].named() if "values" in table else []:
+        values[part_name] = value.number(parts[part_name].kind.unit) if part_name in parts else value.quantity(None)
+    off = table["sources_off"].items() if "sources_off" in table else []
+    return Setup(
+        name=name,
+        reference=table["reference"].text(),
+        connections={part: leads.pair() for part, leads in table["connections"].named()},
+        sources_off=frozenset(source.text() for source in off),
+        values=values,
+    )
+
+
+def _judge(place: Place) -> Judge:
+    table = place.table((), ("by", "limit", "against"))
+    default = Judge()
+    return Judge(
+        by=table["by"].member(JudgedBy) if "by" in table else default.by,
+        limit=table["limit"].percentage() if "limit" in table else default.limit,
+        against=table["against"].member(Basis) if "against" in table else default.against,
+    )
+
+
+def _asked(place: Place, parts: Mapping[str, Part]) -> Target:
+    return read_target(place, place.table((), TARGET_KEYS), parts)

@@ -1,0 +1,134 @@
+"""What a person can do with kits and on the sorting table: one function for each thing."""
+
+import uuid
+from collections.abc import Iterable
+from decimal import Decimal
+
+from django.db import transaction
+from django.db.models import F
+from django.utils import timezone
+
+from recensor.core.errors import Refused
+from recensor.core.quantity import Quantity
+from recensor.core.resistors.preferred_values import mantissas
+from recensor.kits import sorting_table
+from recensor.kits.models import Bin, Kit, SortedPart, Sorting
+from recensor.people.models import User
+from recensor.web.refusals import ConflictError
+
+# Decades that a series' bins span: 0.1 Ω to 10 MΩ.
+_DECADES = range(-3, 6)
+
+
+def make_kit(owner: User, name: str) -> Kit:
+    """Begin a kit without bins."""
+    return Kit.objects.create(owner=owner, name=name)
+
+
+def fill_bin(kit: Kit, value: Decimal, tolerance: Decimal, count: int, rating: Decimal | None = None) -> Bin:
+    """Add parts to the bin of this value and tolerance, which is made when there is none."""
+    with transaction.atomic():
+        Kit.objects.select_for_update().get(pk=kit.pk)  # two people making one new bin wait for one another
+        row, _ = Bin.objects.select_for_update().get_or_create(kit=kit, value=value, tolerance=tolerance)
+        row.count += count
+        row.rating = rating or row.rating
+        row.save()
+    return row
+
+
+def set_count(row: Bin, count: int) -> None:
+    """The bin was counted anew."""
+    row.count = count
+    row.save(update_fields=["count"])
+
+
+def take(bins: Iterable[Bin]) -> None:
+    """Take one part out of each of these bins, out of one as often as it is named.
+
+    Raises `Refused`, and takes nothing, when one is empty.
+    """
+    with transaction.atomic():
+        for row in bins:
+            if not Bin.objects.filter(pk=row.pk, count__gt=0).update(count=F("count") - 1):
+                raise Refused(f"The last {row} was taken from the kit meanwhile.")
+
+
+def put_back(bins: Iterable[Bin]) -> None:
+    """Parts return to the bins they came from."""
+    for row in bins:
+        Bin.objects.filter(pk=row.pk).update(count=F("count") + 1)
+
+
+def start_sorting(kit: Kit, series: int | None, tolerance: Decimal, accuracy: str = "") -> Sorting:
+    """Begin to sort a handful into the kit's own values, or into every value of an E series."""
+    if series is None:
+        # A meter cannot tell a 1 % part from a 5 % one that is near: of two bins the wider takes both.
+        pairs = list(dict(kit.bins.order_by("value", "tolerance").values_list("value", "tolerance")).items())
+        words = "the kit's own values"
+    else:
+        pairs = [(Decimal(m).scaleb(decade), tolerance) for decade in _DECADES for m in mantissas(series)]
+        words = f"every value of E{series}, ± {tolerance.normalize():f} %"
+    if not pairs:
+        raise Refused("This kit has no values yet: add some, or sort into an E series.")
+    bins = [[f"{value.normalize():f}", f"{percent.normalize():f}"] for value, percent in pairs]
+    return Sorting.objects.create(kit=kit, bins=bins, words=words, accuracy=accuracy)
+
+
+def sort_part(
+    sorting_id: int, author: User, quantity: Quantity, key: uuid.UUID, takes_back: SortedPart | None = None
+) -> SortedPart:
+    """Append one measured part. Sent again under the same key it is the part that stands already.
+
+    The sorting's row is locked meanwhile: entries become visible in the order of their ids, which is
+    what lets a tally go on from the last one it has seen.
+    """
+    with transaction.atomic():
+        table = Sorting.objects.select_for_update().only("id", "put_away").get(pk=sorting_id)
+        if table.put_away:
+            raise ConflictError("This handful is put away already; begin a new sorting for more parts.")
+        part = SortedPart(
+            sorting=table,
+            text=quantity.text,
+            unit=quantity.beside,
+            value=quantity.value,
+            resolution=quantity.resolution,
+            takes_back=takes_back,
+            author=author,
+            time=timezone.now(),
+            key=key,
+        )
+        if takes_back and SortedPart.objects.filter(takes_back=takes_back).exclude(key=key).exists():
+            raise Refused("This part was taken back already.")
+        standing = part.append_once(sorting=table, key=key)
+    if (standing.text, standing.unit) != (quantity.text, quantity.beside):
+        raise ConflictError(f"This entry was already recorded as {standing}; press Enter again.")
+    return standing
+
+
+def take_back_last(table: Sorting, author: User) -> SortedPart:
+    """Take the last standing entry back; it stays in the log."""
+    last = table.entries.filter(takes_back=None, taken_back_by=None).order_by("-id").first()
+    if last is None:
+        raise Refused("There is no part left to take back.")
+    quantity = Quantity(last.text, last.value, last.resolution, beside=last.unit)
+    sort_part(table.pk, author, quantity, uuid.uuid5(last.key, "taken back"), last)
+    return last
+
+
+def put_away(table: Sorting) -> int:
+    """The sorted parts go into the kit's bins; how many went. Raises `Refused` the second time."""
+    with transaction.atomic():
+        locked = Sorting.objects.select_for_update().select_related("kit").get(pk=table.pk)
+        if locked.put_away:
+            raise ConflictError("This handful is put away already.")
+        tally = sorting_table.tally_of(locked.pk)
+        total = 0
+        for which in tally.in_use:
+            summary = tally.summary(which)
+            value, percent = locked.bins[which]
+            if summary.count:
+                fill_bin(locked.kit, Decimal(value), Decimal(percent), summary.count)
+                total += summary.count
+        locked.put_away = timezone.now()
+        locked.save(update_fields=["put_away"])
+    return total

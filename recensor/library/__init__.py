@@ -1,1 +1,0 @@
-"""The library: sheets that runs follow."""

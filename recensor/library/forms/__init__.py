@@ -1,1 +1,0 @@
-"""What is typed in the library."""

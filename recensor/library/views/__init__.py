@@ -1,1 +1,0 @@
-"""The library's pages: parse, call one service or query, render."""

@@ -1,0 +1,1 @@
+"""Instruments: the meters that readings were taken with, by name."""

@@ -1,0 +1,44 @@
+"""Meters as things on a shelf, and profiles as what is known of their kind."""
+
+from django.conf import settings
+from django.db import models
+
+from recensor.web.append_only import InsertOnly
+
+
+class Profile(InsertOnly):
+    """What is known of a kind of meter: functions, ranges, accuracies, jacks. A change makes a new one.
+
+    `tree` is a profile as a run document holds it.
+    """
+
+    name = models.CharField(max_length=80)
+    tree = models.JSONField()
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="profiles")
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("name", "-id")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Meter(models.Model):
+    """One instrument, by the name that its owner knows it under; its profile where that is known.
+
+    Instrument number and calibration date belong to the instrument, not to the profile.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="meters")
+    name = models.CharField(max_length=60, db_collation="utf8mb4_bin")
+    number = models.CharField(max_length=60, blank=True)
+    calibrated = models.DateField(null=True)
+    profile = models.ForeignKey(Profile, on_delete=models.PROTECT, null=True, related_name="meters")
+
+    class Meta:
+        ordering = ("name",)
+        constraints = (models.UniqueConstraint(fields=("owner", "name"), name="one_meter_of_each_name"),)
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,35 @@
+"""Template tags that every app uses: slots, marks and items."""
+
+from collections.abc import Sequence
+
+from django import template
+from django.conf import settings
+from django.utils.safestring import SafeString, mark_safe
+
+from recensor.web import slots
+
+register = template.Library()
+
+
+@register.simple_tag(takes_context=True)
+def slot(context: template.Context, name: str) -> SafeString:
+    """What the apps above put into this place."""
+    if context.template is None:
+        return mark_safe("")
+    parts = []
+    for filling in slots.fillings(name):
+        with context.push(**filling.context()):
+            parts.append(context.template.engine.get_template(filling.template).render(context))
+    return mark_safe("".join(parts))  # noqa: S308 (templates escape what they show)
+
+
+@register.simple_tag
+def retry_after() -> int:
+    """After how many milliseconds a page sends again what was not acknowledged."""
+    return settings.OUTBOX_RETRY_MILLISECONDS
+
+
+@register.filter
+def item(items: Sequence[object], index: int) -> object:
+    """The item at an index."""
+    return items[index]

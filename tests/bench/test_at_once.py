@@ -1,0 +1,104 @@
+"""Two people, or two windows, at the same moment: nothing is taken twice, nothing is lost."""
+
+import uuid
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from decimal import Decimal
+from threading import Barrier
+
+from django.contrib.auth import get_user_model
+from django.db import connection
+from django.test import TransactionTestCase
+
+from recensor.bench import services as bench
+from recensor.bench.models import Run
+from recensor.core.circuit import one_line
+from recensor.core.editing import edits
+from recensor.core.errors import Refused
+from recensor.core.quantity import parse
+from recensor.experiments.queries import sheet_of
+from recensor.experiments.services import edit, make_experiment
+from recensor.kits import services as kits
+from recensor.kits import sorting_table
+from recensor.kits.models import Bin, SortedPart
+
+TOGETHER = 6
+
+
+class AtOnce(TransactionTestCase):
+    def setUp(self) -> None:
+        self.person = get_user_model().objects.create_user("bench-1")
+        self.kit = kits.make_kit(self.person, "Stock")
+
+    def together(self, act: Callable[[int], object]) -> list[object]:
+        """Do it in several threads that start at one moment; what each gave, or the refusal it met."""
+        start = Barrier(TOGETHER)
+
+        def one(number: int) -> object:
+            try:
+                start.wait(timeout=20)
+                return act(number)
+            except Refused as refused:
+                return refused
+            finally:
+                connection.close()
+
+        with ThreadPoolExecutor(TOGETHER) as threads:
+            return list(threads.map(one, range(TOGETHER)))
+
+    def test_the_last_part_of_a_bin_goes_into_one_run(self) -> None:
+        kits.fill_bin(self.kit, Decimal(1000), Decimal(5), 2)
+        planned = make_experiment(self.person, one_line.read("9V: 1k; 5%"))
+        done = self.together(lambda _: bench.start_experiment(self.person, planned, kit=self.kit))
+        self.assertEqual(sum(isinstance(one, Run) for one in done), 2)
+        self.assertEqual(sum(isinstance(one, Refused) for one in done), TOGETHER - 2)
+        self.assertEqual((Bin.objects.get().count, Run.objects.count()), (0, 2))
+        for run in Run.objects.all():
+            self.together(lambda _, run=run: bench.return_parts(run))
+        self.assertEqual(Bin.objects.get().count, 2)
+
+    def test_parts_filled_in_at_once_are_all_counted(self) -> None:
+        self.together(lambda number: kits.fill_bin(self.kit, Decimal(1000), Decimal(5), number))
+        self.assertEqual(Bin.objects.get().count, sum(range(TOGETHER)))
+
+    def test_one_entry_sent_from_many_windows_is_one_part(self) -> None:
+        table, key = kits.start_sorting(self.kit, 12, Decimal(5)), uuid.uuid4()
+        done = self.together(lambda _: kits.sort_part(table.pk, self.person, parse("1.01k", "Ω"), key))
+        self.assertEqual({part.pk for part in done}, {SortedPart.objects.get().pk})
+
+    def test_many_entries_at_once_are_all_tallied_and_put_away_once(self) -> None:
+        table = kits.start_sorting(self.kit, 12, Decimal(5))
+
+        def sort(number: int) -> None:
+            for k in range(5):
+                kits.sort_part(table.pk, self.person, parse(f"{990 + number + k}", "Ω"), uuid.uuid4())
+                sorting_table.tally_of(table.pk)
+
+        self.together(sort)
+        tally = sorting_table.tally_of(table.pk)
+        self.assertEqual([tally.summary(which).count for which in tally.in_use], [5 * TOGETHER])
+        done = self.together(lambda _: kits.put_away(table))
+        self.assertEqual(sum(isinstance(one, Refused) for one in done), TOGETHER - 1)
+        self.assertEqual(Bin.objects.get().count, 5 * TOGETHER)
+
+    def test_the_last_entry_is_taken_back_once_for_each_wish(self) -> None:
+        table = kits.start_sorting(self.kit, 12, Decimal(5))
+        for text in ("1.01k", "1.02k", "0.99k"):
+            kits.sort_part(table.pk, self.person, parse(text, "Ω"), uuid.uuid4())
+        self.together(lambda _: kits.take_back_last(table, self.person))
+        taken = SortedPart.objects.exclude(takes_back=None).values_list("takes_back", flat=True)
+        self.assertEqual(len(set(taken)), len(taken))
+        sorting_table.cache.clear()
+        self.assertLessEqual(sorting_table.tally_of(table.pk).strays, 0)
+
+    def test_edits_from_two_windows_follow_one_another(self) -> None:
+        experiment = make_experiment(self.person, one_line.read("9V: 1k + 2k; 5%"))
+
+        def longer(run: object) -> object:
+            part = one_line.read_part(f"{edits.free_name(run, run.parts['R1'].kind)}=470")
+            return edits.insert_in_series(run, "main", "R1", part)
+
+        self.together(lambda _: edit(experiment, self.person, longer))
+        experiment.refresh_from_db()
+        self.assertEqual(len(sheet_of(experiment).parts), 3 + TOGETHER)
+        self.assertEqual(list(experiment.versions.values_list("number", flat=True)), list(range(1, TOGETHER + 2)))

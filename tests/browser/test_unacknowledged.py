@@ -1,0 +1,79 @@
+"""Readings that the server has not acknowledged: kept, marked, sent again, never twice."""
+
+from playwright.sync_api import Page, expect
+
+from recensor.bench.models import Reading
+from tests.browser.pages import BrowserTestCase
+from tests.served import chain_run
+
+
+class Unacknowledged(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.page = self.open()
+        self.address = chain_run(self.person).get_absolute_url()
+        self.sign_in(self.page, self.address)
+
+    def type(self, text: str) -> Page:
+        self.page.locator("#reading-text").fill(text)
+        self.page.keyboard.press("Enter")
+        return self.page
+
+    def test_without_a_connection_the_reading_stays_and_is_sent_once_when_it_is_back(self) -> None:
+        self.page.context.set_offline(True)
+        page = self.type("0.998")
+        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: 0.998 kΩ")
+        expect(page.locator("#reading-text")).to_have_value("0.998")
+        self.assertEqual(Reading.objects.count(), 0)
+        page.context.set_offline(False)
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+        self.assertEqual([r.text for r in Reading.objects.all()], ["0.998"])
+
+    def test_an_answer_that_was_lost_on_its_way_makes_no_second_reading(self) -> None:
+        def lose_the_answer(route):
+            route.fetch()
+            route.abort()
+
+        self.page.route("**/record/", lose_the_answer, times=1)
+        page = self.type("0.998")
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+        self.assertEqual(Reading.objects.count(), 1)
+
+    def test_an_entry_that_waits_leaves_what_is_typed_at_another_point_alone(self) -> None:
+        self.page.route("**/record/", lambda route: route.abort(), times=1)
+        page = self.type("0.998")
+        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: 0.998 kΩ")
+        page.locator("[data-point-after]").click()
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+        with page.expect_response("**/record/"):
+            page.locator("#reading-text").fill("2.0")
+        expect(page.locator("#reading-text")).to_have_value("2.0")
+        page.keyboard.press("Enter")
+        expect(page.locator(".next h2")).to_have_text("R3 by itself")
+        self.assertEqual([(r.of, r.text) for r in Reading.objects.all()], [("R1", "0.998"), ("R2", "2.0")])
+
+    def test_a_waiting_entry_that_is_refused_later_is_said(self) -> None:
+        self.page.route("**/record/", lambda route: route.abort(), times=1)
+        page = self.type("about 1k")
+        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: about 1k")
+        page.locator("[data-point-after]").click()
+        expect(page.locator("#refusal")).to_contain_text("did not take about 1k")
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+
+    def test_double_click_makes_one_reading(self) -> None:
+        self.page.locator("#reading-text").fill("0.998")
+        self.page.get_by_role("button", name="Record", exact=True).dblclick()
+        expect(self.page.locator(".next h2")).to_have_text("R2 by itself")
+        self.page.wait_for_load_state("networkidle")
+        self.assertEqual(Reading.objects.count(), 1)
+
+    def test_an_expired_sign_in_keeps_the_reading_until_someone_signs_in_again(self) -> None:
+        self.page.context.clear_cookies()
+        page = self.type("0.998")
+        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: 0.998 kΩ")
+        page.locator("#refusal").get_by_role("link", name="Sign in").click()
+        page.get_by_label("Name").fill("bench-1")
+        page.get_by_label("Password").fill("a-long-word")
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+        self.assertEqual([r.text for r in Reading.objects.all()], ["0.998"])

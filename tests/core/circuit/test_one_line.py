@@ -1,0 +1,89 @@
+"""Circuits as text: one line, and a node list."""
+
+from unittest import TestCase
+
+from hypothesis import given
+
+from recensor.core.circuit import CURRENT_SOURCE, node_list, one_line
+from tests.strategies import lines, planar_lists
+
+
+class OneLine(TestCase):
+    @given(lines())
+    def test_written_back_it_is_the_same_circuit(self, line: str) -> None:
+        run = one_line.read(line)
+        self.assertEqual(one_line.read(one_line.write(run, run.setups["main"])), run)
+
+    def test_what_binds_and_what_is_named(self) -> None:
+        run = one_line.read("Vs=9V 2%: 1k + (2k2 | R7=3k3 1% + 470) + ?; 5 %")
+        self.assertEqual(list(run.parts), ["Vs", "R1", "R2", "R7", "R4", "R5"])
+        self.assertEqual(
+            run.setups["main"].connections,
+            {
+                "Vs": ("A", "gnd"),
+                "R1": ("A", "B"),
+                "R2": ("B", "C"),
+                "R7": ("B", "D"),
+                "R4": ("D", "C"),
+                "R5": ("C", "gnd"),
+            },
+        )
+        stated = {name: part.tolerance.text if part.tolerance else None for name, part in run.parts.items()}
+        self.assertEqual(stated, {"Vs": "2%", "R1": "5 %", "R2": "5 %", "R7": "1%", "R4": "5 %", "R5": None})
+        self.assertIsNone(run.parts["R5"].nominal)
+        self.assertIs(one_line.read("10mA: 1k | 2k").parts["I1"].kind, CURRENT_SOURCE)
+
+    def test_errors_stand_at_their_place(self) -> None:
+        for line, wrong, said in [
+            ("9V: 1k + 2x2", "2x2", "not understood"),
+            ("9V: 1k + (2k | 3k", "(", "not closed"),
+            ("9V: 1k) + 2k", ")", "no opening one"),
+            ("9V: 1k + + 2k", "+", "a resistor is missing"),
+            ("9: 1k", "9", "needs its unit"),
+            ("9V: -1k", "-1k", "not above zero"),
+            ("9V: 1,000", "1,000", "1.000"),
+            ("9V: R1=1k + R1=2k", " R1=2k", "two parts named R1"),
+            ("9V: 9=1k", " 9=1k", "no name"),
+            ("9V: 1k; lots", "lots", "not understood"),
+            ("1k + 2k", "1k + 2k", "source before a colon"),
+            ("9V: 1k (2k)", "(", "Write + or |"),
+        ]:
+            with self.assertRaises(one_line.NotationError, msg=line) as caught:
+                one_line.read(line)
+            self.assertIn(said, str(caught.exception))
+            self.assertEqual(line[caught.exception.start : caught.exception.end].strip(), wrong.strip(), line)
+        for line in ("", ":", "9V:", "9V: ()", "9V: " + "(" * 500, "9V: " + "1k + " * 100 + "1k", "x" * 9999):
+            with self.assertRaises(one_line.NotationError, msg=line[:20]):
+                one_line.read(line)
+
+
+class NodeList(TestCase):
+    @given(planar_lists())
+    def test_written_back_it_is_the_same_circuit(self, text: str) -> None:
+        run = node_list.read(text)
+        self.assertEqual(node_list.read(node_list.write(run, run.setups["main"])), run)
+
+    def test_what_a_line_may_say(self) -> None:
+        run = node_list.read(
+            "# a remark\nV1 A gnd 9V 2% internal 0.4 # the battery\n\nR1 A b 4k7 5% 0.5W\nR2 b gnd ?\n"
+        )
+        battery, first, second = run.parts.values()
+        self.assertEqual((battery.internal.text, battery.tolerance.text), ("0.4", "2%"))
+        self.assertEqual((first.nominal.text, first.rating.text, second.nominal), ("4k7", "0.5W", None))
+
+    def test_errors_name_their_line(self) -> None:
+        for text, said in [
+            ("R1 A B", "Line 1: A part needs"),
+            ("V1 A gnd 9V\nR1 A A 1k", "Line 2: Both leads"),
+            ("V1 A gnd 9V\nR1 A gnd 1kV", "Line 2: "),
+            ("V1 A gnd 9V\nV1 A gnd 9V", "Line 2: There are two parts"),
+            ("C1 A gnd 1n", "Line 1: “C1” is no name"),
+            ("V1 A gnd 9V\nreference x", "Line 2: No part is at"),
+            ("R1 A gnd 1k internal 5", "Line 1: R1 is no source"),
+            ("V1 A gnd ?", "Line 1: "),
+            ("", "Line 1: Write a part"),
+            ("# \n" * 500, "at most 200 lines"),
+        ]:
+            with self.assertRaises(node_list.NodeListError, msg=text) as caught:
+                node_list.read(text)
+            self.assertIn(said, str(caught.exception))

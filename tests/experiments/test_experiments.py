@@ -1,0 +1,345 @@
+"""Experiments over HTTP: begun, edited, undone, set, copied, brought in and out, followed by runs."""
+
+import json
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http import HttpResponse
+
+from recensor.bench.models import Run
+from recensor.core.examples import EXPERIMENTS, circuits
+from recensor.core.examples import experiments as examples
+from recensor.core.record import Run as CoreRun
+from recensor.experiments import services as experiments
+from recensor.experiments.acts import ACTS
+from recensor.experiments.models import Experiment
+from recensor.experiments.queries import sheet_of
+from recensor.formats import run_document, spice
+from tests.served import HTMX, BenchTestCase
+
+
+class ExperimentTestCase(BenchTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.client.post("/experiments/new/", {"by": "line", "title": "Ladder", "line": "9V: 1k + (2k2 | 3k3); 5%"})
+        self.experiment = Experiment.objects.get()
+        self.page = self.experiment.get_absolute_url()
+
+    def act(self, act: str, setup: str = "main", part: str = "", **typed: str) -> HttpResponse:
+        return self.client.post(self.page, {"act": act, "setup": setup, "part": part, **typed}, headers=HTMX)
+
+    def connections(self, setup: str = "main") -> dict[str, tuple[str, str]]:
+        self.experiment.refresh_from_db()
+        return dict(sheet_of(self.experiment).setups[setup].connections)
+
+
+class Beginnings(BenchTestCase):
+    def begin(self, **data: object) -> HttpResponse:
+        return self.client.post("/experiments/new/", data, follow=True)
+
+    def test_every_shape_and_ready_made_experiment_opens_in_the_editor(self) -> None:
+        for start in (*(f"shape:{name}" for name in circuits.SHAPES), *(f"ready:{name}" for name in EXPERIMENTS)):
+            page = self.begin(by="start", start=start, count=4)
+            self.assertContains(page, '<svg class="schematic')
+            self.assertContains(page, "Start a run")
+        self.assertEqual(Experiment.objects.count(), len(circuits.SHAPES) + len(EXPERIMENTS))
+        self.assertContains(self.client.get("/experiments/"), "Superposition")
+
+    def test_a_line_that_is_no_circuit_is_marked_where_it_is_wrong(self) -> None:
+        page = self.begin(by="line", title="t", line="9V: 1k + 2x2")
+        self.assertContains(page, "<mark>2x2</mark>", status_code=422)
+        self.assertContains(page, 'value="9V: 1k + 2x2"', status_code=422)
+        for data in ({"by": "line"}, {"by": "start", "start": "x", "count": 3}, {"by": "import"}, {"by": "?"}, {},
+                     {"by": "start", "start": "shape:chain", "count": 99}):  # fmt: skip
+            self.assertEqual(self.begin(**data).status_code, 422)
+        self.assertEqual(Experiment.objects.count(), 0)
+
+    def test_files_are_read_by_what_they_are(self) -> None:
+        run = circuits.bridge()
+        for name, text in [
+            ("bridge.cir", spice.write(run, run.setups["main"])),
+            ("bridge.run.json", run_document.write(CoreRun(run))),
+        ]:
+            self.assertContains(self.begin(by="import", file=SimpleUploadedFile(name, text.encode())), "R5")
+        self.assertContains(self.begin(by="import", text="V1 A gnd 9V\nR1 A gnd 1k"), "R1")
+        with_analysis = SimpleUploadedFile("t.cir", b"t\nV1 a 0 9\nR1 a 0 1k\n.dc V1 0 9 1\n.end")
+        self.begin(by="import", file=with_analysis)
+        self.assertIn("line 4: .dc", Experiment.objects.order_by("id").last().aim)
+        for text, said in [
+            (b"t\nC1 a 0 1n", "Line 2: C1 is a capacitor"),
+            (b"{}", "format"),
+            (b'{"format": "recensor.run"', "JSON"),
+            (b"\xff\xfe\x00", "no resistor"),
+            (b"t\n" + b"".join(b"R%d a 0 1k\n" % k for k in range(10_000)), "at most 60 parts"),
+            (b"t\nV1 a 0 9\nV2 a 0 5\nR1 a 0 1k", "form a loop of ideal voltage sources"),
+            (b"t\nV1 a 0 9\nR1 a 0 1k\nR2 b c 1k", "Nothing joins"),
+            (b"x" * 2_000_000, "larger than"),
+        ]:
+            page = self.begin(by="import", file=SimpleUploadedFile("x", text))
+            self.assertContains(page, said, status_code=422)
+        page = self.begin(by="import", text="V1 A gnd 9V\nV2 A gnd 5V")
+        self.assertContains(page, "symbol-lit", status_code=422)
+        self.assertContains(page, "V2 A gnd 5V", status_code=422)
+
+
+class Editing(ExperimentTestCase):
+    def test_parts_are_put_in_changed_and_taken_out(self) -> None:
+        self.assertContains(self.act("after", part="R1", what="470"), "R4")
+        self.assertEqual(self.connections()["R4"], ("C", "B"))
+        self.act("parallel", part="R4", what="Rx=1k 1%")
+        self.act("change", part="Rx", name="Ry", value="1k2", tolerance="2", rating="0.5")
+        changed = sheet_of(self.experiment).parts
+        self.assertEqual(self.connections()["Ry"], self.connections()["R4"])
+        self.experiment.refresh_from_db()
+        changed = sheet_of(self.experiment).parts["Ry"]
+        self.assertEqual((changed.nominal.text, float(changed.tolerance), float(changed.rating)), ("1k2", 2.0, 0.5))
+        self.assertEqual(sheet_of(self.experiment).parts["R4"].tolerance.text, "5%")
+        self.act("remove", part="R4")
+        self.act("bridge", first="A", second="gnd", what="10k")
+        self.act("exchange", part="V1", what="12V")
+        self.assertEqual(sheet_of(Experiment.objects.get()).parts["V1"].nominal.text, "12V")
+        self.assertContains(self.act("line", line="5V: 1k | 2k"), "5V: 1k | 2k")
+        self.assertContains(self.act("nodes", nodes="V1 A gnd 9V\nR1 A B 1k\nR2 B gnd 2k"), "9V: 1k + 2k")
+
+    def test_undo_and_redo_go_through_every_state_and_versions_stay(self) -> None:
+        before = self.connections()
+        self.act("after", part="R1", what="470")
+        longer = self.connections()
+        self.act("undo")
+        self.assertEqual(self.connections(), before)
+        self.act("redo")
+        self.assertEqual(self.connections(), longer)
+        self.assertContains(self.act("redo"), "nothing to redo", status_code=422)
+        self.act("undo")
+        self.act("parallel", part="R1", what="1k")
+        self.assertEqual(self.experiment.versions.count(), 3)
+        self.experiment.refresh_from_db()
+        self.assertEqual(self.experiment.at, 3)
+        for _ in range(2):
+            page = self.act("undo")
+        self.assertContains(page, "nothing to undo", status_code=422)
+
+    def test_what_is_refused_keeps_what_was_typed_and_changes_nothing(self) -> None:
+        before = self.connections()
+        for act, part, typed, said in [
+            ("after", "R1", {"what": "4x7"}, "not understood"),
+            ("after", "R9", {"what": "470"}, "no part R9"),
+            ("parallel", "V1", {"what": "5V"}, "form a loop"),
+            ("change", "R1", {"name": "R2", "value": "1k", "tolerance": "", "rating": ""}, "named R2 already"),
+            ("change", "R1", {"name": "R1", "value": "-1k", "tolerance": "", "rating": ""}, "not above zero"),
+            ("change", "V1", {"name": "V1", "value": "?", "tolerance": "", "rating": ""}, "needs its value"),
+            ("bridge", "", {"first": "A", "second": "A", "what": "470"}, "two different nodes"),
+            ("line", "", {"line": "9V: (1k"}, "not closed"),
+            ("nodes", "", {"nodes": "R1 A A 1k"}, "Line 1: Both leads"),
+            ("add_setup", "", {"setup_name": "main"}, "named main already"),
+            ("add_setup", "", {"setup_name": " "}, "Give the setup a name"),
+            ("add_setup", "", {"setup_name": "a\x00b"}, "printable characters"),
+            ("add_setup", "", {"setup_name": "a\nb"}, "printable characters"),
+            ("superposition", "", {}, "at least two sources"),
+            ("equivalent", "V1", {}, "no resistor"),
+            ("off", "R1", {}, "no source"),
+            ("explode", "R1", {}, "Choose what to do"),
+            ("line", "", {"line": "x" * 50_000}, "longer than"),
+        ]:
+            page = self.act(act, part=part, **typed)
+            self.assertContains(page, said, status_code=422, msg_prefix=act)
+            for text in typed.values():
+                if 1 < len(text.strip()) < 99 and text.isprintable():
+                    self.assertContains(page, text, status_code=422)
+        self.assertEqual(self.connections(), before)
+        for act in ACTS:  # a forged setup, with every other field as if it were meant
+            typed = {
+                "what": "470",
+                "first": "A",
+                "second": "gnd",
+                "line": "9V: 1k",
+                "nodes": "V1 A gnd 9V\nR1 A gnd 1k",
+            }
+            page = self.act(act, setup="nowhere", part="R1", name="R1", value="1k", here="1k", setup_name="x", **typed)
+            self.assertEqual(page.status_code, 200 if act in ("change", "exchange") else 422, act)
+        self.act("undo")
+        self.act("undo")
+        self.assertEqual(self.client.get(f"{self.page}?setup=x&part=y&show=z").status_code, 200)
+
+    def test_setups_sources_and_values_here(self) -> None:
+        self.assertContains(self.act("add_setup", setup_name="half voltage"), 'aria-current="true">half voltage')
+        page = self.act("here", setup="half voltage", part="V1", here="4.5V")
+        self.assertContains(page, "4.5V here")
+        self.act("remove", setup="half voltage", part="R3")
+        self.assertEqual(set(self.connections("half voltage")), {"V1", "R1", "R2"})
+        self.assertContains(self.act("off", setup="half voltage", part="V1"), "symbol-off-wire")
+        other = self.act("line", setup="half voltage", line="5V: 1k")
+        self.assertContains(other, "V1 is another part in the other setups", status_code=422)
+        self.assertContains(self.act("line", setup="half voltage", line="9V: R3=3k3 + R9=100"), "R9")
+        self.assertEqual(set(self.connections("half voltage")), {"V1", "R3", "R9"})
+        self.assertNotContains(self.act("remove_setup", setup="half voltage"), "half voltage")
+        self.act("add_setup", setup_name="swapped")
+        self.act("instead", setup="swapped", part="R2", what="4k7")
+        self.assertEqual(set(self.connections("swapped")), {"V1", "R1", "R3", "R4"})
+        self.assertEqual(set(self.connections()), {"V1", "R1", "R2", "R3"})
+        self.act("short", setup="swapped", part="R1")
+        self.assertEqual(self.connections("swapped")["R3"], ("A", "gnd"))
+        self.act("leave_open", setup="swapped", part="R4")
+        self.assertEqual(set(self.connections("swapped")), {"V1", "R3"})
+        self.act("remove_setup", setup="swapped")
+        self.act("equivalent", part="R3")
+        setups = list(sheet_of(Experiment.objects.get()).setups)
+        self.assertEqual(setups, ["loaded", "open circuit", "looking back", "equivalent"])
+
+    def test_only_its_owner_changes_it_and_anyone_copies_it(self) -> None:
+        self.client.force_login(self.other)
+        self.assertNotContains(self.client.get(self.page), "Undo")
+        for path in ("", "sheet/", "asked/"):
+            self.assertEqual(self.client.post(f"{self.page}{path}", {"act": "undo"}).status_code, 403)
+        copy = self.client.post(f"{self.page}duplicate/", follow=True).context["experiment"]
+        self.assertEqual((copy.owner, copy.title), (self.other, "Ladder, copy"))
+        self.assertEqual(self.client.get("/experiments/99999/").status_code, 404)
+
+
+class SheetAndRuns(ExperimentTestCase):
+    def test_settings_and_readings_asked_for(self) -> None:
+        good = {"title": "Sealed", "aim": "See it.", "judged_by": "uncertainty", "limit": "2", "against": "nominal",
+                "sealed": "on"}  # fmt: skip
+        self.assertContains(self.client.post(f"{self.page}sheet/", good, follow=True), "See it.")
+        for change, field in [({"title": ""}, "title"), ({"limit": "lots"}, "limit"), ({"aim": "x" * 9999}, "aim")]:
+            page = self.client.post(f"{self.page}sheet/", {**good, **change})
+            self.assertEqual((page.status_code, list(page.context["form"].errors)), (422, [field]))
+        self.client.post(f"{self.page}asked/", {"asked": ["0", "4"]})
+        self.experiment.refresh_from_db()
+        sheet = sheet_of(self.experiment)
+        self.assertEqual(len(sheet.asked), 2)
+        self.assertEqual((sheet.judge.by, float(sheet.judge.limit), sheet.sealed), ("uncertainty", 2.0, True))
+        self.assertContains(self.client.post(f"{self.page}asked/", {}), "one reading at least", status_code=422)
+        self.assertEqual(self.client.post(f"{self.page}asked/", {"asked": ["999"]}).status_code, 422)
+
+    def test_a_run_keeps_the_version_it_started_from(self) -> None:
+        page = self.client.post(f"{self.page}start/", follow=True)
+        run = page.context["run"]
+        self.act("after", part="R1", what="470")
+        self.assertNotIn("R4", run.sheets.last().sheet.as_sheet().parts)
+        self.assertEqual((run.version, run.experiment), (1, self.experiment))
+        self.assertIn(
+            "R4",
+            self.client.post(f"{self.page}start/", follow=True).context["run"].sheets.last().sheet.as_sheet().parts,
+        )
+        self.act("exchange", part="V1", what="100V")
+        self.assertContains(self.client.post(f"{self.page}start/"), "paper only", status_code=422)
+
+    def test_sealed_values_show_once_a_point_is_read(self) -> None:
+        sealed = experiments.make_experiment(self.person, sheet_of(self.experiment))
+        experiments.set_up(sealed, {"sealed": True})
+        page = self.client.post(f"{sealed.get_absolute_url()}start/", follow=True)
+        self.assertNotContains(page, "3.879 mA")
+        self.assertContains(page, "sealed")
+        self.address = page.context["run"].get_absolute_url()
+        rows = [row for section in page.context["ledger"].sections for row in section.rows]
+        total = next(row.point for row in rows if row.label == "Total")
+        self.assertContains(self.enter(total, "2.31k"), "2.320 kΩ")
+
+    def test_a_run_of_several_setups_names_them_and_lays_them_side_by_side(self) -> None:
+        made = examples.series_against_parallel()
+        experiment = experiments.make_experiment(self.person, made.sheet, made.aim)
+        page = self.client.post(f"{experiment.get_absolute_url()}start/", follow=True)
+        ledger = page.context["ledger"]
+        titles = [section.title for section in ledger.sections]
+        self.assertIn("series: total resistance", titles)
+        self.assertIn("parallel: total resistance", titles)
+        self.assertEqual(ledger.comparison.setups, ("series", "parallel"))
+        run = Run.objects.latest("id")
+        self.address = run.get_absolute_url()
+        document = json.loads(self.client.get(f"{self.address}document/").content)
+        targets = [(asked.get("setup"), asked.get("through")) for asked in document["asked"]]
+        point = targets.index(("series", "V1"))
+        page = self.enter(point, "2.80", "mA")
+        self.assertIn(("V1, current", ("2.80 mA", "○")), page.context["ledger"].comparison.rows)
+        self.assertContains(self.client.get(f"{self.address}?point={point}"), "setup <b>series</b>")
+
+    def test_in_and_out_again(self) -> None:
+        document = self.client.get(f"{self.page}document/").content
+        self.assertEqual(run_document.read(document).sheet.setups, sheet_of(self.experiment).setups)
+        netlist = self.client.get(f"{self.page}netlist/?setup=main").content.decode()
+        self.assertEqual(spice.read(netlist).sheet.setups["main"].connections, self.connections())
+        self.act("change", part="R1", name="R1", value="?", tolerance="", rating="")
+        self.assertContains(self.client.get(f"{self.page}netlist/"), "R1 has no value", status_code=422)
+        self.assertContains(self.client.get(f"{self.page}?show=currents"), '<svg class="schematic')
+
+    def test_preferences_choose_the_symbol(self) -> None:
+        self.assertNotContains(self.client.get(self.page), "zigzag")
+        chosen = {
+            "resistor_symbol": "zigzag",
+            "source_letter": "E",
+            "parallel_formula": "product",
+            "voltage_law": "signed",
+        }
+        self.assertEqual(self.client.post("/preferences/", chosen).status_code, 302)
+        self.assertContains(self.client.get(self.page), "zigzag")
+        self.assertContains(self.client.post("/preferences/", {**chosen, "source_letter": "Q"}), "valid choice")
+
+
+class WorkedOut(ExperimentTestCase):
+    def test_every_way_for_every_kind_of_circuit(self) -> None:
+        address = f"{self.page}worked/"
+        page = self.client.get(address)
+        for text in (
+            "R2 and R3 in parallel",
+            "Back out of R23",
+            "3.879",
+            "The current divider gives the same.",
+            "<mfrac>",
+        ):
+            self.assertContains(page, text)
+        self.assertContains(self.client.get(address, {"method": "nodes"}), "Node B: what leaves it adds up to zero")
+        page = self.client.get(address, {"method": "meshes"})
+        self.assertContains(page, "Mesh I2")
+        currents = page.context["worked"].steps[-1]
+        self.assertEqual(currents.title, "Each resistor's current, from the meshes that pass it")
+        self.assertEqual([("3.879" in line, "1.552" in line) for line in currents.formulas],
+                         [(True, False), (False, False), (False, True)])  # fmt: skip
+        both = "V1 A gnd 9V internal 1\nI1 gnd B 1mA\nR1 A B 1k\nR2 B gnd 2k\nR3 A C 1k\nR4 C B 1k"
+        self.act("nodes", nodes=both)
+        for method in ("nodes", "meshes", "reduction", "x"):
+            page = self.client.get(address, {"method": method})
+            self.assertContains(page, "Solved together")
+            self.assertNotContains(page, ">reduction</a>")
+        for source in ("V1 A gnd 9V internal 2", "I1 A gnd 5mA internal 10k"):
+            self.act("nodes", nodes=f"{source}\nR1 A B 1k\nR2 B gnd ?")
+            self.assertContains(self.client.get(address), "R2 has no value yet")
+            self.act("change", part="R2", name="R2", value="2k", tolerance="", rating="")
+            self.assertContains(self.client.get(address), "divider gives the same")
+
+    def test_written_as_the_person_prefers(self) -> None:
+        self.person.parallel_formula, self.person.source_letter, self.person.voltage_law = "product", "E", "signed"
+        self.person.save()
+        page = self.client.get(f"{self.page}worked/").content.decode()
+        self.assertIn('<mi mathvariant="normal">E</mi><mtext>1</mtext>', page)
+        self.assertIn("<mn>0</mn>", page)
+        self.assertNotIn("<mfrac><mrow><mn>1</mn></mrow>", page)
+
+    def test_of_a_run_from_measured_values_and_not_before_a_sealed_one_is_read(self) -> None:
+        run = self.client.post(f"{self.page}start/", follow=True).context["run"]
+        self.address = run.get_absolute_url()
+        self.enter(0, "1.05k")
+        self.assertContains(self.client.get(f"{self.address}worked/"), "1.050")
+        self.assertNotContains(self.client.get(f"{self.address}worked/", {"basis": "nominal"}), "1.050")
+        Run.objects.filter(pk=run.pk).update(sealed=True)
+        self.assertContains(self.client.get(f"{self.address}worked/"), "This run is sealed")
+        self.client.force_login(self.other)
+        self.assertEqual(self.client.get(f"{self.address}worked/").status_code, 404)
+
+
+class WhatIf(ExperimentTestCase):
+    def test_values_and_sliders_move_every_quantity(self) -> None:
+        address = f"{self.page}what-if/"
+        self.assertContains(self.client.get(address), "seen by V1")
+        page = self.client.get(address, {"setup": "main", "value-0": "18V"}, headers=HTMX)
+        self.assertContains(page, "+100.00 %")
+        self.assertNotContains(page, "<html")
+        slid = self.client.get(address, {"slide-1": "100"}, headers=HTMX).context["page"]
+        self.assertEqual(slid.quantities[0].then, "2.370 kΩ")
+        for typed, said in [
+            ({"value-1": "4x7"}, "R1: “4x7” is not understood"),
+            ({"value-1": "-5"}, "not above zero"),
+            ({"slide-1": "9" * 50, "slide-2": "x", "value-99": "1"}, "2.320 kΩ"),
+        ]:
+            self.assertContains(self.client.get(address, typed), said)
+        self.act("change", part="R1", name="R1", value="?", tolerance="", rating="")
+        self.assertContains(self.client.get(address), "R1 is unmarked")

@@ -1,0 +1,81 @@
+"""The house: rooms are entered by their faces, templates look down only, and kinds are looked up, never compared."""
+
+import ast
+import importlib
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from unittest import TestCase
+
+from django.test import SimpleTestCase
+
+from recensor.core.circuit import KINDS
+from recensor.core.solving import LAWS
+from recensor.drawing.schematic import OFF, SYMBOLS
+
+ROOT = Path(__file__).resolve().parents[2] / "recensor"
+ROOMS = sorted(path.parent.name for path in (ROOT / "core").glob("*/__init__.py"))
+
+# The apps whose addresses a template may reverse: its own, and those below it.
+FLOORS = ("people", "meters", "kits", "reference", "experiments", "bench", "site")
+
+
+def modules() -> Iterator[tuple[str, ast.Module]]:
+    """Every module of the product, by its dotted name."""
+    for file in ROOT.rglob("*.py"):
+        name = ".".join(("recensor", *file.relative_to(ROOT).with_suffix("").parts)).removesuffix(".__init__")
+        yield name, ast.parse(file.read_text(encoding="utf-8"))
+
+
+def imported(tree: ast.Module) -> Iterator[tuple[str, str]]:
+    """Every ``from module import name``."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.ImportFrom) and node.module:
+            yield from ((node.module, alias.name) for alias in node.names)
+
+
+class Faces(TestCase):
+    def test_every_room_of_the_core_says_what_it_is_and_what_others_may_use(self) -> None:
+        for room in ROOMS:
+            with self.subTest(room):
+                face = importlib.import_module(f"recensor.core.{room}")
+                self.assertTrue(face.__doc__)
+                for name in face.__all__:
+                    self.assertTrue(hasattr(face, name), name)
+
+    def test_nobody_outside_a_room_takes_what_its_face_does_not_name(self) -> None:
+        for name, tree in modules():
+            for module, taken in imported(tree):
+                match = re.fullmatch(r"recensor\.core\.(\w+)((?:\.\w+)*)", module)
+                if not match or match[1] not in ROOMS or name.startswith(f"recensor.core.{match[1]}"):
+                    continue
+                face = importlib.import_module(f"recensor.core.{match[1]}")
+                first = match[2].split(".")[1] if match[2] else taken
+                self.assertIn(first, face.__all__, f"{name} takes {taken} from {module}")
+
+
+class Kinds(SimpleTestCase):
+    def test_every_kind_has_a_law_and_a_symbol_that_is_a_file(self) -> None:
+        self.assertEqual(set(LAWS), set(KINDS.values()))
+        self.assertEqual(set(SYMBOLS), set(KINDS.values()))
+        for look in (*SYMBOLS.values(), *OFF.values()):
+            self.assertTrue((ROOT / "drawing" / "templates" / look.template).is_file(), look.template)
+
+    def test_no_kind_is_compared(self) -> None:
+        names = {kind.word.upper().replace(" ", "_") for kind in KINDS.values()}
+        for name, tree in modules():
+            for node in ast.walk(tree):
+                if isinstance(node, ast.Compare):
+                    sides = {side.id for side in (node.left, *node.comparators) if isinstance(side, ast.Name)}
+                    self.assertFalse(sides & names, f"{name}:{node.lineno}")
+
+
+class Templates(TestCase):
+    def test_no_template_reverses_an_address_of_an_app_above_its_own(self) -> None:
+        for file in ROOT.glob("*/templates/**/*"):
+            if not file.is_file():
+                continue
+            app = file.relative_to(ROOT).parts[0]
+            height = FLOORS.index(app) if app in FLOORS else -1
+            for named in re.findall(r"{%\s*url\s+['\"](\w+):", file.read_text(encoding="utf-8")):
+                self.assertLessEqual(FLOORS.index(named), height, f"{file} reverses {named}:")

@@ -1,0 +1,36 @@
+"""What the web tests share: people, runs and short ways to act."""
+
+import uuid
+
+from django.contrib.auth import get_user_model
+from django.http import HttpResponse
+from django.test import TestCase
+
+from recensor.bench import services
+from recensor.bench.models import Run
+from recensor.core.examples.shapes import Shape, shaped
+from tests.written import part
+
+HTMX = {"HX-Request": "true"}
+
+
+def chain_run(owner: object, title: str = "Chain") -> Run:
+    """A run of three resistors in series: points 0-2 parts, 3 total, 4 source, 5-8 voltages, 9 current."""
+    resistors = [part(f"R{k}", value, "5%") for k, value in enumerate(["1k", "2k", "3k"], 1)]
+    return services.start_run(owner, shaped(Shape.CHAIN, title, part("V1", "6"), resistors))
+
+
+class BenchTestCase(TestCase):
+    """Two people; the first is signed in and has a run."""
+
+    def setUp(self) -> None:
+        people = get_user_model().objects
+        self.person, self.other = (people.create_user(name, password="a-long-word") for name in ("bench-1", "bench-2"))
+        self.run_row = chain_run(self.person)
+        self.client.force_login(self.person)
+        self.address = self.run_row.get_absolute_url()
+
+    def enter(self, point: object, text: str, unit: str = "", key: object = None, **more: str) -> HttpResponse:
+        """Type a reading and press Enter."""
+        data = {"point": point, "text": text, "unit": unit, "key": key or uuid.uuid4(), **more}
+        return self.client.post(f"{self.address}record/", data, headers=HTMX)
