@@ -92,6 +92,7 @@ def _prepare(options: argparse.Namespace) -> str | None:
     from django.db import DatabaseError as DjangoDatabaseError
 
     try:
+        _bring_over()
         call_command("migrate", interactive=False, verbosity=0)
     except DjangoDatabaseError as error:
         raise CannotStartError(f"The database cannot be used: {error}") from None
@@ -108,6 +109,19 @@ def _prepare(options: argparse.Namespace) -> str | None:
     elif not accounts.exists():
         call_command("load_demo", verbosity=0)
     return None
+
+
+def _bring_over() -> None:
+    """Everything out of a database of before, when this is one."""
+    from django.core.management import CommandError, call_command
+
+    from recensor.site import before
+
+    if before.is_of_before():
+        try:
+            call_command("bring_over")
+        except CommandError as error:
+            raise CannotStartError(str(error)) from None
 
 
 def _serve(port: int, database: PrivateDatabase | None, first_account: str | None) -> int:
