@@ -4,9 +4,13 @@ import json
 import subprocess
 import sys
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
 
+from recensor.core.boards import FULL as FULL_BOARD
+from recensor.core.boards import HALF, Board, Piece, planned
+from recensor.core.circuit import one_line
 from recensor.core.examples.shapes import Shape, shaped
 from recensor.core.judgement import assess
 from recensor.core.record import Run
@@ -33,6 +37,7 @@ class Example(TestCase):
         self.assertEqual(
             list(result), ["parts", "readings", "targets", "laws", "sanity", "claims", "faults", "warnings"]
         )
+        self.assertEqual(result["faults"], [])
         parts = result["parts"]
         self.assertEqual(
             [parts[name]["verdict"] for name in ("R1", "R2", "V1")], ["within tolerance", "unread", "no tolerance"]
@@ -115,6 +120,38 @@ class Documents(TestCase):
         for text in (b"", b"[]", b"null", b"{", b'{"a":1,"a":2}', b"\xff\xfe", b"[" * 100_000, b'{"format": NaN}'):
             with self.subTest(text[:20]), self.assertRaises(DocumentError):
                 run_document.read(text)
+
+
+class Extensions(TestCase):
+    def test_keys_of_other_programs_are_ignored_wherever_they_stand(self) -> None:
+        tree = json.loads(EXAMPLE.read_text())
+        plain = run_document.from_tree(tree)
+        tree["x-drawn-by"] = {"anything": [1, 2]}
+        tree["parts"]["R1"]["x-colour"] = "beige"
+        tree["readings"][0]["x-photo"] = True
+        self.assertEqual(run_document.from_tree(tree), plain)
+
+    def test_what_stands_on_a_board_comes_back_as_it_was(self) -> None:
+        sheet = one_line.read("9V: 1k + 2k2", "On a board")
+        setup = sheet.setup()
+        layout = planned(sheet, setup, ["R1"], Board(FULL_BOARD, split=True))
+        link = next(name for name, one in layout.placements.items() if one.piece is Piece.LINK)
+        layout = layout.put(replace(layout.placements[link], pulled=True))
+        run = Run(sheet, boards={"main": layout})
+        self.assertEqual(run_document.read(run_document.write(run)), run)
+        tree = run_document.to_tree(run)
+        del tree["x-boards"]
+        self.assertEqual(run_document.from_tree(tree).boards["main"].board, Board(HALF))
+
+    def test_what_no_board_holds_names_its_place(self) -> None:
+        for placed, said in [
+            ({"R1": ["a1"]}, "placements.main.R1: must name two"),
+            ({"R1": ["a1", "z9"]}, "placements.main.R1: There is no hole"),
+            ({"R7": ["a1", "a5"]}, "placements.main.R7: there is no part"),
+        ]:
+            tree = {**json.loads(EXAMPLE.read_text()), "placements": {"main": placed}}
+            with self.assertRaisesRegex(DocumentError, said):
+                run_document.from_tree(tree)
 
 
 class CommandLine(TestCase):

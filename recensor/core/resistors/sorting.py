@@ -140,7 +140,7 @@ class Tally:
         known = places < 3
         places, nearest, deviations = places[known], nearest[known], deviations[known]
         np.add.at(self._places, (nearest, places), times)
-        shares = deviations / np.array(self.bins.tolerances)[nearest]
+        shares = np.round(deviations / np.array(self.bins.tolerances)[nearest], 9)  # 1050 Ω is 5 % off 1 kΩ, no more
         columns = np.clip(np.floor((shares + 1.0) * BAND_COLUMNS / 2.0).astype(np.int64) + 1, 0, COLUMNS - 1)
         columns = np.where(shares == 1.0, BAND_COLUMNS, columns)
         np.add.at(self._columns, (nearest, columns), times)

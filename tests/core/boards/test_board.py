@@ -335,3 +335,18 @@ class Paths(TestCase):
     def test_an_unmarked_part_leaves_the_way_unknown(self) -> None:
         sheet = one_line.read("9V: ? + 1k")
         self.assertEqual(follow(sheet, sheet.setups["main"]), [])
+
+
+class Tidy(TestCase):
+    def test_nothing_lies_over_another_part_where_there_is_room(self) -> None:
+        for line in ("9V: 1k + 2k + 3k", "9V: 1k | 2k | 3k", "9V: 1k + (2k | 3k) + 4k"):
+            sheet = one_line.read(line)
+            layout = planned(sheet, sheet.setup())
+            spans = [
+                {(hole.column, row) for hole in placement.holes
+                 for row in range(min(h.row for h in placement.holes), max(h.row for h in placement.holes) + 1)}
+                for name, placement in layout.placements.items() if name in sheet.parts and name != "V1"
+                and placement.holes[0].column == placement.holes[1].column
+            ]  # fmt: skip
+            for k, span in enumerate(spans):
+                self.assertFalse(any(span & other for other in spans[k + 1 :]), line)

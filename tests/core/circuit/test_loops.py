@@ -79,3 +79,16 @@ class Nodes(TestCase):
         self.assertEqual(current_nodes({"V1": ("t", "g"), "R1": ("t", "g")}, "g"), [])
         dangling = {**circuit, "R5": ("a", "nowhere")}
         self.assertEqual(current_nodes(dangling, "gnd"), ["a"])
+
+    def test_loops_with_a_source_come_before_equal_ones_without(self) -> None:
+        """Four triangles of which three are independent: two of them pass the source."""
+        whole = {"R1": ("a", "b"), "R2": ("b", "c"), "R3": ("a", "c"),
+                 "V1": ("a", "g"), "R4": ("b", "g"), "R5": ("c", "g")}  # fmt: skip
+        found = independent_loops(whole, frozenset({"V1"}))
+        self.assertEqual([any(passage.part == "V1" for passage in loop) for loop in found], [True, True, False])
+
+    def test_of_redundant_nodes_the_reference_is_left_out(self) -> None:
+        bank = {"R1": ("gnd", "A"), "R2": ("gnd", "A"), "V1": ("A", "gnd")}
+        self.assertEqual(current_nodes(bank, "gnd"), ["A"])
+        self.assertEqual(current_nodes(bank, "A"), ["gnd"])
+        self.assertEqual(current_nodes(bank, "elsewhere"), ["gnd"])

@@ -7,7 +7,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from recensor.core import plan
-from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Through, node_list, one_line
+from recensor.core.circuit import (
+    Across,
+    PartAlone,
+    Setup,
+    Sheet,
+    Through,
+    asking_everything,
+    node_list,
+    one_line,
+)
 from recensor.core.editing import edits, equivalent_source, superposition
 from recensor.core.examples import EXPERIMENTS, circuits, experiments
 from recensor.core.judgement import Assessment, assess
@@ -138,3 +147,14 @@ class Equivalents(TestCase):
         currents = [true_value(Through(name, s), made, values) for s in ("loaded", "equivalent")]
         self.assertLess(abs(currents[1] / currents[0] - 1), 2e-3)  # the equivalent's values have four digits
         self.assertIsInstance(made.setups["equivalent"], Setup)
+
+
+class Asked(TestCase):
+    def test_with_every_source_off_only_parts_by_themselves_are_asked_for(self) -> None:
+        sheet = asking_everything(edits.turn_source(circuits.chain(2), "main", "V1", off=True))
+        self.assertEqual(list(sheet.asked), [PartAlone("R1", RESISTANCE), PartAlone("R2", RESISTANCE)])
+
+    def test_a_node_that_is_called_as_the_inside_of_the_equivalent_source_is_kept_apart(self) -> None:
+        sheet = node_list.read("V1 A gnd 9V\nR1 A E 1k\nR2 E gnd 1k\nRL E gnd 2k")
+        made = equivalent_source(sheet, "main", "RL").setups["equivalent"]
+        self.assertEqual(len({*made.connections["Ve"], *made.connections["Re"]}), 3)

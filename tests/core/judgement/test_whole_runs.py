@@ -146,6 +146,7 @@ class Instructions(TestCase):
         self.assertIn("mA jack", " ".join(plan.instruction(current, sheet, 0.19).before))
         self.assertIn("10 A jack", " ".join(plan.instruction(current, sheet, 0.9).before))
         self.assertIn("join node", plan.instruction(current, sheet).after)
+        self.assertIn("red lead back in the V jack", plan.instruction(current, sheet).after)
 
     def test_sources_of_current_and_spans_have_words_too(self) -> None:
         parts = {"I1": Part("I1", CURRENT_SOURCE, parse("2m")), "R1": part("R1", "1k"), "R2": part("R2", "1k")}

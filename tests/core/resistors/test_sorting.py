@@ -103,3 +103,13 @@ class Meters(TestCase):
         for text in ("", "good", "−1 % + 2", "0.8 % + many", "50 %"):
             with self.assertRaises(AccuracyError):
                 parse_accuracy(text)
+
+
+class OnTheLimit(TestCase):
+    def test_a_part_just_on_its_limit_is_drawn_between_the_limits(self) -> None:
+        """The histogram's last inner column holds it; one digit more lies outside."""
+        for value, column in [(1050.0, 12), (1050.5, 13), (950.0, 1), (949.5, 0)]:
+            tally = Tally(Bins((1000.0,), (0.05,)))
+            tally.add([value], [0.1])
+            columns = tally.summary(0).columns
+            self.assertEqual([k for k, count in enumerate(columns) if count], [column], value)

@@ -6,7 +6,7 @@ import sympy
 from hypothesis import given
 
 from recensor.core.circuit import VOLTAGE_SOURCE, Sheet, node_list, one_line, tree_of_source
-from recensor.core.solving import Element, NetworkError, Sought, Unknown, equations, reduce, solve
+from recensor.core.solving import AtNode, Element, NetworkError, OfSource, Sought, Unknown, equations, reduce, solve
 from recensor.core.solving import elements_of as elements_with
 from tests.strategies import grounded_networks, lines, planar_lists
 
@@ -106,3 +106,20 @@ class Equations(TestCase):
         back = 1 / (1 / r1 + 1 / r2)
         self.assertEqual(sympy.simplify(opened * r3 / (back + r3) - junction(v1, v2)), 0)
         self.assertIs(run.parts["V1"].kind, VOLTAGE_SOURCE)
+
+    def test_a_sources_own_resistance_is_in_its_mesh(self) -> None:
+        elements = elements_of(node_list.read("V1 A gnd 9V internal 100\nR1 A B 1k\nR2 B gnd 2k\nR3 B gnd 3k"))
+        system, around = equations.mesh_equations(elements), equations.meshes(elements)
+        solution = solve(elements, "gnd")
+        for name in ("R1", "R2", "R3"):
+            through = equations.current_from_meshes(name, around, system)
+            self.assertAlmostEqual(through, float(solution.current(name)), places=12)
+
+    def test_equations_are_told_apart_by_what_they_are_about(self) -> None:
+        """A source may bear a mesh's or a node's name; its equation is its own all the same."""
+        named_like_a_mesh = elements_of(one_line.read("10mA: 1k + 2k"))
+        about = [equation.about for equation in equations.mesh_equations(named_like_a_mesh).equations]
+        self.assertEqual(about, [equations.meshes(named_like_a_mesh)[0], OfSource("I1")])
+        named_like_a_node = elements_of(node_list.read("VB A gnd 9V\nR1 A VB 1k\nR2 VB gnd 2k"))
+        about = [equation.about for equation in equations.node_equations(named_like_a_node, "gnd").equations]
+        self.assertEqual(about, [AtNode("A"), AtNode("VB"), OfSource("VB")])
