@@ -23,6 +23,7 @@ from recensor.core.quantity import AMPERE, OHM, VOLT, WATT
 from recensor.core.solving import (
     LAWS,
     AtNode,
+    Chosen,
     Element,
     Equation,
     Merge,
@@ -224,6 +225,10 @@ class _Writer:
                            ((symbols), (_in_numbers(equation, AMPERE))))  # fmt: skip
             elif isinstance(equation.about, OfSource):
                 yield WorkedStep(f"{equation.about.source} holds its voltage", ((_in_numbers(equation, VOLT)),))
+            elif isinstance(equation.about, Chosen):
+                node = equation.about.unknown.of
+                yield WorkedStep(f"Node {node} hangs on current sources alone: count potentials there from it",
+                           (_in_numbers(equation, VOLT),))  # fmt: skip
         yield self._solved(system)
 
     def _leaving(self, element: Element, node: str) -> Iterator[tuple[int, str]]:
@@ -247,6 +252,10 @@ class _Writer:
         for equation in system.equations:
             if isinstance(equation.about, OfSource):
                 yield WorkedStep(f"{equation.about.source} holds its current", (_in_numbers(equation, AMPERE),))
+            if isinstance(equation.about, Chosen):
+                source = equation.about.unknown.of
+                yield WorkedStep(f"Nothing settles the voltage across {source}: count it from zero",
+                           (_in_numbers(equation, VOLT),))  # fmt: skip
             if not isinstance(equation.about, Mesh):
                 continue
             mesh = equation.about

@@ -3,6 +3,7 @@
 import uuid
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from decimal import Decimal
 from threading import Barrier
 
@@ -11,7 +12,9 @@ from django.db import connection
 from django.test import TransactionTestCase
 
 from recensor.bench import services as bench
+from recensor.bench.board import states
 from recensor.bench.models import Run
+from recensor.core.boards import Hole, Piece, Placement
 from recensor.core.circuit import one_line
 from recensor.core.editing import edits
 from recensor.core.errors import Refused
@@ -90,6 +93,18 @@ class AtOnce(TransactionTestCase):
         self.assertEqual(len(set(taken)), len(taken))
         sorting_table.cache.clear()
         self.assertLessEqual(sorting_table.tally_of(table.pk).strays, 0)
+
+    def test_parts_put_on_a_board_from_two_windows_are_all_on_it(self) -> None:
+        line = " + ".join(["1k"] * TOGETHER)
+        run = bench.start_run(self.person, one_line.read(f"9V: {line}; 5%"))
+        sheet = run.sheets.last().sheet.as_sheet()
+
+        def put(number: int) -> None:
+            placed = Placement(f"R{number + 1}", Piece.PART, (Hole("a", number * 4 + 1), Hole("a", number * 4 + 4)))
+            states.change(run, sheet, sheet.setup(), lambda board: replace(board, built=board.built.put(placed)))
+
+        self.together(put)
+        self.assertEqual(len(states.load(run, sheet, sheet.setup()).built.placements), TOGETHER)
 
     def test_edits_from_two_windows_follow_one_another(self) -> None:
         experiment = make_experiment(self.person, one_line.read("9V: 1k + 2k; 5%"))

@@ -2,13 +2,15 @@
 
 from django.http import HttpResponse
 
+from recensor.bench import queries
 from recensor.bench.board import states
-from recensor.bench.models import BoardState
+from recensor.bench.models import BoardState, Run
 from recensor.core.circuit import one_line
 from recensor.core.examples import circuits, experiments
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
+from recensor.formats import run_document
 from tests.served import HTMX, BenchTestCase
 
 
@@ -88,6 +90,13 @@ class Building(BoardTestCase):
         self.assertEqual(BoardState.objects.count(), 1)
         self.act("undo")
         self.assertContains(self.act("undo"), "nothing to undo", status_code=422)
+
+    def test_the_run_document_carries_what_is_built(self) -> None:
+        self.put("V1 +L1 -L1", "J +L3 e3", "R1 b3 b7")
+        document = run_document.read(self.client.get(f"{self.run_row.get_absolute_url()}document/").content)
+        self.assertEqual(sorted(document.boards["main"].placements), ["J1", "R1", "V1"])
+        core = queries.with_boards(self.run_row, queries.load(Run.objects.following().get(pk=self.run_row.pk)).core)
+        self.assertEqual(document.boards, core.boards)
         for query in ({"side": "moon"}, {"side": "path", "at": "x"}, {"at": "99999", "side": "path"}, {"setup": "x"}):
             self.assertEqual(self.client.get(self.address, query).status_code, 200)
 

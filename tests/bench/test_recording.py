@@ -1,12 +1,14 @@
 """Recording and correcting readings over HTTP: nothing lost, nothing edited, nothing twice."""
 
 import json
+import re
 import uuid
 
 from django.db import connection
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
+from recensor.bench import rows, services
 from recensor.bench.models import ActLine, Reading
 from recensor.core.judgement import assess
 from recensor.formats import run_document
@@ -45,6 +47,9 @@ class Recording(BenchTestCase):
         self.assertContains(refused, 'value="0.898k"', status_code=409)
         self.assertNotContains(refused, str(key), status_code=409)
         self.assertEqual(Reading.objects.count(), 1)
+        key = uuid.uuid4()
+        self.enter(0, "1.2", "kΩ", key=key)
+        self.assertContains(self.enter(0, "1.2", "Ω", key=key), "already recorded", status_code=409)
 
     def test_what_was_read_stands_beside_the_parts_on_demand(self) -> None:
         for point, text in enumerate(WHOLE_RUN):
@@ -104,6 +109,12 @@ class Recording(BenchTestCase):
             chain_run(self.person, f"Run {k}")
         self.assertEqual(queries(), one)
 
+    def test_list_of_runs_follows_a_strike(self) -> None:
+        self.enter(0, "1k")
+        self.assertContains(self.client.get("/"), "1 of 10 read")
+        self.client.post(f"{self.address}readings/{Reading.objects.get().pk}/strike/", {"reason": "x"}, headers=HTMX)
+        self.assertContains(self.client.get("/"), "0 of 10 read")
+
 
 class Correcting(BenchTestCase):
     def setUp(self) -> None:
@@ -153,6 +164,20 @@ class Correcting(BenchTestCase):
         self.assertContains(
             self.client.post(f"{self.address}undo/", headers=HTMX), "no reading of yours", status_code=422
         )
+
+    def test_undo_leaves_what_someone_else_read(self) -> None:
+        theirs = self.reading
+        services.record_reading(self.run_row, self.other, rows.reading_of(rows.values_of(theirs)), uuid.uuid4())
+        self.client.post(f"{self.address}undo/", headers=HTMX)
+        self.assertEqual([line.reading for line in ActLine.objects.all()], [theirs])
+        self.assertContains(
+            self.client.post(f"{self.address}undo/", headers=HTMX), "no reading of yours", status_code=422
+        )
+
+    def test_only_points_of_the_same_measurand_are_offered_for_a_move(self) -> None:
+        page = self.client.get(f"{self.address}?point=5&correct={self.reading.pk}").content.decode()
+        offered = re.findall(r'<option value="(\d+)"', page[page.index("/move/") :])
+        self.assertEqual(offered, ["4", "6", "7", "8"])
 
     def test_rows_are_append_only(self) -> None:
         self.reading.text = "9"

@@ -6,6 +6,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 
 from recensor.bench.models import Run
+from recensor.core.editing import edits
 from recensor.core.examples import EXPERIMENTS, circuits
 from recensor.core.examples import experiments as examples
 from recensor.core.record import Run as CoreRun
@@ -13,7 +14,9 @@ from recensor.experiments import services as experiments
 from recensor.experiments.acts import ACTS
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
+from recensor.experiments.services import edit
 from recensor.formats import run_document, spice
+from tests.formats.test_run_document import FULL as EVERYTHING
 from tests.served import HTMX, BenchTestCase
 
 
@@ -102,9 +105,11 @@ class Editing(ExperimentTestCase):
 
     def test_undo_and_redo_go_through_every_state_and_versions_stay(self) -> None:
         before = self.connections()
-        self.act("after", part="R1", what="470")
+        page = self.act("after", part="R1", what="470")
+        self.assertEqual((page.context["editor"].can_undo, page.context["editor"].can_redo), (True, False))
         longer = self.connections()
-        self.act("undo")
+        page = self.act("undo")
+        self.assertEqual((page.context["editor"].can_undo, page.context["editor"].can_redo), (False, True))
         self.assertEqual(self.connections(), before)
         self.act("redo")
         self.assertEqual(self.connections(), longer)
@@ -142,6 +147,8 @@ class Editing(ExperimentTestCase):
         ]:
             page = self.act(act, part=part, **typed)
             self.assertContains(page, said, status_code=422, msg_prefix=act)
+            if (act, part) == ("parallel", "V1"):  # what was refused is drawn, its loop lit
+                self.assertContains(page, "symbol-lit", count=2, status_code=422)
             for text in typed.values():
                 if 1 < len(text.strip()) < 99 and text.isprintable():
                     self.assertContains(page, text, status_code=422)
@@ -190,8 +197,14 @@ class Editing(ExperimentTestCase):
         self.assertNotContains(self.client.get(self.page), "Undo")
         for path in ("", "sheet/", "asked/"):
             self.assertEqual(self.client.post(f"{self.page}{path}", {"act": "undo"}).status_code, 403)
+        self.experiment.refresh_from_db()
+        edit(self.experiment, self.person, lambda sheet: edits.remove(sheet, "main", "R3"))
         copy = self.client.post(f"{self.page}duplicate/", follow=True).context["experiment"]
-        self.assertEqual((copy.owner, copy.title), (self.other, "Ladder, copy"))
+        self.assertEqual((copy.owner, copy.title, copy.at), (self.other, "Ladder, copy", 1))
+        self.assertNotIn("R3", sheet_of(copy).parts)
+        self.assertContains(
+            self.client.post(copy.get_absolute_url(), {"act": "undo"}, headers=HTMX), "nothing to undo", status_code=422
+        )
         self.assertEqual(self.client.get("/experiments/99999/").status_code, 404)
 
 
@@ -273,6 +286,45 @@ class SheetAndRuns(ExperimentTestCase):
         self.assertEqual(self.client.post("/preferences/", chosen).status_code, 302)
         self.assertContains(self.client.get(self.page), "zigzag")
         self.assertContains(self.client.post("/preferences/", {**chosen, "source_letter": "Q"}), "valid choice")
+
+
+class RareCircuits(ExperimentTestCase):
+    def every_page(self) -> None:
+        """All pages of the experiment and of a run of it, the board as planned among them."""
+        start = self.client.post(f"{self.page}start/", follow=True)
+        run = start.context["run"].get_absolute_url()
+        for query in ("show=voltages", "show=currents", "show=powers"):
+            self.assertContains(self.client.get(f"{self.page}?{query}"), "schematic")
+        for address in (f"{self.page}worked/", f"{self.page}what-if/", f"{run}worked/", f"{run}board/"):
+            self.assertEqual(self.client.get(address).status_code, 200, address)
+        self.assertContains(
+            self.client.post(f"{run}board/", {"act": "as_planned", "setup": "main"}, headers=HTMX), "same circuit"
+        )
+        self.assertEqual(self.client.get(f"{run}board/?side=path").status_code, 200)
+
+    def test_a_part_of_the_circuit_that_hangs_on_current_sources_alone(self) -> None:
+        self.act("nodes", nodes="V1 A gnd 9V\nR1 A gnd 1k\nI1 B gnd 1mA\nI2 gnd B 1mA")
+        self.every_page()
+
+    def test_no_arrow_is_drawn_where_no_current_flows(self) -> None:
+        self.act("nodes", nodes="V1 A gnd 9V\nR1 A B 1k\nR2 B gnd 1k\nR3 A C 1k\nR4 C gnd 1k\nR5 B C 1k")
+        page = self.client.get(f"{self.page}?show=currents").content.decode()
+        self.assertEqual(page.count('class="current-arrow"'), 5)  # through V1 and R1 to R4
+        self.every_page()
+
+    def test_the_equation_of_a_source_is_told_from_that_of_a_mesh_of_its_name(self) -> None:
+        self.act("line", line="10mA: 1k + 2k")
+        page = self.client.get(f"{self.page}worked/", {"method": "meshes"})
+        self.assertContains(page, "I1 holds its current")
+        self.assertContains(page, ">Mesh I1", count=1)
+        self.every_page()
+
+    def test_a_document_with_claims_that_point_at_readings_becomes_an_experiment(self) -> None:
+        document = SimpleUploadedFile("everything.run.json", EVERYTHING.read_bytes())
+        page = self.client.post("/experiments/new/", {"by": "import", "file": document}, follow=True)
+        self.assertContains(page, "Every key that a document may have")
+        made = page.context["experiment"]
+        self.assertEqual(sheet_of(made), run_document.read(EVERYTHING.read_bytes()).sheet)
 
 
 class WorkedOut(ExperimentTestCase):

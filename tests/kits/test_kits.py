@@ -134,6 +134,13 @@ class SortingTable(KitTestCase):
         for text in ("≠ 1 out", "≈? 1 at the edge", 'Strays: <b class="figures" id="strays">1</b>', "+1.80 %"):
             self.assertContains(page, text)
 
+    def test_a_bin_is_told_shifted_only_when_scatter_and_meter_do_not_explain_it(self) -> None:
+        for text in ("1000", "1004", "996"):
+            self.assertNotContains(self.sort(text), "Shifted by")
+        for text in ("2291", "2290", "2289"):
+            page = self.sort(text)
+        self.assertContains(page, "Shifted by +4.09 %")
+
     def test_bad_readings_get_a_message_and_stay(self) -> None:
         for text, said in [
             ("", "Nothing is written"),

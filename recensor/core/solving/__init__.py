@@ -2,7 +2,7 @@
 
 from recensor.core.solving import current_path, equations
 from recensor.core.solving.current_path import Waypoint
-from recensor.core.solving.equations import AtNode, Equation, Mesh, OfSource, Sought, System, Unknown
+from recensor.core.solving.equations import AtNode, Chosen, Equation, Mesh, OfSource, Sought, System, Unknown
 from recensor.core.solving.laws import LAWS, Element, NetworkError, ResistanceError
 from recensor.core.solving.network import (
     CurrentSourceOpenError,
@@ -30,6 +30,7 @@ from recensor.core.solving.values import Value, Values, stated, stated_value
 __all__ = [
     "LAWS",
     "AtNode",
+    "Chosen",
     "CurrentSourceOpenError",
     "Element",
     "Equation",

@@ -11,6 +11,7 @@ from enum import Enum
 import numpy as np
 
 from recensor.core.circuit import loops
+from recensor.core.graph import Groups
 from recensor.core.quantity import AMPERE, VOLT
 from recensor.core.solving.laws import LAWS, Element
 
@@ -73,10 +74,22 @@ class OfSource:
 
 
 @dataclass(frozen=True)
+class Chosen:
+    """An equation that counts from zero what the circuit leaves open: what hangs on current sources alone."""
+
+    unknown: Unknown
+
+    @property
+    def equation(self) -> "Equation":
+        """Zero it is."""
+        return Equation(self, ((1.0, self.unknown),), 0.0)
+
+
+@dataclass(frozen=True)
 class Equation:
     """``sum of coefficients × unknowns = right``; `terms` keep zeros out."""
 
-    about: AtNode | OfSource | Mesh
+    about: AtNode | OfSource | Mesh | Chosen
     terms: tuple[tuple[float, Unknown], ...]
     right: float
 
@@ -93,6 +106,8 @@ def node_equations(elements: Sequence[Element], reference: str) -> System:
     """Kirchhoff's current law at every node but the reference, and one equation for each voltage source.
 
     Unknowns are the nodes' potentials and, for each voltage source, its current, positive when it delivers.
+    Where nodes hang on current sources alone, the first of them is counted from zero: its current law follows
+    from the others'.
 
     Examples
     --------
@@ -133,7 +148,15 @@ def node_equations(elements: Sequence[Element], reference: str) -> System:
             for here, there in ((a, at_b), (b, at_a)):
                 add(here, Unknown(Sought.POTENTIAL, here), conductance)
                 add(here, there, -conductance)
-    equations = [Equation(AtNode(node), _terms(rows[node]), right[node]) for node in nodes] + sources
+    islands, equations = _islands(elements), []
+    counted_from = {islands.top(reference)}
+    for node in nodes:
+        if islands.top(node) in counted_from:
+            equations.append(Equation(AtNode(node), _terms(rows[node]), right[node]))
+        else:
+            counted_from.add(islands.top(node))
+            equations.append(Chosen(Unknown(Sought.POTENTIAL, node)).equation)
+    equations += sources
     return System(tuple(equations), _solved(equations, unknowns))
 
 
@@ -150,7 +173,8 @@ def meshes(elements: Sequence[Element]) -> list[Mesh]:
 def mesh_equations(elements: Sequence[Element]) -> System:
     """Kirchhoff's voltage law round every mesh, and one equation for each current source.
 
-    Unknowns are the mesh currents and, for each current source, the voltage across it.
+    Unknowns are the mesh currents and, for each current source, the voltage across it. Where parts hang on
+    current sources alone, one source's voltage is counted from zero: its current follows from the others'.
     """
     around = meshes(elements)
     by_name = {e.name: e for e in elements}
@@ -174,7 +198,11 @@ def mesh_equations(elements: Sequence[Element]) -> System:
                 row[current] = row.get(current, 0.0) + sign * other * law.resistance(element)
         equations.append(Equation(mesh, _terms(row), right))
     pushed = [e for e in elements if LAWS[e.kind].pushes]
+    islands = _islands(elements)
     for element in pushed:
+        if islands.join(element.first, element.second):
+            equations.append(Chosen(Unknown(Sought.ACROSS, element.name)).equation)
+            continue
         row = {current: -float(sign) for current, sign in passing[element.name]}
         row[Unknown(Sought.ACROSS, element.name)] = LAWS[element.kind].conductance(element)
         equations.append(Equation(OfSource(element.name), _terms(row), element.value))
@@ -185,6 +213,16 @@ def mesh_equations(elements: Sequence[Element]) -> System:
 def current_from_meshes(name: str, around: Sequence[Mesh], system: System) -> float:
     """A part's current, from its first lead to its second, out of the currents of the meshes that pass it."""
     return sum(sign * system.solution[mesh.current] for mesh in around for part, sign in mesh.parts if part == name)
+
+
+def _islands(elements: Sequence[Element]) -> Groups[str]:
+    """The nodes that parts join otherwise than by an ideal current source."""
+    islands = Groups([node for e in elements for node in (e.first, e.second)])
+    for element in elements:
+        law = LAWS[element.kind]
+        if law.has_branch or law.conductance(element):
+            islands.join(element.first, element.second)
+    return islands
 
 
 def _terms(row: Mapping[Unknown, float]) -> tuple[tuple[float, Unknown], ...]:

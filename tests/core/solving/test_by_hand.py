@@ -115,6 +115,17 @@ class Equations(TestCase):
             through = equations.current_from_meshes(name, around, system)
             self.assertAlmostEqual(through, float(solution.current(name)), places=12)
 
+    def test_what_hangs_on_current_sources_alone_is_counted_from_one_of_its_own_nodes(self) -> None:
+        elements = elements_of(
+            node_list.read("V1 A gnd 9V\nR1 A gnd 1k\nI1 gnd B 1mA\nR2 B C 2k\nI2 C gnd 3mA\nI3 gnd C 2mA")
+        )
+        nodes, loops = equations.node_equations(elements, "gnd"), equations.mesh_equations(elements)
+        potential = {node: nodes.solution[Unknown(Sought.POTENTIAL, node)] for node in "ABC"}
+        self.assertEqual({node: round(volts, 9) for node, volts in potential.items()}, {"A": 9.0, "B": 0.0, "C": 2.0})
+        through = equations.current_from_meshes("R2", equations.meshes(elements), loops)
+        self.assertAlmostEqual(through, -0.001, places=12)
+        self.assertAlmostEqual(potential["B"] - potential["C"], solve(elements, "gnd").drop("R2"), places=9)
+
     def test_equations_are_told_apart_by_what_they_are_about(self) -> None:
         """A source may bear a mesh's or a node's name; its equation is its own all the same."""
         named_like_a_mesh = elements_of(one_line.read("10mA: 1k + 2k"))
