@@ -22,7 +22,14 @@ HERE = Path(__file__).parent
 
 # Two of the shares; what is in neither makes the third.
 SHARES = (
-    ("tests.browser.test_bench", "tests.browser.test_every_screen", "tests.kits", "tests.reference", "tests.formats"),
+    (
+        "tests.browser.test_bench",
+        "tests.browser.test_every_screen",
+        "tests.browser.test_unacknowledged",
+        "tests.kits",
+        "tests.reference",
+        "tests.formats",
+    ),
     ("tests.core", "tests.drawing", "tests.outside", "tests.experiments", "tests.bench", "tests.house"),
 )
 

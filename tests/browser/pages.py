@@ -1,11 +1,12 @@
 """The real interface in Debian's Chromium."""
 
+import atexit
 import os
-import tempfile
+from functools import cache
 
 from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
 SWITCHES = [
@@ -22,26 +23,26 @@ expect.set_options(timeout=PATIENCE)
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 
-class BrowserTestCase(StaticLiveServerTestCase):
-    """A browser with an empty profile, and a person to sign in as."""
+@cache
+def chromium() -> Browser:
+    """The one browser of this process; every visitor has a context of their own in it."""
+    playwright = sync_playwright().start()
+    switches = [*SWITCHES, "--no-sandbox"] if os.getuid() == 0 else SWITCHES
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=switches)
+    atexit.register(playwright.stop)
+    atexit.register(browser.close)
+    return browser
 
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.profile = tempfile.TemporaryDirectory()
-        cls.enterClassContext(cls.profile)
-        cls.playwright = sync_playwright().start()
-        cls.addClassCleanup(cls.playwright.stop)
-        switches = [*SWITCHES, "--no-sandbox"] if os.getuid() == 0 else SWITCHES
-        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=switches)
-        cls.addClassCleanup(cls.browser.close)
+
+class BrowserTestCase(StaticLiveServerTestCase):
+    """A person to sign in as, and pages to do it on."""
 
     def setUp(self) -> None:
         self.person = get_user_model().objects.create_user("bench-1", password="a-long-word")
 
     def open(self, size: dict[str, int] = WIDE, **options: object) -> Page:
         """A page of a new visitor; a script error or a refused resource fails the test."""
-        context = self.browser.new_context(viewport=size, base_url=self.live_server_url, **options)
+        context = chromium().new_context(viewport=size, base_url=self.live_server_url, **options)
         self.addCleanup(context.close)
         page = context.new_page()
         page.set_default_timeout(PATIENCE)

@@ -79,3 +79,17 @@ class Templates(TestCase):
             height = FLOORS.index(app) if app in FLOORS else -1
             for named in re.findall(r"{%\s*url\s+['\"](\w+):", file.read_text(encoding="utf-8")):
                 self.assertLessEqual(FLOORS.index(named), height, f"{file} reverses {named}:")
+
+
+class Styles(TestCase):
+    def test_a_page_has_a_sheet_of_its_own_and_loads_no_other_pages(self) -> None:
+        css = ROOT / "site" / "static" / "css"
+        linked: dict[str, list[Path]] = {str(file.relative_to(css)): [] for file in css.rglob("*.css")}
+        for file in ROOT.glob("*/templates/**/*.html"):
+            for name in re.findall(r"'css/([\w/]+\.css)'", file.read_text(encoding="utf-8")):
+                linked[name].append(file)
+        for name, files in linked.items():
+            with self.subTest(name):
+                self.assertTrue(files, "nothing loads it")
+                if name.startswith("pages/"):
+                    self.assertEqual([file.stem for file in files], [Path(name).stem])

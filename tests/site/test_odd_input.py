@@ -110,62 +110,52 @@ FIELDS = [
 
 
 class OddInput(BenchTestCase):
-    def test_random_fields_to_every_address_are_answered_and_break_nothing(self) -> None:
-        draw = random.Random(2026)
+    def setUp(self) -> None:
+        super().setUp()
         runs = (asking_everything(circuits.bridge()), examples.two_source_superposition().sheet)
         experiments = [make_experiment(self.person, run) for run in runs]
         kit = kits.make_kit(self.person, "Stock")
         kits.fill_bin(kit, Decimal(1000), Decimal(5), 3)
-        table = kits.start_sorting(kit, 12, Decimal(5)).get_absolute_url()
-        run = services.start_experiment(self.person, experiments[0]).get_absolute_url()
-        pages = [e.get_absolute_url() for e in experiments]
-        reads = [
-            "/",
-            "/bands/",
-            "/bands/value/",
-            "/bands/printed/",
-            "/pairs/",
-            "/experiments/",
-            table,
-            kit.get_absolute_url(),
-            run,
-            f"{run}board/",
-            f"{run}worked/",
-            *(
-                f"{page}{tail}"
-                for page in pages
-                for tail in ("", "sheet/", "worked/", "what-if/", "netlist/", "document/")
-            ),
+        self.kit, self.table = kit.get_absolute_url(), kits.start_sorting(kit, 12, Decimal(5)).get_absolute_url()
+        self.run_page = services.start_experiment(self.person, experiments[0]).get_absolute_url()
+        self.pages = [experiment.get_absolute_url() for experiment in experiments]
+        self.reads = [
+            *("/", "/bands/", "/bands/value/", "/bands/printed/", "/pairs/", "/experiments/", self.table, self.kit),
+            *(f"{self.run_page}{tail}" for tail in ("", "board/", "worked/")),
+            *self.of_pages("", "sheet/", "worked/", "what-if/", "netlist/", "document/"),
         ]
+
+    def of_pages(self, *tails: str) -> list[str]:
+        return [f"{page}{tail}" for page in self.pages for tail in tails]
+
+    def test_random_fields_asked_of_every_address_are_answered(self) -> None:
+        draw = random.Random(2026)
+        for number in range(250):
+            fields, headers = self.fields(draw), HTMX if number % 3 else {}
+            self.answered(self.client.get(draw.choice(self.reads), fields, headers=headers), fields)
+
+    def test_random_fields_sent_to_every_address_are_answered_and_break_nothing(self) -> None:
+        draw = random.Random(2026)
         writes = [
-            "/experiments/new/",
-            "/kits/",
-            "/runs/new/",
-            "/preferences/",
-            f"{table}record/",
-            f"{table}take-back/",
-            f"{kit.get_absolute_url()}fill/",
-            f"{kit.get_absolute_url()}sort/",
-            f"{run}record/",
-            f"{run}undo/",
-            f"{run}board/",
-            *(f"{page}{tail}" for page in pages for tail in ("", "sheet/", "asked/", "start/")),
+            *("/experiments/new/", "/kits/", "/runs/new/", "/preferences/"),
+            *(f"{self.table}{act}" for act in ("record/", "take-back/")),
+            *(f"{self.kit}{act}" for act in ("fill/", "sort/")),
+            *(f"{self.run_page}{act}" for act in ("record/", "undo/", "board/")),
+            *self.of_pages("", "sheet/", "asked/", "start/"),
         ]
-        for number in range(500):
-            fields = {name: draw.choice(WORDS) for name in draw.sample(FIELDS, draw.randint(0, len(FIELDS)))}
-            fields["act"] = draw.choice([*ACTS, *boards.ACTS, "undo", "redo", "adopt", "?"])
-            headers = HTMX if number % 3 else {}
-            if number % 2:
-                self.answered(self.client.get(draw.choice(reads), fields, headers=headers), fields)
-                continue
-            if number % 10 == 0:
-                fields |= {"by": "import", "key": str(uuid.uuid4())}
-                fields["file"] = SimpleUploadedFile(
-                    "x", draw.randbytes(40) if number % 20 else draw.choice(WORDS).encode()
-                )
+        for number in range(250):
+            fields, headers = self.fields(draw), HTMX if number % 3 else {}
+            if number % 5 == 0:
+                sent = draw.randbytes(40) if number % 10 else draw.choice(WORDS).encode()
+                fields |= {"by": "import", "key": str(uuid.uuid4()), "file": SimpleUploadedFile("x", sent)}
             self.answered(self.client.post(draw.choice(writes), fields, headers=headers), fields)
-        for address in reads:
+        for address in self.reads:
             self.assertIn(self.client.get(address).status_code, (200, 422), address)
+
+    @staticmethod
+    def fields(draw: random.Random) -> dict[str, object]:
+        fields = {name: draw.choice(WORDS) for name in draw.sample(FIELDS, draw.randint(0, len(FIELDS)))}
+        return {**fields, "act": draw.choice([*ACTS, *boards.ACTS, "undo", "redo", "adopt", "?"])}
 
     def answered(self, response: HttpResponse, fields: dict[str, object]) -> None:
         self.assertLess(response.status_code, 500, fields)

@@ -15,7 +15,13 @@ register = template.Library()
 
 @register.simple_tag(takes_context=True)
 def editor_link(
-    context: template.Context, setup: str, part: str | None, shown: str, text: str, is_current: str = ""
+    context: template.Context,
+    setup: str,
+    part: str | None,
+    shown: str,
+    text: str,
+    is_current: str = "",
+    classes: str = "",
 ) -> SafeString:
     """A link to a state of the editor, which only exchanges the editor where scripts run."""
     editor = context["editor"]
@@ -23,7 +29,8 @@ def editor_link(
     address = f"{context['address']}?{urlencode({key: value for key, value in asked.items() if value})}"
     current = is_current == editor.setup if is_current else text in (editor.shown, editor.chosen and editor.chosen.name)
     return format_html(
-        '<a href="{0}" hx-get="{0}"{1}>{2}</a>',
+        '<a class="{0}" href="{1}" hx-get="{1}"{2}>{3}</a>',
+        classes,
         address,
         mark_safe(' aria-current="true"') if current else "",
         text,
@@ -35,7 +42,7 @@ def part_field(name: str, label: str, value: str, refusal: Refusal | None) -> Sa
     """One field of the chosen part, as it stands or as it was typed and refused."""
     typed = refusal.typed[name] if refusal and refusal.act == "change" else value
     return format_html(
-        '<label>{0} <input name="{1}" class="figures" value="{2}" spellcheck="false"></label>', label, name, typed
+        '<label>{0} <input name="{1}" class="form-control" value="{2}" spellcheck="false"></label>', label, name, typed
     )
 
 
