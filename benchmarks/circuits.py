@@ -5,9 +5,8 @@ from functools import partial
 from benchmarks import sites
 from benchmarks.core import best
 from recensor.core.boards import compare, planned
-from recensor.core.circuit import node_list, one_line, tree_of_source
-from recensor.core.editing import edits
-from recensor.core.solving import network, reduce
+from recensor.core.circuit import asking_everything, node_list, one_line, tree_of_source
+from recensor.core.solving import elements_of, reduce, stated, vary
 from recensor.drawing.schematic import schematic
 
 LADDER = "9V: 1k + (2k2 | 3k3 + (4k7 | 470 + (680 | 1k5 + (8k2 | 2k2 + 3k3)))) + 100; 5%"
@@ -19,17 +18,16 @@ ROUNDS = 5
 
 def main() -> None:
     """Print the figures."""
-    for name, run in (("ladder", one_line.read(LADDER)), ("meshed", node_list.read(MESHED))):
-        setup = run.setups["main"]
-        drawn = best(lambda run=run, setup=setup: schematic(run, setup), 20)
-        print(f"schematic of a {name} circuit of {len(run.parts)} parts: {drawn * 1e3:.1f} ms")
-    run = one_line.read(LADDER)
-    values = {name: float(part.nominal) for name, part in run.parts.items()}
-    _, tree = tree_of_source(run.setups["main"], run.parts)
+    for name, sheet in (("ladder", one_line.read(LADDER)), ("meshed", node_list.read(MESHED))):
+        drawn = best(lambda sheet=sheet: schematic(sheet, sheet.setup()), 20)
+        print(f"schematic of a {name} circuit of {len(sheet.parts)} parts: {drawn * 1e3:.1f} ms")
+    sheet = one_line.read(LADDER)
+    values = stated(sheet, sheet.setup()).known
+    _, tree = tree_of_source(sheet.setup(), sheet.parts)
     print(f"its reduction and back: {best(lambda: reduce(tree, values, voltage=9.0), 50) * 1e3:.2f} ms")
-    elements = network.elements_of(run.setups["main"], run.parts, values)
-    tolerances = dict.fromkeys(list(values)[1:], 0.05)
-    tried = best(lambda: tolerances.compare(elements, "gnd", {}, tolerances), 1)
+    elements = elements_of(sheet.setup(), sheet.parts, values)
+    loose = dict.fromkeys(list(values)[1:], 0.05)
+    tried = best(lambda: vary(elements, "gnd", {}, loose), 1)
     print(f"what-if with 10 000 samples and all corners: {tried * 1e3:.0f} ms")
     boards()
     over_http()
@@ -37,15 +35,14 @@ def main() -> None:
 
 def boards() -> None:
     """Layouts, and a full board held against its drawing."""
-    run = node_list.read(MESHED)
-    links = [name for name in run.parts if name[0] == "R"][:4]
-    laid_out = best(lambda: planned(run.parts, run.setups["main"], links), 5)
+    sheet = node_list.read(MESHED)
+    links = [name for name in sheet.parts if name[0] == "R"][:4]
+    laid_out = best(lambda: planned(sheet, sheet.setup(), links), 5)
     print(f"planned layout of a circuit of 12 parts: {laid_out * 1e3:.1f} ms")
     long = one_line.read("9V: " + " + ".join(f"(1k | 2k2 | {k + 1}k)" for k in range(16)))
-    setup = long.setups["main"]
-    full = planned(long.parts, setup)
+    full = planned(long, long.setup())
     print(f"nets of a board with {len(full.placements)} placements: {best(full.nets, 20) * 1e3:.2f} ms; "
-          f"held against its drawing: {best(lambda: compare(long.parts, setup, full), 5) * 1e3:.1f} ms")  # fmt: skip
+          f"held against its drawing: {best(lambda: compare(long, long.setup(), full), 5) * 1e3:.1f} ms")  # fmt: skip
 
 
 def over_http() -> None:
@@ -56,11 +53,11 @@ def over_http() -> None:
         from recensor.experiments.services import make_experiment
 
         person = get_user_model().objects.create_user("bench", password="bench-bench")
-        experiment = make_experiment(person, edits.asking_everything(one_line.read(LADDER, "Ladder")))
+        experiment = make_experiment(person, asking_everything(one_line.read(LADDER, "Ladder")))
         from benchmarks.core import sixty_readings
         from recensor.bench import services
 
-        begun = services.start_run(person, sixty_readings())  # what the bare view inserts into
+        begun = services.start_run(person, sixty_readings().sheet)  # what the bare view inserts into
         headers = sites.signed_in(person)
         with sites.served():
             post = sites.asker(sites.OURS, "POST", experiment.get_absolute_url(), headers)

@@ -38,14 +38,14 @@ def ladder(parts: int) -> list[Element]:
 def sixty_readings() -> Run:
     """A chain with a group, every point read several times with a little scatter."""
     resistors = [Part(f"R{k}", RESISTOR, parse("1k"), parse_percent("5%")) for k in range(1, 9)]
-    run = shaped(Shape.CHAIN_WITH_GROUP, "bench", Part("V1", VOLTAGE_SOURCE, parse("9")), resistors, (3, 5))
-    assessed, draw = assess(run), random.Random(1)
+    sheet = shaped(Shape.CHAIN_WITH_GROUP, "bench", Part("V1", VOLTAGE_SOURCE, parse("9")), resistors, (3, 5))
+    assessed, draw = assess(Run(sheet)), random.Random(1)
     readings = []
     while len(readings) < 60:
-        for target in run.asked:
-            value = assessed.asked[target.key][0].value * (1 + draw.uniform(-0.002, 0.002))
+        for target in sheet.asked:
+            value = (assessed.calculations.both(target)[0].value or 0.0) * (1 + draw.uniform(-0.002, 0.002))
             readings.append(Reading(target, parse(f"{value:.6f}", target.unit)))
-    return replace(run, readings=tuple(readings[:60]))
+    return Run(sheet, tuple(readings[:60]))
 
 
 def main() -> None:

@@ -28,9 +28,9 @@ def main() -> None:
         planned = sixty_readings()
 
         def run_of(count: int) -> object:
-            run = services.start_run(person, planned)
+            run = services.start_run(person, planned.sheet)
             for k, reading in enumerate(planned.readings[:count]):
-                services.record_reading(run, person, reading.target, reading.value, services.numbered_key(run, k))
+                services.record_reading(run, person, reading, services.numbered_key(run, k))
             return run
 
         run, headers = run_of(60), sites.signed_in(person)
@@ -46,7 +46,7 @@ def main() -> None:
                 our_times.append(sites.mean(partial(one_reading, record)))
                 bare_times.append(sites.mean(bare))
                 signed_in_times.append(sites.mean(signed_in))
-            loaded = queries.load(type(run).objects.select_related("sheet").get(pk=begun.pk))
+            loaded = queries.load(type(run).objects.following().get(pk=begun.pk))
             judged = best(lambda: judgement.assess(loaded.core), 20)
         ours, barest, behind = min(our_times), min(bare_times), min(signed_in_times)
         print(f"recording into a run of 30 to 90 readings: {ours * 1e3:.1f} ms, of which assess {judged * 1e3:.1f} ms")

@@ -1,3 +1,3 @@
 """Recensor: what was drawn, what was built, what was measured."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

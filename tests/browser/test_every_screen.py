@@ -33,11 +33,12 @@ class EveryScreen(BrowserTestCase):
         circuit = make_experiment(self.person, asking_everything(circuits.bridge())).get_absolute_url()
         bands, pairs = "/bands/value/?value=4.6k&tolerance=5", "/pairs/?wanted=1.41k&stock=E24"
         self.run_address = run
-        self.addresses = (f"{run}?point=0", "/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange", bands,
-                     pairs, "/kits/", kit.get_absolute_url(), table.get_absolute_url(), "/preferences/", "/experiments/",
-                     "/experiments/new/", f"{circuit}?part=R1&show=currents", f"{circuit}sheet/", f"{circuit}worked/",
-                     f"{circuit}what-if/", f"{run}worked/", f"{run}board/", f"{run}board/?side=built",
-                     f"{run}board/?side=path&at=1")  # fmt: skip
+        self.addresses = (
+            f"{run}?point=0", "/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange", bands, pairs, "/kits/",
+            kit.get_absolute_url(), table.get_absolute_url(), "/preferences/", "/experiments/", "/experiments/new/",
+            *(f"{circuit}{page}" for page in ("?part=R1&show=currents", "sheet/", "worked/", "what-if/")),
+            *(f"{run}{page}" for page in ("worked/", "board/", "board/?side=built", "board/?side=path&at=1")),
+        )  # fmt: skip
 
     def test_first_part(self) -> None:
         self.pass_everywhere(self.addresses[::3])

@@ -6,11 +6,15 @@ import sys
 import tempfile
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 from unittest import TestCase
+
+from jsonschema import Draft202012Validator
 
 from recensor.core.boards import FULL as FULL_BOARD
 from recensor.core.boards import HALF, Board, Piece, planned
 from recensor.core.circuit import one_line
+from recensor.core.examples import EXPERIMENTS
 from recensor.core.examples.shapes import Shape, shaped
 from recensor.core.judgement import assess
 from recensor.core.record import Run
@@ -18,6 +22,7 @@ from recensor.formats import assessment, run_document
 from recensor.formats.place import DocumentError
 from tests.written import part
 
+ROOT = Path(__file__).parents[2]
 DOCUMENTS = Path(__file__).parent / "documents"
 EXAMPLE = DOCUMENTS / "vane-divider.run.json"
 FULL = DOCUMENTS / "everything.run.json"
@@ -176,3 +181,46 @@ class CommandLine(TestCase):
         self.assertIn("readings[7].value", [warning["at"] for warning in result["warnings"]])
         self.assertEqual([claim["follows"] for claim in result["claims"]], [True, None])
         self.assertEqual(result["readings"][5]["over_range"], True)
+
+
+class Schema(TestCase):
+    """The published schema and the reader agree on the shape of a document."""
+
+    schema = Draft202012Validator(json.loads((ROOT / "docs" / "run-document.schema.json").read_text(encoding="utf-8")))
+
+    def test_every_document_of_the_repository_has_its_shape(self) -> None:
+        files = [*DOCUMENTS.glob("*.json"), *(ROOT / "recensor" / "site" / "demo").glob("*.json")]
+        self.assertGreater(len(files), 4)
+        for file in files:
+            self.schema.validate(json.loads(file.read_text(encoding="utf-8")))
+
+    def test_what_is_written_has_its_shape(self) -> None:
+        for make in EXPERIMENTS.values():
+            sheet = make().sheet
+            boards = {name: planned(sheet, setup) for name, setup in sheet.setups.items() if len(setup.connections) < 6}
+            self.schema.validate(run_document.to_tree(Run(sheet, boards=boards)))
+        whole = run_document.read(FULL.read_bytes())
+        self.schema.validate(run_document.to_tree(whole))
+
+    def test_what_has_another_shape_is_refused_by_both(self) -> None:
+        def change(tree: dict[str, Any], *way: object, to: object) -> dict[str, Any]:
+            inner = tree
+            for key in way[:-1]:
+                inner = inner[key]
+            inner[way[-1]] = to
+            return tree
+
+        for way, to in [
+            (("format",), "other"), (("version",), 2), (("colour",), "red"), (("parts", "R1", "kind"), "heater"),
+            (("parts", "R1", "colour"), "red"), (("setups", "main", "connections", "R1"), ["a"]),
+            (("judge",), {"by": "eye"}), (("readings", 1, "value"), 1.487), (("readings", 1, "across"), ["top", "mid"]),
+            (("readings", 4, "setup"), None), (("claims", 0, "as"), "guess"), (("claims", 0, "from"), []),
+            (("sealed",), "yes"), (("asked", 0, "value"), "1"), (("placements", "main", "R1"), "a1 a5"),
+        ]:  # fmt: skip
+            wrong = change(json.loads(FULL.read_text(encoding="utf-8")), *way, to=to)
+            with self.subTest(way), self.assertRaises(DocumentError):
+                self.assertFalse(self.schema.is_valid(wrong))
+                run_document.from_tree(wrong)
+        fine = change(json.loads(FULL.read_text(encoding="utf-8")), "x-room", to={"bench": 4})
+        self.schema.validate(fine)
+        run_document.from_tree(fine)

@@ -9,9 +9,13 @@ Journal on Computing 16; from memory).
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from recensor.core import graph
 from recensor.core.circuit.setup import Leads
+
+# A circuit's loops and branches are asked for at every reading of a run: kept for that many circuits.
+KEPT = 512
 
 
 @dataclass(frozen=True)
@@ -49,6 +53,14 @@ def independent_loops(
     >>> [(passage.part, passage.forward) for passage in loop]
     [('V1', False), ('R1', True), ('R2', True)]
     """
+    return list(_independent_loops(tuple(connections.items()), sources))
+
+
+@lru_cache(maxsize=KEPT)
+def _independent_loops(
+    parts: tuple[tuple[str, Leads], ...], sources: frozenset[str]
+) -> tuple[tuple[Passage, ...], ...]:
+    connections = dict(parts)
     order = {name: k for k, name in enumerate(connections)}
     cyclic = graph.on_loops(connections)
     candidates: set[frozenset[str]] = set()
@@ -80,11 +92,17 @@ def independent_loops(
             reduced[bits.bit_length()] = bits
             kept.append(loop)
     walks = (_walk(sorted(loop, key=order.__getitem__), connections, sources) for loop in kept)
-    return [walk for walk in walks if walk]
+    return tuple(walk for walk in walks if walk)
 
 
 def branches(connections: Mapping[str, Leads]) -> list[Branch]:
     """The branches that carry current: parts that lie on no loop are left out."""
+    return list(_branches(tuple(connections.items())))
+
+
+@lru_cache(maxsize=KEPT)
+def _branches(parts: tuple[tuple[str, Leads], ...]) -> tuple[Branch, ...]:
+    connections = dict(parts)
     cyclic = graph.on_loops(connections)
     touching: dict[str, list[str]] = defaultdict(list)  # a part with both leads at one node is there twice
     for name in cyclic:
@@ -105,7 +123,7 @@ def branches(connections: Mapping[str, Leads]) -> list[Branch]:
             passages = [*turned, Passage(name, True), *onward]
         seen.update(passage.part for passage in passages)
         found.append(Branch(start, end, tuple(passages)))
-    return found
+    return tuple(found)
 
 
 def current_nodes(connections: Mapping[str, Leads], reference: str) -> list[str]:

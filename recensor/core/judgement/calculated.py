@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import cached_property, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,11 +29,10 @@ from recensor.core.solving import (
     Values,
     dead,
     elements_of,
-    resistance_between,
     stated,
     stated_value,
 )
-from recensor.core.uncertainty import Array, propagate
+from recensor.core.uncertainty import Array
 
 
 @dataclass(frozen=True)
@@ -109,21 +108,46 @@ def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurement
         elif not isinstance(target, TouchedLeads):
             by_setup.setdefault(target.setup, {})[target] = None
     for name, wanted in by_setup.items():
-        setup = sheet.setups[name]
+        circuit = _Circuit(sheet, sheet.setups[name])
         for basis in Basis:
-            values = values_of(sheet, setup, measurements, basis)
-            _InSetup(sheet, setup, basis, values, found).calculate(list(wanted))
+            values = values_of(sheet, circuit.setup, measurements, basis)
+            _InSetup(circuit, basis, values, found).calculate(list(wanted))
     return found
+
+
+@dataclass(frozen=True)
+class _Circuit:
+    """One setup of a sheet as networks, live and dead, whatever values they are solved with."""
+
+    sheet: Sheet
+    setup: Setup
+
+    @cached_property
+    def live(self) -> Network:
+        """What is powered. Raises the errors of `Network`."""
+        return Network(elements_of(self.setup, self.sheet.parts, self._any), self.setup.reference)
+
+    @cached_property
+    def dead(self) -> Network | None:
+        """What an ohmmeter meets; None where there is nothing. Raises the errors of `Network`."""
+        passive = dead(self.setup, self.sheet.parts, self._any)
+        return Network(passive, passive[0].first) if passive else None
+
+    @property
+    def _any(self) -> dict[str, float]:
+        return dict.fromkeys(self.setup.connections, 1.0)
 
 
 class _Known:
     """What is known of a circuit's elements, as columns in their order."""
 
     def __init__(self, elements: Sequence[Element], setup: Setup, values: Values) -> None:
-        known = [values.parts[element.name] for element in elements]
+        filled, known = values.filled(), [values.parts[element.name] for element in elements]
         self._names = [element.name for element in elements]
-        self.sizes = np.array([element.value or 1.0 for element in elements])
-        self.counts = np.array([name not in setup.sources_off for name in self._names], bool)
+        wires = [element.name in setup.sources_off for element in elements]
+        self.values = np.array([0.0 if wire else filled[e.name] for e, wire in zip(elements, wires, strict=True)])
+        self.sizes = np.where(self.values == 0.0, 1.0, self.values)
+        self.counts = ~np.array(wires, bool)
         self.missing = np.array([value.size is None for value in known], bool)
         self.vague = np.array([value.standard is None for value in known], bool) & ~self.missing
         self.variances = np.array([(value.standard or 0.0) ** 2 for value in known])
@@ -137,8 +161,7 @@ class _Known:
 class _InSetup:
     """The calculation of one setup from the values of one basis; answers and warnings go to `found`."""
 
-    sheet: Sheet
-    setup: Setup
+    circuit: _Circuit
     basis: Basis
     values: Values
     found: Calculations
@@ -155,69 +178,65 @@ class _InSetup:
             try:
                 work()
             except NetworkError as error:
-                self._warn(f"setups.{self.setup.name}", f"not calculated from {self.basis} values: {error}")
+                self._warn(f"setups.{self.circuit.setup.name}", f"not calculated from {self.basis} values: {error}")
 
     def _live(self, targets: Sequence[Across | Through]) -> None:
         """Voltages and currents: one factorisation, and all adjoints in the same solution."""
-        if not targets:
-            return
-        elements = elements_of(self.setup, self.sheet.parts, self.values.filled())
-        network = Network(elements, self.setup.reference)
-        present = {element.name for element in elements}
-        asked = []
+        network, asked = self.circuit.live, []
         for target in targets:
-            if isinstance(target, Through) and target.part not in present:
+            if isinstance(target, Through) and target.part not in network.position:
                 self._answers(target, Calculated(0.0, 0.0, zero=True))  # off, with nothing in its place
-            elif isinstance(target, Across) and not self._is_joined(network, target):
+            elif isinstance(target, Across) and not network.has_joined(*target.nodes):
                 self._answers(target, Calculated(open=True))
             else:
                 asked.append(target)
-        solution, known = network.solve(asked=asked), _Known(elements, self.setup, self.values)
-        for target, slopes in zip(asked, solution.slopes, strict=True):
-            scale = solution.driving_current if isinstance(target, Through) else solution.driving_voltage
-            self._answers(target, self._answer(float(solution.answer(target)), known, slopes, scale))
-
-    @staticmethod
-    def _is_joined(network: Network, target: Across) -> bool:
-        return all(node in network.node_index for node in target.nodes) and network.joined(*target.nodes)
+        known = _Known(network.elements, self.circuit.setup, self.values)
+        solution = network.solve(known.values, asked)
+        scales = {True: solution.driving_current, False: solution.driving_voltage}
+        values = [float(solution.answer(target)) for target in asked]
+        self._answer(asked, values, solution.slopes, [scales[isinstance(target, Through)] for target in asked], known)
 
     def _ohms(self, targets: Sequence[Across]) -> None:
         """Resistances between nodes, all in one solution."""
-        if not targets:
-            return
-        passive = dead(self.setup, self.sheet.parts, self.values.filled())
-        largest, known = max((e.value for e in passive), default=0.0), _Known(passive, self.setup, self.values)
-        for target, seen in zip(targets, resistance_between(passive, [t.nodes for t in targets]), strict=True):
-            if seen is None:
+        network = self.circuit.dead
+        closed = [target for target in targets if network and network.has_joined(*target.nodes)]
+        for target in targets:
+            if target not in closed:
                 self._answers(target, Calculated(open=True))
-            else:
-                value, slopes = seen
-                self._answers(target, self._answer(value, known, np.array(list(slopes.values())), largest))
+        if network and closed:
+            known = _Known(network.elements, self.circuit.setup, self.values)
+            ohms, slopes = network.resistances([target.nodes for target in closed], known.values)
+            self._answer(closed, ohms, slopes, [float(known.values.max())] * len(closed), known)
 
     def _answers(self, target: Target, calculated: Calculated) -> None:
         self.found.answers[self.basis, target] = calculated
 
-    def _answer(self, value: float, known: "_Known", slopes: Array, largest: float) -> Calculated:
-        """Put value, uncertainty and what is unknown together; `largest` is the scale on which zero is judged."""
-        threshold = ZERO_SHARE * largest
-        matters = (np.abs(slopes * known.sizes) > threshold) & known.counts
-        nameless = known.named(matters & known.missing)
-        for name in nameless:
-            self._warn(
-                f"parts.{name}",
-                f"{name} has no nominal value: what depends on it is not calculated from {self.basis} values",
-            )
-        if nameless:
-            return UNKNOWN
-        vague = known.named(matters & known.vague)
-        for name in vague:
-            lacks = "tolerance" if self.basis is NOMINAL else "reading and no tolerance"
-            self._warn(
-                f"parts.{name}",
-                f"{name} has no {lacks}: the uncertainty of values calculated from {self.basis} values is unknown",
-            )
-        standard = None if vague else propagate(slopes * matters, known.variances)
-        return Calculated(value, standard, zero=abs(value) <= threshold)
+    def _answer(
+        self, targets: Sequence[Target], values: Sequence[float], slopes: Array, scales: Sequence[float], known: _Known
+    ) -> None:
+        """Put values, uncertainties and what is unknown together; `scales` are those on which zero is judged."""
+        thresholds = [ZERO_SHARE * scale for scale in scales]
+        matters = (np.abs(slopes * known.sizes) > np.array(thresholds)[:, None]) & known.counts
+        nameless, vague = matters & known.missing, matters & known.vague
+        standards = np.sqrt((slopes * matters) ** 2 @ known.variances).tolist()
+        are_nameless, are_vague = nameless.any(axis=1).tolist(), vague.any(axis=1).tolist()
+        for k, target in enumerate(targets):
+            for name in known.named(nameless[k]) if are_nameless[k] else ():
+                self._warn(
+                    f"parts.{name}",
+                    f"{name} has no nominal value: what depends on it is not calculated from {self.basis} values",
+                )
+            if are_nameless[k]:
+                self._answers(target, UNKNOWN)
+                continue
+            for name in known.named(vague[k]) if are_vague[k] else ():
+                lacks = "tolerance" if self.basis is NOMINAL else "reading and no tolerance"
+                self._warn(
+                    f"parts.{name}",
+                    f"{name} has no {lacks}: the uncertainty of values calculated from {self.basis} values is unknown",
+                )
+            standard, zero = None if are_vague[k] else standards[k], abs(values[k]) <= thresholds[k]
+            self._answers(target, Calculated(values[k] + 0.0, standard, zero=zero))  # no -0.0
 
     def _warn(self, at: str, text: str) -> None:
         self.found.warnings[Warned(at, text)] = None

@@ -142,10 +142,10 @@ def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge
     allowed = limit * abs(calculated.value) * (1.0 + EDGE)
     error = (read.value - calculated.value) / abs(calculated.value) * 100.0
     sentence = f"{signed_percent(error)} from the calculated {should}"
-    within, coarse = f"{judge.limit.value:f} %", margin > allowed
-    good_to = rounded(margin, margin, read.unit)
-    too_coarse = f"the reading is only good to ± {good_to} (resolution only), too coarse to decide {within}."
-    slip = hint(read.value, calculated.value, allowed + margin, read.measurand)
+    within, coarse, slip = f"{judge.limit.value:f} %", margin > allowed, ""
+    if difference > allowed or (normalised is not None and abs(normalised) > 1):
+        slip = hint(read.value, calculated.value, allowed + margin, read.measurand)
+    too_coarse = _too_coarse(margin, read.unit, within) if coarse else ""
     if judge.by is JudgedBy.PERCENT or normalised is None:
         by_choice = judge.by is JudgedBy.PERCENT
         said = "" if by_choice else " By percent, since the calculated value's uncertainty is unknown."
@@ -162,6 +162,11 @@ def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge
     if coarse:
         return Verdict.UNDECIDED, f"{within_one}, but {too_coarse}"
     return Verdict.AGREES, f"{within_one}, within the combined uncertainty (of the reading: resolution only)."
+
+
+def _too_coarse(margin: float, unit: str, within: str) -> str:
+    good_to = rounded(margin, margin, unit)
+    return f"the reading is only good to ± {good_to} (resolution only), too coarse to decide {within}."
 
 
 def _against_open(read: Read) -> tuple[Verdict, str]:

@@ -7,7 +7,7 @@ and every adjoint. All in ohms, volts and amperes.
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE, Kind
@@ -73,16 +73,16 @@ class Law(ABC):
         return 0.0
 
     @abstractmethod
-    def entries(self, element: Element, at: Places) -> Iterator[tuple[int, int, float]]:
+    def entries(self, element: Element, at: Places) -> Sequence[tuple[int, int, float]]:
         """Its entries of the matrix as (row, column, factor); each factor is multiplied by `weight`."""
 
     def weight(self, element: Element, value: Column) -> Column:
         """What its entries are multiplied by. Raises `ResistanceError`."""
         return 1.0
 
-    def drive(self, value: Column, at: Places) -> Iterator[tuple[int, Column]]:
+    def drive(self, value: Column, at: Places) -> Sequence[tuple[int, Column]]:
         """What it adds to the right-hand side, as (row, amount)."""
-        return iter(())
+        return ()
 
     @abstractmethod
     def current(self, element: Element, value: Column, drop: Column, branch: Column) -> Column:
@@ -101,8 +101,9 @@ class Law(ABC):
         return 0.0
 
 
-def _conducting(at: Places) -> Iterator[tuple[int, int, float]]:
-    yield from ((at.a, at.a, 1.0), (at.b, at.b, 1.0), (at.a, at.b, -1.0), (at.b, at.a, -1.0))
+def _conducting(at: Places) -> Sequence[tuple[int, int, float]]:
+    a, b, _ = at
+    return ((a, a, 1.0), (b, b, 1.0), (a, b, -1.0), (b, a, -1.0))
 
 
 class Resistance(Law):
@@ -114,7 +115,7 @@ class Resistance(Law):
     def resistance(self, element: Element) -> float:
         return element.value
 
-    def entries(self, element: Element, at: Places) -> Iterator[tuple[int, int, float]]:
+    def entries(self, element: Element, at: Places) -> Sequence[tuple[int, int, float]]:
         return _conducting(at)
 
     def weight(self, element: Element, value: Column) -> Column:
@@ -146,13 +147,12 @@ class HeldVoltage(Law):
     def resistance(self, element: Element) -> float:
         return element.internal
 
-    def entries(self, element: Element, at: Places) -> Iterator[tuple[int, int, float]]:
-        row = at.branch
-        yield from ((row, at.a, -1.0), (row, at.b, 1.0), (row, row, -element.internal))
-        yield from ((at.a, row, -1.0), (at.b, row, 1.0))
+    def entries(self, element: Element, at: Places) -> Sequence[tuple[int, int, float]]:
+        a, b, row = at
+        return ((row, a, -1.0), (row, b, 1.0), (row, row, -element.internal), (a, row, -1.0), (b, row, 1.0))
 
-    def drive(self, value: Column, at: Places) -> Iterator[tuple[int, Column]]:
-        yield at.branch, -value
+    def drive(self, value: Column, at: Places) -> Sequence[tuple[int, Column]]:
+        return ((at.branch, -value),)
 
     def current(self, element: Element, value: Column, drop: Column, branch: Column) -> Column:
         return branch
@@ -178,15 +178,14 @@ class PushedCurrent(Law):
     def resistance(self, element: Element) -> float:
         return element.internal
 
-    def entries(self, element: Element, at: Places) -> Iterator[tuple[int, int, float]]:
-        if element.internal > 0:
-            yield from _conducting(at)
+    def entries(self, element: Element, at: Places) -> Sequence[tuple[int, int, float]]:
+        return _conducting(at) if element.internal > 0 else ()
 
     def weight(self, element: Element, value: Column) -> Column:
         return self.conductance(element)
 
-    def drive(self, value: Column, at: Places) -> Iterator[tuple[int, Column]]:
-        yield from ((at.a, value), (at.b, -value))
+    def drive(self, value: Column, at: Places) -> Sequence[tuple[int, Column]]:
+        return ((at.a, value), (at.b, -value))
 
     def current(self, element: Element, value: Column, drop: Column, branch: Column) -> Column:
         return value - drop * self.conductance(element)

@@ -113,6 +113,10 @@ class Network:
         """Whether the two nodes are joined by anything but ideal current sources."""
         return self._islands.together(self._node(first), self._node(second))
 
+    def has_joined(self, first: str, second: str) -> bool:
+        """Whether the circuit has both nodes, and they are joined."""
+        return first in self.node_index and second in self.node_index and self.joined(first, second)
+
     def _node(self, name: str) -> int:
         try:
             return self.node_index[name]
@@ -191,16 +195,17 @@ class Network:
         made[self._grounds] = 0.0
         return made
 
-    def resistances(self, pairs: Sequence[Leads], values: Array | None = None) -> list[tuple[float, dict[str, float]]]:
-        """What an ohmmeter shows across each pair of joined nodes, in ohms, and its derivative by every value.
+    def resistances(self, pairs: Sequence[Leads], values: Array | None = None) -> tuple[list[float], Array]:
+        """What an ohmmeter shows across each pair of joined nodes, in ohms, and its derivatives by every value.
+
+        The derivatives have shape (pairs, elements).
 
         For elements that drive nothing: with 1 A in at one node and out at the other the voltage is the resistance,
         and the solution is its own adjoint. Raises the errors of `solve`.
         """
         solution = self.solve(values, [Across(RESISTANCE, pair, "") for pair in pairs])
-        return [
-            (float(solution.adjoint_across(k, *pair)), solution.resistance_slopes(k)) for k, pair in enumerate(pairs)
-        ]
+        ohms = [float(solution.adjoint_across(k, *pair)) for k, pair in enumerate(pairs)]
+        return ohms, solution.resistance_slopes
 
     def _check_islands(self, driven: list[Any]) -> None:
         """Current sources must not drive a net current into any island: it could not come back."""
@@ -334,14 +339,16 @@ class Solution:
         index = self.network.node_index
         return float(self._adjoints[index[first], k] - self._adjoints[index[second], k])
 
-    def resistance_slopes(self, k: int) -> dict[str, float]:
-        """Derivative of the k-th resistance by every value; an adjoint of a resistance is its own solution."""
+    @property
+    def resistance_slopes(self) -> Array:
+        """Derivative of each resistance by every value; the adjoint of a resistance is its own solution."""
+        branches = self._adjoints.T
         first, second, branch = np.array(self.network._places).T
-        across = self._adjoints[first, k] - self._adjoints[second, k]
-        found = np.empty(len(self.network.elements))
+        across = branches[:, first] - branches[:, second]
+        found = np.empty_like(across)
         for law, at in self._by_law():
-            found[at] = law.slope(self.values[at], across[at], across[at], self._adjoints[branch[at], k])
-        return {e.name: float(slope) for e, slope in zip(self.network.elements, found, strict=True)}
+            found[:, at] = law.slope(self.values[at], across[:, at], across[:, at], branches[:, branch[at]])
+        return found
 
     def _by_law(self) -> Iterator[tuple[Law, list[int]]]:
         """The positions of the elements that follow each law."""

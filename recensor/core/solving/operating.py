@@ -117,8 +117,13 @@ def resistance_between(
 
     All pairs are solved together. Raises the errors of `Network`.
     """
-    touched = {node for element in passive for node in (element.first, element.second)}
     network = Network(passive, passive[0].first) if passive else None
-    closed = [pair for pair in pairs if network and touched.issuperset(pair) and network.joined(*pair)]
-    found = dict(zip(closed, network.resistances(closed), strict=True)) if network and closed else {}
+    closed = [pair for pair in pairs if network and network.has_joined(*pair)]
+    if not network or not closed:
+        return [None] * len(pairs)
+    names = [element.name for element in passive]
+    found = {
+        pair: (ohms, dict(zip(names, slopes.tolist(), strict=True)))
+        for pair, ohms, slopes in zip(closed, *network.resistances(closed), strict=True)
+    }
     return [found.get(pair) for pair in pairs]

@@ -1,0 +1,23 @@
+# Chores. `make` lists them; each needs the environment that ./test makes.
+.PHONY: help start test types bench pictures coverage
+
+help: ## list what there is
+	@sed -n 's/^\([a-z]*\): ## /  \1	/p' $(MAKEFILE_LIST)
+
+start: ## serve on this machine
+	./start
+
+test: ## check everything
+	./test
+
+types: ## check types only
+	.venv/bin/mypy
+
+bench: ## measure speed, as ratios in one run
+	for name in core sorting circuits recording; do .venv/bin/python -m benchmarks.$$name; done
+
+pictures: ## take docs/screenshots anew; needs ./start --reset-demo running
+	.venv/bin/python docs/screenshots/take.py
+
+coverage: ## what the core's tests reach, with a floor for each room
+	.venv/bin/python -m tests.coverage

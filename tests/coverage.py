@@ -1,0 +1,64 @@
+"""What the tests of the core and the formats reach: ``python -m tests.coverage``; fails below a room's floor."""
+
+import json
+import sys
+import tempfile
+import unittest
+from collections import Counter
+from pathlib import Path
+
+import coverage
+
+CORE = Path(__file__).resolve().parents[1] / "recensor" / "core"
+
+# Percent of lines and branches that are reached in each room of the core. A floor only ever rises.
+FLOORS = {
+    "boards": 95,
+    "circuit": 95,
+    "editing": 80,
+    "errors": 100,
+    "examples": 85,
+    "figures": 90,
+    "graph": 95,
+    "judgement": 95,
+    "meters": 95,
+    "plan": 95,
+    "quantity": 95,
+    "record": 95,
+    "resistors": 95,
+    "safety": 95,
+    "solving": 95,
+    "uncertainty": 95,
+}
+
+
+def main() -> int:
+    """Run the tests, print each room's share, and say which lie below their floor."""
+    measured = coverage.Coverage(source=[str(CORE)], branch=True, data_file=None)
+    measured.start()
+    suites = [unittest.TestLoader().discover(f"tests/{part}", top_level_dir=".") for part in ("core", "formats")]
+    passed = unittest.TextTestRunner().run(unittest.TestSuite(suites)).wasSuccessful()
+    measured.stop()
+    reached, there = Counter[str](), Counter[str]()
+    for file, summary in summaries(measured).items():
+        room = Path(file).resolve().relative_to(CORE).parts[0].removesuffix(".py")
+        reached[room] += summary["covered_lines"] + summary["covered_branches"]
+        there[room] += summary["num_statements"] + summary["num_branches"]
+    shares = {room: 100.0 * reached[room] / there[room] for room in sorted(+there)}
+    for room, share in shares.items():
+        print(f"{room:14} {share:5.1f} %, floor {FLOORS.get(room, 'none: give it one')}")
+    below = [room for room, share in shares.items() if share < FLOORS.get(room, 101)]
+    print(f"Below the floor: {', '.join(below) or 'none'}")
+    return int(bool(below) or not passed)
+
+
+def summaries(measured: coverage.Coverage) -> dict[str, dict[str, int]]:
+    """The figures of every file."""
+    with tempfile.NamedTemporaryFile() as report:
+        measured.json_report(outfile=report.name)
+        files = json.loads(Path(report.name).read_text(encoding="utf-8"))["files"]
+    return {name: file["summary"] for name, file in files.items()}
+
+
+if __name__ == "__main__":
+    sys.exit(main())
