@@ -46,11 +46,12 @@ def _drawn(sheet: Sheet, target: Target | None, conventions: Conventions, beside
 def _read(sheet: Sheet, setup: Setup, assessment: Assessment, shown: str) -> dict[str, str]:
     notes = {}
     for name, leads in setup.connections.items():
-        target: Target = {
+        targets: dict[str, Target] = {
             VALUES: PartAlone(name, sheet.parts[name].kind.alone_as),
             "voltages": Across(VOLTAGE, leads, setup.name),
             "currents": Through(name, setup.name),
-        }[shown]
+        }
+        target = targets[shown]
         found = assessment.of(target)
         if found:
             measurement = found.measurement

@@ -1,6 +1,7 @@
 """Runs, the sheets they followed, what was read in them, and every act on what was read."""
 
 import uuid
+from typing import Any
 
 from django.conf import settings
 from django.db import models
@@ -14,7 +15,7 @@ from recensor.kits.models import Bin
 from recensor.meters.models import Meter, Profile
 from recensor.web.append_only import AppendOnly
 
-NAME = {"max_length": 60, "db_collation": "utf8mb4_bin", "blank": True}
+NAME: dict[str, Any] = {"max_length": 60, "db_collation": "utf8mb4_bin", "blank": True}
 
 
 class RunQuerySet(models.QuerySet):
@@ -48,6 +49,10 @@ class Run(models.Model):
     created = models.DateTimeField(auto_now_add=True)
 
     objects = RunQuerySet.as_manager()
+
+    # Of runs that are `following`.
+    run_sheet_id: int
+    sheet_id: uuid.UUID
 
     class Meta:
         ordering = ("-created", "-id")

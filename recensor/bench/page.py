@@ -3,8 +3,6 @@
 from dataclasses import dataclass
 from typing import Any
 
-from django.http import HttpRequest
-
 from recensor.bench import drawn_readings
 from recensor.bench.forms import ReadingForm, new_key
 from recensor.bench.ledger import Row, Rows, ledger
@@ -12,6 +10,7 @@ from recensor.bench.models import Run
 from recensor.bench.next_reading import next_point, next_reading, stations
 from recensor.bench.queries import LoadedRun
 from recensor.core.judgement import Assessment, assess
+from recensor.people.requests import SignedIn
 
 MOST_DIGITS = 8
 
@@ -32,7 +31,7 @@ def whole_number(text: str | None) -> int | None:
     return int(text) if text and text.isascii() and text.isdigit() and len(text) <= MOST_DIGITS else None
 
 
-def shown_beside(request: HttpRequest) -> str:
+def shown_beside(request: SignedIn) -> str:
     """What the drawing shows beside the parts, kept from one page part to the next."""
     asked = request.GET.get("show") or request.POST.get("show")
     return asked if asked in drawn_readings.SHOWN else drawn_readings.NOTHING
@@ -61,7 +60,7 @@ class BenchPage:
         """The address of the page at this point."""
         return f"{self.run.get_absolute_url()}{'' if self.chosen is None else f'?point={self.chosen}'}"
 
-    def context(self, request: HttpRequest) -> dict[str, Any]:
+    def context(self, request: SignedIn) -> dict[str, Any]:
         """What the templates show."""
         core, points = self.loaded.core, self.loaded.points
         return {
@@ -85,7 +84,7 @@ class BenchPage:
             return None
         return Rows(self.loaded.core, self.loaded.points, self.assessment).row(self.state.recorded)
 
-    def _drawing(self, request: HttpRequest) -> str:
+    def _drawing(self, request: SignedIn) -> str:
         target = None if self.chosen is None else self.loaded.points[self.chosen]
         shown, conventions = shown_beside(request), request.user.conventions
         if shown == drawn_readings.NOTHING:

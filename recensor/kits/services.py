@@ -82,6 +82,8 @@ def sort_part(
     The sorting's row is locked meanwhile: entries become visible in the order of their ids, which is
     what lets a tally go on from the last one it has seen.
     """
+    if quantity.value is None or quantity.resolution is None:
+        raise Refused("Over-range says nothing about a part; take a higher range.")
     with transaction.atomic():
         table = Sorting.objects.select_for_update().only("id", "put_away").get(pk=sorting_id)
         if table.put_away:

@@ -21,16 +21,20 @@ class Drawn:
 
 def from_kit(kit: Kit, parts: Iterable[Part]) -> Drawn:
     """Find a bin for every marked resistor; nothing is taken yet."""
-    marked = [part for part in parts if part.kind.has_bands and part.nominal is not None]
+    marked = [
+        (part, part.nominal.value)
+        for part in parts
+        if part.kind.has_bands and part.nominal and part.nominal.value is not None
+    ]
     drawn = Drawn({}, {}, {})
-    for part, (row, near) in zip(marked, bins_for(kit, [part.nominal.value for part in marked]), strict=True):
+    for (part, value), (row, near) in zip(marked, bins_for(kit, [value for _, value in marked]), strict=True):
         if row:
             drawn.bins[part.name] = row
             drawn.parts[part.name] = _as_its_bin_says(part, row)
             continue
         left = " and ".join(stated(one, OHM) for one in near)
         has = f"; it has {left}" if left else ""
-        drawn.missing[part.name] = f"No {stated(part.nominal.value, OHM)} is left in this kit{has}."
+        drawn.missing[part.name] = f"No {stated(value, OHM)} is left in this kit{has}."
     return drawn
 
 

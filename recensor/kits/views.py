@@ -4,7 +4,7 @@ import uuid
 
 from django.contrib.auth.decorators import login_required
 from django.db.models import Sum
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 from django_htmx.http import retarget
@@ -13,6 +13,7 @@ from recensor.core.errors import Refused
 from recensor.kits import services, sorting_table
 from recensor.kits.forms import BinForm, CountForm, KitForm, PartForm, SortingForm
 from recensor.kits.models import Bin, Kit, SortedPart, Sorting
+from recensor.people.requests import SignedIn
 from recensor.web.access import on
 from recensor.web.refusals import UNPROCESSABLE, answer, first_error
 
@@ -30,7 +31,7 @@ for_sorter = on(
 
 @login_required
 @require_http_methods(["GET", "POST"])
-def kits(request: HttpRequest) -> HttpResponse:
+def kits(request: SignedIn) -> HttpResponse:
     """Everyone's kits, and a form for a new one."""
     form = KitForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
@@ -42,14 +43,14 @@ def kits(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_GET
-def kit(request: HttpRequest, kit_id: int) -> HttpResponse:
+def kit(request: SignedIn, kit_id: int) -> HttpResponse:
     """A kit's bins; its keeper may also fill and sort."""
     return _render_kit(request, get_object_or_404(Kit.objects.select_related("owner"), pk=kit_id))
 
 
 @require_POST
 @for_keeper
-def fill_bin(request: HttpRequest, kit: Kit) -> HttpResponse:
+def fill_bin(request: SignedIn, kit: Kit) -> HttpResponse:
     """Put parts into a bin, a new one if need be."""
     form = BinForm(request.POST)
     if not form.is_valid():
@@ -62,7 +63,7 @@ def fill_bin(request: HttpRequest, kit: Kit) -> HttpResponse:
 
 @require_POST
 @for_keeper
-def set_count(request: HttpRequest, kit: Kit, bin_id: int) -> HttpResponse:
+def set_count(request: SignedIn, kit: Kit, bin_id: int) -> HttpResponse:
     """A bin was counted anew."""
     row = get_object_or_404(Bin, pk=bin_id, kit=kit)
     form = CountForm(request.POST)
@@ -74,7 +75,7 @@ def set_count(request: HttpRequest, kit: Kit, bin_id: int) -> HttpResponse:
 
 @require_POST
 @for_keeper
-def start_sorting(request: HttpRequest, kit: Kit) -> HttpResponse:
+def start_sorting(request: SignedIn, kit: Kit) -> HttpResponse:
     """Begin to sort a handful into this kit."""
     form = SortingForm(request.POST)
     if not form.is_valid():
@@ -89,14 +90,14 @@ def start_sorting(request: HttpRequest, kit: Kit) -> HttpResponse:
 
 @require_GET
 @for_sorter
-def sorting(request: HttpRequest, table: Sorting) -> HttpResponse:
+def sorting(request: SignedIn, table: Sorting) -> HttpResponse:
     """The sorting table."""
     return _render_table(request, table)
 
 
 @require_POST
 @for_sorter
-def sort_part(request: HttpRequest, table: Sorting) -> HttpResponse:
+def sort_part(request: SignedIn, table: Sorting) -> HttpResponse:
     """One part was measured: say where it goes, and bring its bin up to date."""
     form = PartForm(request.POST)
     if not form.is_valid():
@@ -110,7 +111,7 @@ def sort_part(request: HttpRequest, table: Sorting) -> HttpResponse:
 
 @require_POST
 @for_sorter
-def take_back(request: HttpRequest, table: Sorting) -> HttpResponse:
+def take_back(request: SignedIn, table: Sorting) -> HttpResponse:
     """The last entry was a slip."""
     return answer(
         lambda: services.take_back_last(table, request.user),
@@ -121,7 +122,7 @@ def take_back(request: HttpRequest, table: Sorting) -> HttpResponse:
 
 @require_POST
 @for_sorter
-def put_away(request: HttpRequest, table: Sorting) -> HttpResponse:
+def put_away(request: SignedIn, table: Sorting) -> HttpResponse:
     """The sorted parts go into the kit."""
     return answer(
         lambda: services.put_away(table),
@@ -130,11 +131,11 @@ def put_away(request: HttpRequest, table: Sorting) -> HttpResponse:
     )
 
 
-def _refused(request: HttpRequest, table: Sorting, error: Refused, status: int) -> HttpResponse:
+def _refused(request: SignedIn, table: Sorting, error: Refused, status: int) -> HttpResponse:
     return _render_table(request, table, message=error.message, status=status)
 
 
-def _sorted(request: HttpRequest, table: Sorting, part: SortedPart) -> HttpResponse:
+def _sorted(request: SignedIn, table: Sorting, part: SortedPart) -> HttpResponse:
     """Where the part goes, with its bin brought up to date; the whole table where a bin is new on it."""
     if not request.htmx:
         return redirect(table)
@@ -148,7 +149,7 @@ def _sorted(request: HttpRequest, table: Sorting, part: SortedPart) -> HttpRespo
 
 
 def _render_kit(
-    request: HttpRequest,
+    request: SignedIn,
     kit: Kit,
     *,
     bin_form: BinForm | None = None,
@@ -169,7 +170,7 @@ def _render_kit(
 
 
 def _render_table(
-    request: HttpRequest,
+    request: SignedIn,
     table: Sorting,
     *,
     placing: sorting_table.Placing | None = None,

@@ -3,12 +3,12 @@
 from django.conf import settings
 from django.contrib.auth import views
 from django.contrib.auth.mixins import LoginRequiredMixin
-from django.db.models import Model
 from django.urls import reverse_lazy
 from django.views.generic import UpdateView
 
 from recensor.people.forms import PreferencesForm, SignInForm
 from recensor.people.models import User
+from recensor.people.requests import SignedIn
 
 
 class SignInView(views.LoginView):
@@ -29,10 +29,11 @@ class SignInView(views.LoginView):
 class PreferencesView(LoginRequiredMixin, UpdateView):
     """How circuits are drawn and calculations written."""
 
+    request: SignedIn
     template_name = "people/preferences.html"
     form_class = PreferencesForm
     success_url = reverse_lazy("people:preferences")
 
-    def get_object(self, queryset: object = None) -> Model:
+    def get_object(self, queryset: object = None) -> User:
         """One's own account."""
         return self.request.user

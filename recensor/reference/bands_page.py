@@ -98,7 +98,8 @@ def _neighbours(value: Decimal, series: int) -> str:
 
 
 def _limits(coded: Coded, counts: int) -> str:
-    low, high = displayed_limits(*map(float, coded.limits), counts)
+    least, most = coded.limits
+    low, high = displayed_limits(float(least), float(most), counts)
     return f"A meter should show {low} to {high}."
 
 

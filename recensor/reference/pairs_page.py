@@ -28,7 +28,7 @@ class Solution:
 def stock(name: str) -> list[Stocked]:
     """The parts of ``kit-7``, or of ``E24``."""
     if name.startswith("kit-"):
-        rows = Bin.objects.filter(kit=name.removeprefix("kit-"), count__gt=0)
+        rows = Bin.objects.filter(kit=int(name.removeprefix("kit-")), count__gt=0)
         return [Stocked(float(row.value), float(row.tolerance) / 100.0, row.count) for row in rows]
     series = int(name.removeprefix("E"))
     tolerance = _USUAL_TOLERANCES[series] / 100.0

@@ -1,12 +1,13 @@
 """The band reader's pages, and values made from two parts."""
 
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from recensor.core.meters import DISPLAYS, USUAL_COUNTS
 from recensor.core.resistors import Colour
+from recensor.people.requests import SignedIn
 from recensor.reference.bands_page import band_page, printed_page, value_page
 from recensor.reference.forms import PairForm, ValueForm
 from recensor.reference.pairs_page import solutions
@@ -16,7 +17,7 @@ MOST_CHARACTERS = 200
 
 @login_required
 @require_GET
-def bands(request: HttpRequest) -> HttpResponse:
+def bands(request: SignedIn) -> HttpResponse:
     """The band reader: typed words, a colour added from the palette, or the last one taken off."""
     words = request.GET.get("bands", "")[:MOST_CHARACTERS]
     if "add" in request.GET:
@@ -28,21 +29,21 @@ def bands(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_GET
-def printed(request: HttpRequest) -> HttpResponse:
+def printed(request: SignedIn) -> HttpResponse:
     """What a printed code means."""
     return _render_bands(request, "reference/_printed.html", code=request.GET.get("code", "").strip()[:MOST_CHARACTERS])
 
 
 @login_required
 @require_GET
-def value(request: HttpRequest) -> HttpResponse:
+def value(request: SignedIn) -> HttpResponse:
     """A value's bands."""
     return _render_bands(request, "reference/_value.html", form=ValueForm(request.GET))
 
 
 @login_required
 @require_GET
-def pairs(request: HttpRequest) -> HttpResponse:
+def pairs(request: SignedIn) -> HttpResponse:
     """A wanted value made from two parts in stock."""
     form = PairForm(request.GET if "wanted" in request.GET else None, initial={"stock": request.GET.get("stock")})
     found = solutions(float(form.cleaned_data["wanted"]), form.cleaned_data["stock"]) if form.is_valid() else []
@@ -51,7 +52,7 @@ def pairs(request: HttpRequest) -> HttpResponse:
 
 
 def _render_bands(
-    request: HttpRequest, part: str, *, words: str = "", code: str = "", form: ValueForm | None = None
+    request: SignedIn, part: str, *, words: str = "", code: str = "", form: ValueForm | None = None
 ) -> HttpResponse:
     """The band reader, or for htmx the one part of it that was asked for."""
     asked = request.GET.get("counts", "")

@@ -20,7 +20,7 @@ class SignedOutMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self.get_response(request)
-        if not request.htmx or response.status_code != 302:
+        if not getattr(request, "htmx", False) or response.status_code != 302:
             return response
         if not response["Location"].startswith(resolve_url(settings.LOGIN_URL)):
             return response

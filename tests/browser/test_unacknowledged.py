@@ -1,6 +1,6 @@
 """Readings that the server has not acknowledged: kept, marked, sent again, never twice."""
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from recensor.bench.models import Reading
 from tests.browser.pages import BrowserTestCase
@@ -40,13 +40,19 @@ class Unacknowledged(BrowserTestCase):
         self.assertEqual(Reading.objects.count(), 1)
 
     def test_an_entry_that_waits_leaves_what_is_typed_at_another_point_alone(self) -> None:
+        held: list[Route] = []
+        # The route that was laid last is asked first: the first request is lost, the second one held.
+        self.page.route("**/record/", lambda route: held.append(route), times=1)
         self.page.route("**/record/", lambda route: route.abort(), times=1)
         page = self.type("0.998")
         expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: 0.998 kΩ")
         page.locator("[data-point-after]").click()
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
+        page.locator("#reading-text").fill("2.0")
+        while not held:
+            page.wait_for_timeout(20)
         with page.expect_response("**/record/"):
-            page.locator("#reading-text").fill("2.0")
+            held[0].continue_()
         expect(page.locator("#reading-text")).to_have_value("2.0")
         page.keyboard.press("Enter")
         expect(page.locator(".next h2")).to_have_text("R3 by itself")

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.http import urlencode
@@ -19,6 +19,7 @@ from recensor.core.boards import BoardError
 from recensor.core.circuit import Setup, Sheet
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 from recensor.experiments.models import Experiment
+from recensor.people.requests import SignedIn
 from recensor.web.drawings import of_setup
 from recensor.web.refusals import UNPROCESSABLE, answer
 
@@ -28,7 +29,7 @@ ADOPT = "adopt"
 
 @require_http_methods(["GET", "POST"])
 @of_run("bench.record_in_run")
-def board(request: HttpRequest, run: Run) -> HttpResponse:
+def board(request: SignedIn, run: Run) -> HttpResponse:
     """The board of a setup, or one act on it."""
     sheet = queries.load(run).core.sheet
     setup = sheet.setup((request.POST or request.GET).get("setup"))
@@ -48,19 +49,19 @@ def board(request: HttpRequest, run: Run) -> HttpResponse:
     )
 
 
-def _adopt(request: HttpRequest, run: Run, setup: Setup) -> Experiment:
+def _adopt(request: SignedIn, run: Run, setup: Setup) -> Experiment:
     core = queries.with_boards(run, queries.load(run).core)
     return services.adopt_board(request.user, core, setup)
 
 
-def _done(request: HttpRequest, run: Run, sheet: Sheet, setup: Setup, kept: KeptBoard) -> HttpResponse:
+def _done(request: SignedIn, run: Run, sheet: Sheet, setup: Setup, kept: KeptBoard) -> HttpResponse:
     if request.htmx:
         return _render(request, run, sheet, setup, kept)
     return redirect(f"{reverse('bench:board', args=(run.pk,))}?{urlencode({'setup': setup.name})}")
 
 
 def _render(
-    request: HttpRequest, run: Run, sheet: Sheet, setup: Setup, kept: KeptBoard, refused: str = ""
+    request: SignedIn, run: Run, sheet: Sheet, setup: Setup, kept: KeptBoard, refused: str = ""
 ) -> HttpResponse:
     """The page of a board; what was typed stays where it was refused."""
     side, at, probe_refused = _side(request, kept), whole_number(request.GET.get("at")) or 0, ""
@@ -86,7 +87,7 @@ def _render(
     return render(request, "bench/_board.html" if request.htmx else "bench/board.html", context, status=status)
 
 
-def _side(request: HttpRequest, kept: KeptBoard) -> Side:
+def _side(request: SignedIn, kept: KeptBoard) -> Side:
     """What is asked for; else the built board once something is on it."""
     asked = request.GET.get("side")
     if asked in set(Side):
@@ -94,7 +95,7 @@ def _side(request: HttpRequest, kept: KeptBoard) -> Side:
     return Side.BUILT if kept.built.placements or request.method == "POST" else Side.PLANNED
 
 
-def _probed(request: HttpRequest) -> tuple[str, str, Measurand]:
+def _probed(request: SignedIn) -> tuple[str, str, Measurand]:
     asked = request.GET.get("quantity")
     measurand = Measurand(asked) if asked in set(Measurand) else VOLTAGE
     return request.GET.get("red", ""), request.GET.get("black", ""), measurand

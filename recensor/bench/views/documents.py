@@ -1,6 +1,6 @@
 """What a run gives to read elsewhere: its run document, and its calculation worked out."""
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
@@ -11,12 +11,13 @@ from recensor.core.circuit import MEASURED, NOMINAL, Basis
 from recensor.core.judgement import gather, values_of
 from recensor.drawing.worked import worked
 from recensor.formats import run_document
+from recensor.people.requests import SignedIn
 from recensor.web.downloads import download
 
 
 @require_GET
 @of_run("bench.view_run")
-def work_out(request: HttpRequest, run: Run) -> HttpResponse:
+def work_out(request: SignedIn, run: Run) -> HttpResponse:
     """The calculation, step by step, from measured or nominal values; of a sealed run once all is read."""
     loaded = queries.load(run)
     sheet = loaded.core.sheet
@@ -34,7 +35,7 @@ def work_out(request: HttpRequest, run: Run) -> HttpResponse:
 
 @require_GET
 @of_run("bench.view_run")
-def document(request: HttpRequest, run: Run) -> HttpResponse:
+def document(request: SignedIn, run: Run) -> HttpResponse:
     """The run as a run document, with what stands on its boards."""
     core = queries.with_boards(run, queries.load(run).core)
     return download(run_document.write(core), f"run-{run.pk}.run.json", "application/json; charset=utf-8")

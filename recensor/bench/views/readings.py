@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -13,12 +13,13 @@ from recensor.bench.page import BenchPage, BenchState, whole_number
 from recensor.bench.queries import LoadedRun
 from recensor.bench.views import of_run
 from recensor.core.errors import Refused
+from recensor.people.requests import SignedIn
 from recensor.web.refusals import UNPROCESSABLE, answer
 
 
 @require_GET
 @of_run("bench.view_run")
-def bench(request: HttpRequest, run: Run) -> HttpResponse:
+def bench(request: SignedIn, run: Run) -> HttpResponse:
     """The bench page, or its live part when a ledger row is made the next one."""
     state = BenchState(
         chosen=whole_number(request.GET.get("point")), correcting=whole_number(request.GET.get("correct"))
@@ -28,7 +29,7 @@ def bench(request: HttpRequest, run: Run) -> HttpResponse:
 
 @require_POST
 @of_run("bench.record_in_run")
-def record(request: HttpRequest, run: Run) -> HttpResponse:
+def record(request: SignedIn, run: Run) -> HttpResponse:
     """Record a reading and go on to the next point."""
     loaded = queries.load(run)
     form = ReadingForm(request.POST, points=loaded.points)
@@ -46,7 +47,7 @@ def record(request: HttpRequest, run: Run) -> HttpResponse:
 
 @require_POST
 @of_run("bench.record_in_run")
-def strike(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
+def strike(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
     """Strike a reading through, with a reason."""
     reading = get_object_or_404(Reading, pk=reading_id, run=run)
     reason = request.POST.get("reason", "")
@@ -55,7 +56,7 @@ def strike(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
 
 @require_POST
 @of_run("bench.record_in_run")
-def move(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
+def move(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
     """The reading belongs to another point."""
     reading = get_object_or_404(Reading, pk=reading_id, run=run)
     reading.run = run
@@ -72,7 +73,7 @@ def move(request: HttpRequest, run: Run, reading_id: int) -> HttpResponse:
 
 @require_POST
 @of_run("bench.record_in_run")
-def undo(request: HttpRequest, run: Run) -> HttpResponse:
+def undo(request: SignedIn, run: Run) -> HttpResponse:
     """Strike the last reading, and go to its point."""
     return answer(
         lambda: services.undo_last(run, request.user),
@@ -81,7 +82,7 @@ def undo(request: HttpRequest, run: Run) -> HttpResponse:
     )
 
 
-def _correct(request: HttpRequest, run: Run, action: Callable[[], Reading | Act]) -> HttpResponse:
+def _correct(request: SignedIn, run: Run, action: Callable[[], Reading | Act]) -> HttpResponse:
     """Carry out a correction; the page stays at its point, and a refusal becomes a message."""
     state = BenchState(whole_number(request.POST.get("at")))
     return answer(
@@ -91,17 +92,17 @@ def _correct(request: HttpRequest, run: Run, action: Callable[[], Reading | Act]
     )
 
 
-def _refused(request: HttpRequest, run: Run, error: Refused, status: int) -> HttpResponse:
+def _refused(request: SignedIn, run: Run, error: Refused, status: int) -> HttpResponse:
     state = BenchState(whole_number(request.POST.get("at")), message=error.message)
     return _render(request, run, queries.load(run), state, status)
 
 
-def _render_at(request: HttpRequest, run: Run, reading: Reading) -> HttpResponse:
+def _render_at(request: SignedIn, run: Run, reading: Reading) -> HttpResponse:
     loaded = queries.load(run)
     return _render(request, run, loaded, BenchState(loaded.point_of(reading.pk)))
 
 
-def _render(request: HttpRequest, run: Run, loaded: LoadedRun, state: BenchState, status: int = 200) -> HttpResponse:
+def _render(request: SignedIn, run: Run, loaded: LoadedRun, state: BenchState, status: int = 200) -> HttpResponse:
     """The whole bench, or its live part for htmx; a plain form post that went well is sent back to the page."""
     page = BenchPage.of(run, loaded, state)
     if request.method == "POST" and not request.htmx and status == 200:

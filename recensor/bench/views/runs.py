@@ -2,7 +2,7 @@
 
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -16,6 +16,7 @@ from recensor.bench.views import of_run
 from recensor.core.errors import Refused
 from recensor.drawing.schematic import schematic
 from recensor.experiments.models import Experiment
+from recensor.people.requests import SignedIn
 from recensor.web.refusals import UNPROCESSABLE, answer, first_error
 
 RUNS_ON_A_PAGE = 20
@@ -23,7 +24,7 @@ RUNS_ON_A_PAGE = 20
 
 @login_required
 @require_GET
-def runs(request: HttpRequest) -> HttpResponse:
+def runs(request: SignedIn) -> HttpResponse:
     """The person's runs, newest first, each with the state of its books."""
     page = Paginator(queries.runs_of(request.user), RUNS_ON_A_PAGE).get_page(request.GET.get("page"))
     return render(request, "bench/runs.html", {"page": page, "books": books_of(list(page))})
@@ -31,7 +32,7 @@ def runs(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_http_methods(["GET", "POST"])
-def new_run(request: HttpRequest) -> HttpResponse:
+def new_run(request: SignedIn) -> HttpResponse:
     """Plan a run; what was typed stays when something is wrong with it."""
     form = NewRunForm(request.POST or None)
 
@@ -49,7 +50,7 @@ def new_run(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_POST
-def start(request: HttpRequest, experiment_id: int) -> HttpResponse:
+def start(request: SignedIn, experiment_id: int) -> HttpResponse:
     """Begin a run of an experiment."""
     experiment = get_object_or_404(Experiment, pk=experiment_id)
     form = StartRunForm(request.POST)
@@ -68,7 +69,7 @@ def start(request: HttpRequest, experiment_id: int) -> HttpResponse:
 
 @login_required
 @require_POST
-def begin_on_board(request: HttpRequest) -> HttpResponse:
+def begin_on_board(request: SignedIn) -> HttpResponse:
     """Draw by building: begin on an empty board."""
     run = services.begin_on_board(request.user)
     return redirect(f"{reverse('bench:board', args=(run.pk,))}?side={Side.BUILT}")
@@ -76,7 +77,7 @@ def begin_on_board(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_POST
-def preview(request: HttpRequest) -> HttpResponse:
+def preview(request: SignedIn) -> HttpResponse:
     """The circuit as far as the new-run form describes one."""
     form = NewRunForm({**request.POST.dict(), "title": "preview"})
     return render(request, "bench/_preview.html", _drawing_of(request, form))
@@ -84,17 +85,17 @@ def preview(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 @of_run("bench.record_in_run")
-def return_parts(request: HttpRequest, run: Run) -> HttpResponse:
+def return_parts(request: SignedIn, run: Run) -> HttpResponse:
     """The parts go back into the kit."""
     services.return_parts(run)
     return redirect(run)
 
 
-def _render_new_run(request: HttpRequest, form: NewRunForm, status: int) -> HttpResponse:
+def _render_new_run(request: SignedIn, form: NewRunForm, status: int) -> HttpResponse:
     return render(request, "bench/new_run.html", {"form": form, **_drawing_of(request, form)}, status=status)
 
 
-def _drawing_of(request: HttpRequest, form: NewRunForm) -> dict[str, object]:
+def _drawing_of(request: SignedIn, form: NewRunForm) -> dict[str, object]:
     """The drawing of a form that describes a circuit, else nothing."""
     if not form.is_bound or not form.is_valid():
         return {}

@@ -1,8 +1,8 @@
 """What each target should read: calculated from nominal values, and again from measured ones."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property, partial
+from functools import cached_property, lru_cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,7 @@ from recensor.core.circuit import (
     NOMINAL,
     Across,
     Basis,
+    Part,
     PartAlone,
     Setup,
     Sheet,
@@ -108,43 +109,61 @@ def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurement
         elif not isinstance(target, TouchedLeads):
             by_setup.setdefault(target.setup, {})[target] = None
     for name, wanted in by_setup.items():
-        circuit = _Circuit(sheet, sheet.setups[name])
+        setup = sheet.setups[name]
+        circuit = _Circuit.of(setup, sheet.parts)
         for basis in Basis:
-            values = values_of(sheet, circuit.setup, measurements, basis)
-            _InSetup(circuit, basis, values, found).calculate(list(wanted))
+            values = values_of(sheet, setup, measurements, basis)
+            here = _calculated(circuit, basis, tuple(values.parts.items()), tuple(wanted))
+            found.answers.update(here.answers)
+            found.warnings.update(here.warnings)
     return found
 
 
 @dataclass(frozen=True)
 class _Circuit:
-    """One setup of a sheet as networks, live and dead, whatever values they are solved with."""
+    """One setup as networks, live and dead, whatever values they are solved with."""
 
-    sheet: Sheet
-    setup: Setup
+    setup: str
+    reference: str
+    powered: tuple[Element, ...]
+    passive: tuple[Element, ...]
+    off: frozenset[str]
+
+    @classmethod
+    def of(cls, setup: Setup, parts: Mapping[str, Part]) -> "_Circuit":
+        """The circuit of a setup."""
+        any_values = dict.fromkeys(setup.connections, 1.0)
+        powered, passive = elements_of(setup, parts, any_values), dead(setup, parts, any_values)
+        return cls(setup.name, setup.reference, tuple(powered), tuple(passive), setup.sources_off)
 
     @cached_property
     def live(self) -> Network:
         """What is powered. Raises the errors of `Network`."""
-        return Network(elements_of(self.setup, self.sheet.parts, self._any), self.setup.reference)
+        return Network(self.powered, self.reference)
 
     @cached_property
     def dead(self) -> Network | None:
         """What an ohmmeter meets; None where there is nothing. Raises the errors of `Network`."""
-        passive = dead(self.setup, self.sheet.parts, self._any)
-        return Network(passive, passive[0].first) if passive else None
+        return Network(self.passive, self.passive[0].first) if self.passive else None
 
-    @property
-    def _any(self) -> dict[str, float]:
-        return dict.fromkeys(self.setup.connections, 1.0)
+
+# Most readings change no value that the circuit is calculated from: what was calculated last is kept.
+@lru_cache(maxsize=256)
+def _calculated(
+    circuit: _Circuit, basis: Basis, values: tuple[tuple[str, Value], ...], targets: tuple[Target, ...]
+) -> Calculations:
+    found = Calculations({})
+    _InSetup(circuit, basis, Values(dict(values)), found).calculate(targets)
+    return found
 
 
 class _Known:
     """What is known of a circuit's elements, as columns in their order."""
 
-    def __init__(self, elements: Sequence[Element], setup: Setup, values: Values) -> None:
+    def __init__(self, elements: Sequence[Element], off: Collection[str], values: Values) -> None:
         filled, known = values.filled(), [values.parts[element.name] for element in elements]
         self._names = [element.name for element in elements]
-        wires = [element.name in setup.sources_off for element in elements]
+        wires = [element.name in off for element in elements]
         self.values = np.array([0.0 if wire else filled[e.name] for e, wire in zip(elements, wires, strict=True)])
         self.sizes = np.where(self.values == 0.0, 1.0, self.values)
         self.counts = ~np.array(wires, bool)
@@ -178,7 +197,7 @@ class _InSetup:
             try:
                 work()
             except NetworkError as error:
-                self._warn(f"setups.{self.circuit.setup.name}", f"not calculated from {self.basis} values: {error}")
+                self._warn(f"setups.{self.circuit.setup}", f"not calculated from {self.basis} values: {error}")
 
     def _live(self, targets: Sequence[Across | Through]) -> None:
         """Voltages and currents: one factorisation, and all adjoints in the same solution."""
@@ -190,7 +209,7 @@ class _InSetup:
                 self._answers(target, Calculated(open=True))
             else:
                 asked.append(target)
-        known = _Known(network.elements, self.circuit.setup, self.values)
+        known = _Known(network.elements, self.circuit.off, self.values)
         solution = network.solve(known.values, asked)
         scales = {True: solution.driving_current, False: solution.driving_voltage}
         values = [float(solution.answer(target)) for target in asked]
@@ -204,7 +223,7 @@ class _InSetup:
             if target not in closed:
                 self._answers(target, Calculated(open=True))
         if network and closed:
-            known = _Known(network.elements, self.circuit.setup, self.values)
+            known = _Known(network.elements, self.circuit.off, self.values)
             ohms, slopes = network.resistances([target.nodes for target in closed], known.values)
             self._answer(closed, ohms, slopes, [float(known.values.max())] * len(closed), known)
 

@@ -1,6 +1,6 @@
 """What an experiment gives to read: worked out, tried with other values, as a run document, as a netlist."""
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET
@@ -15,13 +15,14 @@ from recensor.experiments.views import of_experiment
 from recensor.experiments.views.sheet import render_sheet
 from recensor.experiments.what_if_page import what_if_page
 from recensor.formats import run_document, spice
+from recensor.people.requests import SignedIn
 from recensor.web.downloads import download
 from recensor.web.refusals import answer
 
 
 @require_GET
 @of_experiment()
-def try_out(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+def try_out(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """What every quantity would be with other values."""
     sheet, setup = _sheet_and_setup(request, experiment)
     context = {**_context(experiment, sheet, setup), "page": what_if_page(sheet, setup, request.GET), "here": "what if"}
@@ -30,7 +31,7 @@ def try_out(request: HttpRequest, experiment: Experiment) -> HttpResponse:
 
 @require_GET
 @of_experiment()
-def work_out(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+def work_out(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """The calculation, step by step, from nominal values."""
     sheet, setup = _sheet_and_setup(request, experiment)
     conventions = request.user.conventions
@@ -41,7 +42,7 @@ def work_out(request: HttpRequest, experiment: Experiment) -> HttpResponse:
 
 @require_GET
 @of_experiment()
-def document(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+def document(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """The experiment as a run document without readings."""
     text = run_document.write(Run(queries.sheet_of(experiment)))
     return download(text, f"{_file_name(experiment)}.run.json", "application/json; charset=utf-8")
@@ -49,7 +50,7 @@ def document(request: HttpRequest, experiment: Experiment) -> HttpResponse:
 
 @require_GET
 @of_experiment()
-def netlist(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+def netlist(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """One setup as a SPICE netlist."""
     sheet, setup = _sheet_and_setup(request, experiment)
     return answer(
@@ -63,7 +64,7 @@ def _context(experiment: Experiment, sheet: Sheet, setup: Setup) -> dict[str, ob
     return {"experiment": experiment, "setup": setup.name, "setups": list(sheet.setups)}
 
 
-def _sheet_and_setup(request: HttpRequest, experiment: Experiment) -> tuple[Sheet, Setup]:
+def _sheet_and_setup(request: SignedIn, experiment: Experiment) -> tuple[Sheet, Setup]:
     """An experiment's sheet, and the setup that the address names, else its first."""
     sheet = queries.sheet_of(experiment)
     return sheet, sheet.setup(request.GET.get("setup"))

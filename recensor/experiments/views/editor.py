@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
@@ -13,6 +13,7 @@ from recensor.experiments.acts import ACTS, COMMON
 from recensor.experiments.editor_page import Editor, Refusal, editor_page, refusal
 from recensor.experiments.models import Experiment
 from recensor.experiments.views import CHANGE, of_experiment
+from recensor.people.requests import SignedIn
 from recensor.web.fields import MOST_CHARACTERS
 from recensor.web.refusals import answer
 
@@ -21,7 +22,7 @@ MOVES: dict[str, Callable[[Experiment], None]] = {"undo": services.undo, "redo":
 
 @require_http_methods(["GET", "POST"])
 @of_experiment()
-def experiment(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+def experiment(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """The editor, or one act on the circuit."""
     if request.method == "GET":
         page = _page(request, experiment, request.GET.get("setup", ""), request.GET.get("part", ""))
@@ -44,7 +45,7 @@ def experiment(request: HttpRequest, experiment: Experiment) -> HttpResponse:
     return answer(lambda: _carry_out(request, experiment, name, typed), done, refused)
 
 
-def _carry_out(request: HttpRequest, experiment: Experiment, name: str, typed: dict[str, str]) -> Sheet | None:
+def _carry_out(request: SignedIn, experiment: Experiment, name: str, typed: dict[str, str]) -> Sheet | None:
     """The changed sheet; None where the experiment went back or forth."""
     if name in MOVES:
         MOVES[name](experiment)
@@ -54,7 +55,7 @@ def _carry_out(request: HttpRequest, experiment: Experiment, name: str, typed: d
     return services.edit(experiment, request.user, lambda sheet: ACTS[name].carry_out(sheet, typed))
 
 
-def _page(request: HttpRequest, experiment: Experiment, setup: str, part: str, changed: Sheet | None = None) -> Editor:
+def _page(request: SignedIn, experiment: Experiment, setup: str, part: str, changed: Sheet | None = None) -> Editor:
     """The editor's page; `changed` is the sheet that was just made."""
     can_undo, can_redo = (True, False) if changed else queries.ways_on(experiment)
     shown = request.GET.get("show") or request.POST.get("show", "")
@@ -63,7 +64,7 @@ def _page(request: HttpRequest, experiment: Experiment, setup: str, part: str, c
 
 
 def _render(
-    request: HttpRequest, experiment: Experiment, page: Editor, refused: Refusal | None = None, status: int = 200
+    request: SignedIn, experiment: Experiment, page: Editor, refused: Refusal | None = None, status: int = 200
 ) -> HttpResponse:
     """The editor, or for htmx its live part."""
     context = {

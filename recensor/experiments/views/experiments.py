@@ -1,13 +1,14 @@
 """Experiments as a whole: the list, new ones, copies."""
 
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from recensor.experiments import services
 from recensor.experiments.forms import BeginForm, ImportForm, LineForm
 from recensor.experiments.models import Experiment
+from recensor.people.requests import SignedIn
 from recensor.web import drawings
 from recensor.web.refusals import UNPROCESSABLE
 
@@ -16,7 +17,7 @@ MOST_LISTED = 200
 
 @login_required
 @require_GET
-def experiments_list(request: HttpRequest) -> HttpResponse:
+def experiments_list(request: SignedIn) -> HttpResponse:
     """Everyone's experiments, the latest first."""
     rows = Experiment.objects.select_related("owner")[:MOST_LISTED]
     return render(request, "experiments/experiments.html", {"experiments": rows})
@@ -24,7 +25,7 @@ def experiments_list(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_http_methods(["GET", "POST"])
-def new_experiment(request: HttpRequest) -> HttpResponse:
+def new_experiment(request: SignedIn) -> HttpResponse:
     """Begin from a line, a shape, a ready-made experiment, a file or a node list."""
     asked = request.POST.get("by") if request.method == "POST" else None
     line = LineForm(request.POST if asked == "line" else None)
@@ -47,7 +48,7 @@ def new_experiment(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_POST
-def duplicate(request: HttpRequest, experiment_id: int) -> HttpResponse:
+def duplicate(request: SignedIn, experiment_id: int) -> HttpResponse:
     """A copy of one's own, of anyone's experiment."""
     return redirect(services.duplicate(get_object_or_404(Experiment, pk=experiment_id), request.user))
 

@@ -1,6 +1,6 @@
 """The sheet of an experiment: what it asks for, and how it is judged."""
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
@@ -9,13 +9,14 @@ from recensor.experiments import queries, services
 from recensor.experiments.forms import AskedForm, SettingsForm
 from recensor.experiments.models import Experiment
 from recensor.experiments.views import CHANGE, of_experiment
+from recensor.people.requests import SignedIn
 from recensor.web import drawings
 from recensor.web.refusals import UNPROCESSABLE, first_error
 
 
 @require_http_methods(["GET", "POST"])
 @of_experiment()
-def sheet(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+def sheet(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """What the experiment asks for and how it is judged."""
     form = SettingsForm(request.POST or None, initial=_settings(experiment))
     if request.method == "POST" and form.is_valid():
@@ -26,7 +27,7 @@ def sheet(request: HttpRequest, experiment: Experiment) -> HttpResponse:
 
 @require_POST
 @of_experiment()
-def asked(request: HttpRequest, experiment: Experiment) -> HttpResponse:
+def asked(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """Choose the readings that are asked for."""
     form = AskedForm(request.POST, count=len(usual_readings(queries.sheet_of(experiment))))
     if not form.is_valid():
@@ -36,7 +37,7 @@ def asked(request: HttpRequest, experiment: Experiment) -> HttpResponse:
 
 
 def render_sheet(
-    request: HttpRequest,
+    request: SignedIn,
     experiment: Experiment,
     *,
     form: SettingsForm | None = None,

@@ -1,5 +1,6 @@
 """The demo's experiments: circuits of the weather station. Made up for it."""
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from recensor.core.circuit import asking_everything, node_list, one_line
@@ -46,6 +47,6 @@ def load(author: User) -> None:
     )
 
 
-def remove(authors: object) -> None:
+def remove(authors: Iterable[User]) -> None:
     """Take these people's experiments away; runs that followed them keep their sheets."""
     Experiment.objects.filter(owner__in=authors).delete()

@@ -2,6 +2,7 @@
 
 import random
 import uuid
+from collections.abc import Iterable
 from decimal import Decimal
 
 from recensor.core.quantity import parse
@@ -36,7 +37,7 @@ def load(keeper: User) -> None:
         services.sort_part(table.pk, keeper, parse(text, "Ω", unit), uuid.uuid4())
 
 
-def remove(keepers: object) -> None:
+def remove(keepers: Iterable[User]) -> None:
     """Take these people's kits away, but for those that somebody else has drawn parts from."""
     kits = Kit.objects.filter(owner__in=keepers).exclude(bins__drawn_parts__isnull=False)
     entries = SortedPart.objects.filter(sorting__kit__in=kits)
