@@ -40,31 +40,43 @@ class Unacknowledged(BrowserTestCase):
         self.assertEqual(Reading.objects.count(), 1)
 
     def test_an_entry_that_waits_leaves_what_is_typed_at_another_point_alone(self) -> None:
-        held: list[Route] = []
-        # The route that was laid last is asked first: the first request is lost, the second one held.
-        self.page.route("**/record/", lambda route: held.append(route), times=1)
-        self.page.route("**/record/", lambda route: route.abort(), times=1)
+        held = self.lose_one_and_hold_the_next()
         page = self.type("0.998")
-        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: 0.998 kΩ")
-        page.locator("[data-point-after]").click()
-        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+        self.go_on_to_the_next_point("Not saved: 0.998 kΩ")
         page.locator("#reading-text").fill("2.0")
-        while not held:
-            page.wait_for_timeout(20)
         with page.expect_response("**/record/"):
-            held[0].continue_()
+            self.let_go(held)
         expect(page.locator("#reading-text")).to_have_value("2.0")
         page.keyboard.press("Enter")
         expect(page.locator(".next h2")).to_have_text("R3 by itself")
         self.assertEqual([(r.of, r.text) for r in Reading.objects.all()], [("R1", "0.998"), ("R2", "2.0")])
 
     def test_a_waiting_entry_that_is_refused_later_is_said(self) -> None:
-        self.page.route("**/record/", lambda route: route.abort(), times=1)
+        held = self.lose_one_and_hold_the_next()
         page = self.type("about 1k")
-        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: about 1k")
-        page.locator("[data-point-after]").click()
+        self.go_on_to_the_next_point("Not saved: about 1k")
+        self.let_go(held)
         expect(page.locator("#refusal")).to_contain_text("did not take about 1k")
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
+
+    def lose_one_and_hold_the_next(self) -> list[Route]:
+        """The first sending is lost; the second waits in the list that is given."""
+        held: list[Route] = []
+        # The route that was laid last is asked first.
+        self.page.route("**/record/", lambda route: held.append(route), times=1)
+        self.page.route("**/record/", lambda route: route.abort(), times=1)
+        return held
+
+    def go_on_to_the_next_point(self, said: str) -> None:
+        expect(self.page.locator("[data-not-saved]")).to_contain_text(said)
+        self.page.locator("[data-point-after]").click()
+        expect(self.page.locator(".next h2")).to_have_text("R2 by itself")
+
+    def let_go(self, held: list[Route]) -> None:
+        """Let the held sending pass, as soon as it is there."""
+        while not held:
+            self.page.wait_for_timeout(20)
+        held[0].continue_()
 
     def test_double_click_makes_one_reading(self) -> None:
         self.page.locator("#reading-text").fill("0.998")
