@@ -339,7 +339,12 @@ class Paths(TestCase):
 
 class Tidy(TestCase):
     def test_nothing_lies_over_another_part_where_there_is_room(self) -> None:
-        for line in ("9V: 1k + 2k + 3k", "9V: 1k | 2k | 3k", "9V: 1k + (2k | 3k) + 4k"):
+        for line in (
+            "9V: 1k + 2k + 3k",
+            "9V: 1k | 2k | 3k",
+            "9V: 1k + (2k | 3k) + 4k",
+            "9V: (5k + 2k + 4k + (5k | 5k)) | 5k",
+        ):
             sheet = one_line.read(line)
             layout = planned(sheet, sheet.setup())
             spans = [
