@@ -54,14 +54,14 @@ def student_factor(count: int) -> float:
     return _STUDENT_95[count - 1] / COVERAGE_FACTOR if count < 10 else 1.0
 
 
-def propagate(sensitivities: Array, covariance: Array) -> float:
+def propagate(sensitivities: Array, covariance: Array) -> Array:
     """Combined standard uncertainty √(s · C · s) (JCGM 100, 5.2.2).
 
-    `sensitivities` has shape (n,); `covariance` has shape (n, n), or (n,) for variances of
-    independent quantities.
+    `sensitivities` has shape (n,), or (answers, n) for several answers at once, which gives one uncertainty each;
+    `covariance` has shape (n, n), or (n,) for variances of independent quantities.
     """
-    weighted = covariance * sensitivities if covariance.ndim == 1 else covariance @ sensitivities
-    return math.sqrt(max(0.0, float(sensitivities @ weighted)))
+    weighted = sensitivities * covariance if covariance.ndim == 1 else sensitivities @ covariance
+    return np.asarray(np.sqrt(np.maximum(0.0, (sensitivities * weighted).sum(axis=-1))))
 
 
 def expanded(standard: float | None) -> float | None:

@@ -1,13 +1,10 @@
 """What a view behind sign-in is asked with."""
 
-from django.http import HttpRequest
-from django_htmx.middleware import HtmxDetails
-
 from recensor.people.models import User
+from recensor.web.requests import HtmxRequest
 
 
-class SignedIn(HttpRequest):
-    """A request of someone who is signed in, and whether htmx sent it; the middlewares see to both."""
+class SignedIn(HtmxRequest):
+    """A request of someone who is signed in."""
 
     user: User
-    htmx: HtmxDetails

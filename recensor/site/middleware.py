@@ -6,6 +6,8 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import resolve_url
 
+from recensor.web.requests import HtmxRequest
+
 UNAUTHORISED = 401
 
 
@@ -18,9 +20,9 @@ class SignedOutMiddleware:
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
-    def __call__(self, request: HttpRequest) -> HttpResponse:
+    def __call__(self, request: HtmxRequest) -> HttpResponse:
         response = self.get_response(request)
-        if not getattr(request, "htmx", False) or response.status_code != 302:
+        if not request.htmx or response.status_code != 302:
             return response
         if not response["Location"].startswith(resolve_url(settings.LOGIN_URL)):
             return response

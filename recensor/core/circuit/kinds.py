@@ -47,11 +47,6 @@ class Kind:
         """Whether the part drives the circuit: a source."""
         return self.off is not None
 
-    @property
-    def slug(self) -> str:
-        """The word as names of files and style classes write it: ``voltage-source``."""
-        return self.word.replace(" ", "-")
-
     def __reduce__(self) -> tuple[object, tuple[str]]:
         return kind_called, (self.word,)
 

@@ -33,7 +33,7 @@ from recensor.core.solving import (
     stated,
     stated_value,
 )
-from recensor.core.uncertainty import Array
+from recensor.core.uncertainty import Array, propagate
 
 
 @dataclass(frozen=True)
@@ -237,7 +237,7 @@ class _InSetup:
         thresholds = [ZERO_SHARE * scale for scale in scales]
         matters = (np.abs(slopes * known.sizes) > np.array(thresholds)[:, None]) & known.counts
         nameless, vague = matters & known.missing, matters & known.vague
-        standards = np.sqrt((slopes * matters) ** 2 @ known.variances).tolist()
+        standards = propagate(slopes * matters, known.variances).tolist()
         are_nameless, are_vague = nameless.any(axis=1).tolist(), vague.any(axis=1).tolist()
         for k, target in enumerate(targets):
             for name in known.named(nameless[k]) if are_nameless[k] else ():

@@ -301,11 +301,6 @@ class Solution:
             islands.setdefault(self.network._islands.top(k), []).append(float(self._unknowns[k]))
         return max(max(group) - min(group) for group in islands.values())
 
-    @cached_property
-    def largest_current(self) -> float:
-        """The largest current in amperes in any part."""
-        return max(abs(float(self.current(e.name))) for e in self.network.elements)
-
     def answer(self, asked: Asked) -> Column:
         """What was asked: a voltage or a current."""
         return self.voltage(*asked.nodes) if isinstance(asked, Across) else self.current(asked.part)

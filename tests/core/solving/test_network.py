@@ -73,7 +73,7 @@ class Laws(TestCase):
             solve([e._replace(value=e.value if e.kind is R or e.name == name else 0.0) for e in elements], "n0")
             for name in sources
         ]
-        scale = max(one.largest_current for one in [*alone, together]) or 1.0
+        scale = max(abs(float(one.current(e.name))) for one in [*alone, together] for e in elements) or 1.0
         for e in elements:
             parts = [float(one.current(e.name)) for one in alone]
             self.assertAlmostEqual(sum(parts) / scale, float(together.current(e.name)) / scale, places=6)
