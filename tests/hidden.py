@@ -1,11 +1,14 @@
-"""A bench with hidden true values, and what an ideal meter shows of it."""
+"""Runs on a bench with hidden true values, read by a meter that is exact to a number of digits."""
 
 from collections.abc import Mapping, Sequence
 
-from recensor.core.circuit import Across, PartAlone, Sheet, Target
-from recensor.core.quantity import RESISTANCE, parse
+import numpy as np
+
+from recensor.core.circuit import Sheet, Target
+from recensor.core.meters import EXACT
+from recensor.core.quantity import parse
 from recensor.core.record import Reading, Run
-from recensor.core.solving import dead, operate, resistance_between
+from recensor.core.simulation import Bench, Meter
 
 
 def off_by(sheet: Sheet, factors: Sequence[float]) -> dict[str, float]:
@@ -17,14 +20,7 @@ def off_by(sheet: Sheet, factors: Sequence[float]) -> dict[str, float]:
 
 def true_value(target: Target, sheet: Sheet, true: Mapping[str, float]) -> float:
     """What an ideal meter would show at a target of any setup, in SI units."""
-    if isinstance(target, PartAlone):
-        return true[target.part]
-    setup = sheet.setups[target.setup]
-    here = {name: true[name] for name in setup.connections}
-    if isinstance(target, Across) and target.measurand is RESISTANCE:
-        (seen,) = resistance_between(dead(setup, sheet.parts, here), [target.nodes])
-        return seen[0]
-    return float(operate(sheet, setup, here).solution.answer(target))
+    return Bench(sheet, true, Meter(EXACT, np.random.default_rng(1))).true_value(target)
 
 
 def honest(sheet: Sheet, true: Mapping[str, float], digits: int = 5, slip: tuple[int, float] | None = None) -> Run:
@@ -33,4 +29,4 @@ def honest(sheet: Sheet, true: Mapping[str, float], digits: int = 5, slip: tuple
     for k, target in enumerate(sheet.asked):
         value = true_value(target, sheet, true) * (slip[1] if slip and slip[0] == k else 1.0)
         readings.append(Reading(target, parse(f"{value:.{digits - 1}e}", target.unit)))
-    return Run(sheet, tuple(readings))
+    return Run(sheet, tuple(readings), meters={"exact": EXACT})

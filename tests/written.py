@@ -12,6 +12,7 @@ from recensor.core.circuit import (
     TouchedLeads,
     kind_of_letter,
 )
+from recensor.core.meters import EXACT, Profile
 from recensor.core.quantity import RESISTANCE, VOLTAGE, parse, parse_percent
 from recensor.core.record import Reading, Run
 
@@ -55,12 +56,14 @@ def run(
     *readings: list[Reading],
     judge: Judge | None = None,
     reference: str = "gnd",
+    meter: Profile | None = EXACT,
     **setups: Setup,
 ) -> Run:
-    """A run with the setup ``main`` and perhaps more."""
+    """A run with the setup ``main`` and perhaps more, read with an exact meter; None is one that nobody described."""
     main = Setup("main", reference, connections)
     sheet = Sheet("test", {p.name: p for p in parts}, {"main": main, **setups}, judge=judge or Judge())
-    return Run(sheet, tuple(one for group in readings for one in group))
+    meters = {meter.name: meter} if meter else {}
+    return Run(sheet, tuple(one for group in readings for one in group), meters=meters)
 
 
 def chain(

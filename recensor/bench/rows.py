@@ -30,8 +30,8 @@ from recensor.people.models import User
 
 # The columns that a reading of the core is made of; the last are those of an act on it that was not undone.
 COLUMNS = (
-    "pk", "run_id", "quantity", "of", "red", "black", "through", "setup", "text", "unit", "value", "resolution",
-    "range", "meter__name", "note", "time", "author__username",
+    "pk", "run_id", "quantity", "of", "red", "black", "through", "setup", "at", "text", "unit", "value", "resolution",
+    "range", "meter__name", "look", "note", "time", "author__username",
 )  # fmt: skip
 ACT_COLUMNS = ("lines__effect", "lines__act__reason", "lines__act__author__username", "lines__act__time",
                "lines__act_id", "lines__act__undone_by")  # fmt: skip
@@ -54,6 +54,7 @@ def row_of(
         resolution=reading.value.resolution,
         range=reading.range.text if reading.range else "",
         meter=run.meter,
+        look=reading.counted is False,
         note=reading.note or "",
         author=author,
         time=received,
@@ -78,7 +79,7 @@ def readings_of(rows: Iterable[Mapping[str, Any]]) -> dict[int, record.Reading]:
 
 def reading_of(row: Mapping[str, Any]) -> record.Reading:
     """The reading of a row, as it was taken."""
-    target = target_of(row["quantity"], row["of"], row["red"], row["black"], row["through"], row["setup"])
+    target = target_of(row["quantity"], row["of"], row["red"], row["black"], row["through"], row["setup"], row["at"])
     return record.Reading(
         target=target,
         value=Quantity(row["text"], _exact(row["value"]), _exact(row["resolution"]), target.unit, beside=row["unit"]),
@@ -87,6 +88,7 @@ def reading_of(row: Mapping[str, Any]) -> record.Reading:
         note=row["note"] or None,
         time=row["time"],
         by=row["author__username"],
+        counted=False if row["look"] else None,
     )
 
 
@@ -130,13 +132,13 @@ def extra_parts(state: models.BoardState) -> dict[str, Part]:
 
 
 @lru_cache(maxsize=4096)
-def target_of(quantity: str, of: str, red: str, black: str, through: str, setup: str) -> Target:
+def target_of(quantity: str, of: str, red: str, black: str, through: str, setup: str, at: str) -> Target:
     """The target that a row's columns name; trials share one."""
     if of:
         return PartAlone(of, Measurand(quantity), setup or None)
     if red:
-        return Across(Measurand(quantity), (red, black), setup)
-    return Through(through, setup) if through else TouchedLeads()
+        return Across(Measurand(quantity), (red, black), setup, at or None)
+    return Through(through, setup, at or None) if through else TouchedLeads()
 
 
 def _columns_of(target: Target) -> dict[str, str]:
@@ -146,8 +148,8 @@ def _columns_of(target: Target) -> dict[str, str]:
     if isinstance(target, PartAlone):
         return {"of": target.part, "setup": target.setup or ""}
     if isinstance(target, Through):
-        return {"through": target.part, "setup": target.setup}
-    return {"red": target.red, "black": target.black, "setup": target.setup}
+        return {"through": target.part, "setup": target.setup, "at": target.at or ""}
+    return {"red": target.red, "black": target.black, "setup": target.setup, "at": target.at or ""}
 
 
 def _strike(row: Mapping[str, Any]) -> record.Strike:

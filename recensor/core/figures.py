@@ -21,7 +21,10 @@ def engineering(value: float | Decimal, resolution: float | Decimal, unit: str) 
     """
     place = math.floor(math.log10(float(resolution)) + 1e-9)
     exact = Decimal(str(value)).quantize(Decimal(1).scaleb(place))
-    exponent = 3 * math.ceil(place / 3) if exact == 0 else 3 * (exact.adjusted() // 3)
+    return _engineering(exact, place, 3 * math.ceil(place / 3) if exact == 0 else 3 * (exact.adjusted() // 3), unit)
+
+
+def _engineering(exact: Decimal, place: int, exponent: int, unit: str) -> str:
     exponent = min(max(exponent, -12), 12)
     mantissa = f"{exact.scaleb(-exponent):.{max(0, exponent - place)}f}".replace("-", "−")
     return f"{mantissa} {_PREFIX_BY_EXPONENT[exponent]}{unit}"
@@ -60,10 +63,21 @@ def signed_percent(percentage: float) -> str:
 
 
 def as_read(quantity: Quantity, unit: str) -> str:
-    """Write a reading with just the digits that were typed, or ``over-range``."""
+    """Write a reading with just the digits that were typed, or ``over-range``.
+
+    Examples
+    --------
+    >>> from recensor.core.quantity import parse
+    >>> as_read(parse("0.80"), "A"), as_read(parse("0.8"), "A")
+    ('0.80 A', '0.8 A')
+    """
     if quantity.value is None or quantity.resolution is None:
         return "over-range"
-    return engineering(quantity.value, quantity.resolution, unit)
+    place = math.floor(math.log10(float(quantity.resolution)) + 1e-9)
+    exact = quantity.value.quantize(Decimal(1).scaleb(place))
+    # The prefix may be so small at most that its last digit is the one that was typed.
+    smallest = 3 * math.ceil(place / 3)
+    return _engineering(exact, place, max(3 * (exact.adjusted() // 3), smallest) if exact else smallest, unit)
 
 
 def stated(value: Decimal, unit: str) -> str:
@@ -74,7 +88,8 @@ def stated(value: Decimal, unit: str) -> str:
     >>> stated(Decimal("4700"), "Ω"), stated(Decimal("0.47"), "Ω"), stated(Decimal("100.0"), "Ω")
     ('4.7 kΩ', '470 mΩ', '100 Ω')
     """
-    number, prefixed = engineering(value, Decimal(1).scaleb(value.adjusted() - 5), unit).split(" ")
+    digits = len(value.normalize().as_tuple().digits) if value else 1
+    number, prefixed = engineering(value, Decimal(1).scaleb(value.adjusted() - digits + 1), unit).split(" ")
     return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {prefixed}"
 
 

@@ -27,15 +27,20 @@ _UNIT_WORDS = {
     "w": WATT, "watt": WATT, "watts": WATT,
     "%": PERCENT,
 }  # fmt: skip
-_SAME_SIGN = str.maketrans({"−": "-", "–": "-", "Ω": "Ω", "μ": "µ", "\u00a0": " ", "\u202f": " ", "\u2009": " "})
+_PREFIX_WORDS = {"giga": "G", "mega": "M", "kilo": "k", "milli": "m", "micro": "µ", "nano": "n", "pico": "p"}
+_SAME_SIGN = str.maketrans({
+    **dict.fromkeys("−–\u2010\u2011\ufe63\uff0d", "-"), "Ω": "Ω", "μ": "µ", **dict.fromkeys("\u00a0\u202f\u2009", " "),
+})  # fmt: skip
 
 _PLAIN = re.compile(
-    r"(?P<sign>[+-]?) ?(?P<whole>[0-9]+(?: [0-9]{3})*|)(?P<point>[.,]?)(?P<fraction>[0-9]*)"
+    r"(?P<sign>[+-]?) ?(?P<whole>[0-9]+(?: [0-9]{3})*|)(?:[.,](?P<fraction>[0-9]*))?"
     r"(?:[eE](?P<exponent>[+-]?[0-9]{1,3}))? ?(?P<suffix>[^0-9.,+\- ]*)"
 )
 _LETTER_CODED = re.compile(
     r"(?P<sign>[+-]?)(?P<whole>[0-9]*)(?P<letter>[RrkKMmGTuµnVvAa])(?P<fraction>[0-9]+) ?(?P<suffix>[^0-9.,+\- ]*)"
 )
+_COMMA_OF_THOUSANDS = re.compile(r"[+-]?[1-9][0-9]{0,2},[0-9]{3} ?(?P<suffix>[^0-9.,+\- ]*)")
+_PREFIX_WORD = re.compile(rf"(?<![^\W\d])({'|'.join(_PREFIX_WORDS)})[ -]?(?=[^\W\d]|$)", re.IGNORECASE)
 _OVER_RANGE = re.compile(r"[+-]?(?:[0O]\.?L\.?|OVER|OVERLOAD) ?(?P<suffix>[^0-9.,+\- ]*)", re.IGNORECASE)
 
 
@@ -131,10 +136,8 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
         raise QuantityError(f"Nothing is written here; write a number, for example {_example(unit)}.")
     if len(typed) > LONGEST_TEXT:
         raise QuantityError(f"This is {len(typed)} characters long; a value has at most {LONGEST_TEXT}.")
-    plain = typed.translate(_SAME_SIGN)
-    beside_prefix, beside_unit = (
-        _split_suffix(beside.strip().translate(_SAME_SIGN), beside) if beside.strip() else ("", None)
-    )
+    plain = _plain_text(typed)
+    beside_prefix, beside_unit = _split_suffix(_plain_text(beside.strip()), beside)
 
     if (match := _OVER_RANGE.fullmatch(plain)) or (one_is_over_range and plain == "1"):
         said = _split_suffix(match["suffix"], typed)[1] if match else None
@@ -217,9 +220,15 @@ def _read_number(plain: str, typed: str, unit: str | None) -> tuple[Decimal, int
         raise QuantityError(f"“{typed}” is not understood: digits are grouped in threes, as in 12 000.")
     prefix, said = _split_suffix(match["suffix"], typed)
     number = f"{match['sign']}{whole.replace(' ', '') or '0'}"
-    if match["fraction"]:
-        number += f".{match['fraction']}"
-    return Decimal(number), len(match["fraction"]), int(match["exponent"] or 0), prefix, said
+    fraction = match["fraction"] or ""
+    if fraction:
+        number += f".{fraction}"
+    return Decimal(number), len(fraction), int(match["exponent"] or 0), prefix, said
+
+
+def _plain_text(text: str) -> str:
+    """The text with one kind of minus and space, and a prefix that is written out as its letter before the unit."""
+    return _PREFIX_WORD.sub(lambda match: _PREFIX_WORDS[match[1].lower()], text.translate(_SAME_SIGN))
 
 
 def _split_suffix(suffix: str, typed: str) -> tuple[str, str | None]:
@@ -260,8 +269,9 @@ def _check_magnitude(typed: str, value: Decimal, resolution: Decimal, unit: str 
 
 def _doubt(plain: str, digits: Decimal, prefix: str, unit: str | None) -> Doubt | None:
     """What the text could also mean, by the three rules of two-way reading."""
-    if match := re.fullmatch(rf"[+-]?[1-9][0-9]{{0,2}},[0-9]{{3}} ?({re.escape(unit or '')})?", plain):
-        said = match[1] or ""
+    match = _COMMA_OF_THOUSANDS.fullmatch(plain)
+    if match and match["suffix"].lower() in ("", *_UNIT_WORDS):
+        said = match["suffix"] and (unit or "")
         point, thousand = f"{digits:f}{said}", f"{digits.scaleb(3):f}{said}"
         question = f"Does the comma stand for a decimal point ({point}) or for thousands ({thousand})?"
         return Doubt(question, (point, thousand))

@@ -7,12 +7,13 @@ from enum import StrEnum
 
 from recensor.core.boards import Built
 from recensor.core.circuit import RecordError, Sheet, Target, sheet
+from recensor.core.meters import Profile
 from recensor.core.quantity import Quantity
 
 __all__ = ["Claim", "Combination", "Reading", "RecordError", "Run", "Strike", "check"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Strike:
     """Why, by whom and when a reading was struck through. It is kept and not judged."""
 
@@ -21,9 +22,14 @@ class Strike:
     time: datetime | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Reading:
-    """One reading as it was typed, with what a reading must carry for good."""
+    """One reading as it was typed, with what a reading must carry for good.
+
+    `counted`: False makes it a look, kept and not counted; None leaves it to what stands beside it. `later`: read
+    again after others were read. `instead_of`: the index of the struck reading that it replaces. `confirmed`: typed so
+    on purpose. `photos` are SHA-256 sums.
+    """
 
     target: Target
     value: Quantity
@@ -33,24 +39,37 @@ class Reading:
     time: datetime | None = None
     by: str | None = None
     struck: Strike | None = None
+    counted: bool | None = None
+    later: bool = False
+    instead_of: int | None = None
+    confirmed: bool = False
+    photos: tuple[str, ...] = ()
 
 
 class Combination(StrEnum):
     """How a claim is said to follow from the readings it names."""
 
     SUM = "sum"
+    DIFFERENCE = "difference"
     PARALLEL = "parallel"
     RATIO = "ratio"
+    PRODUCT = "product"
+    QUOTIENT = "quotient"
+    MEAN = "mean"
 
 
 @dataclass(frozen=True)
 class Claim:
-    """Something worked out by hand; with `sources` (indexes of readings) and `combined` also how."""
+    """Something worked out by hand; with `sources` (indexes of readings) and `combined` also how.
+
+    `formula` is kept as it was typed.
+    """
 
     target: Target
     value: Quantity
     sources: tuple[int, ...] = ()
     combined: Combination | None = None
+    formula: str | None = None
 
 
 @dataclass(frozen=True)
@@ -63,15 +82,26 @@ class Run:
     sheet: Sheet
     readings: tuple[Reading, ...] = ()
     claims: tuple[Claim, ...] = ()
-    meters: Mapping[str, object] = field(default_factory=dict)
+    meters: Mapping[str, Profile] = field(default_factory=dict)
     boards: Mapping[str, Built] = field(default_factory=dict)
+
+    def profile_of(self, reading: Reading) -> Profile | None:
+        """The profile of a reading's meter: of the run's only meter where none is named. None where it is unknown."""
+        if reading.meter is None:
+            return next(iter(self.meters.values())) if len(self.meters) == 1 else None
+        return self.meters.get(reading.meter)
 
 
 def check(run: Run) -> None:
     """Raise `RecordError` at the first place that names something the run does not have."""
     sheet.check(run.sheet)
+    known: set[Target] = set()
     for k, reading in enumerate(run.readings):
-        sheet.check_target(f"readings[{k}]", reading.target, run.sheet)
+        if reading.target not in known:
+            sheet.check_target(f"readings[{k}]", reading.target, run.sheet)
+            known.add(reading.target)
+        if reading.instead_of is not None:
+            _check_replaced(k, reading.instead_of, run)
     for k, claim in enumerate(run.claims):
         sheet.check_target(f"claims[{k}]", claim.target, run.sheet)
         for source in claim.sources:
@@ -80,3 +110,11 @@ def check(run: Run) -> None:
     for name in run.boards:
         if name not in run.sheet.setups:
             raise RecordError(f"placements.{name}", "there is no setup of this name")
+
+
+def _check_replaced(k: int, replaced: int, run: Run) -> None:
+    place = f"readings[{k}].instead_of"
+    if not 0 <= replaced < len(run.readings) or replaced == k:
+        raise RecordError(place, f"there is no other readings[{replaced}]")
+    if run.readings[replaced].struck is None:
+        raise RecordError(place, f"readings[{replaced}] is not struck")

@@ -4,7 +4,8 @@ Standard uncertainties unless *expanded* is said; the expanded one is U = 2u.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,8 +14,49 @@ Array = NDArray[np.float64]
 
 COVERAGE_FACTOR = 2.0
 
-# Student's t for 95 % two-sided, by degrees of freedom (JCGM 100, table G.2).
-_STUDENT_95 = {1: 12.706, 2: 4.303, 3: 3.182, 4: 2.776, 5: 2.571, 6: 2.447, 7: 2.365, 8: 2.306}
+# Student's t for 95 % two-sided, by degrees of freedom from 1 on (JCGM 100, table G.2, with the usual third decimal).
+_STUDENT_95 = (
+    12.706, 4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306, 2.262, 2.228, 2.201, 2.179, 2.160, 2.145, 2.131,
+    2.120, 2.110, 2.101, 2.093, 2.086, 2.080, 2.074, 2.069, 2.064, 2.060, 2.056, 2.052, 2.048, 2.045,
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Spread:
+    """How far a number may be off, by the variables that cause it: a standard deviation with a sign for each.
+
+    What two numbers share, such as a meter's gain, is one variable in both. In their difference its shares are
+    added before anything is squared, so that it cancels as far as it is common (JCGM 100, 5.2).
+
+    Examples
+    --------
+    >>> first, second = Spread({"gain": 3.0, "digits of one": 1.0}), Spread({"gain": 3.0, "digits of two": 1.0})
+    >>> round((first - second).standard, 3), round((first + second).standard, 3)
+    (1.414, 6.164)
+    """
+
+    shares: Mapping[Hashable, float]
+
+    @property
+    def standard(self) -> float:
+        """The standard uncertainty."""
+        return math.sqrt(math.fsum(share * share for share in self.shares.values()))
+
+    def times(self, factor: float) -> "Spread":
+        """That of the number times an exact factor."""
+        return Spread({variable: factor * share for variable, share in self.shares.items()})
+
+    def __add__(self, other: "Spread") -> "Spread":
+        shares = dict(self.shares)
+        for variable, share in other.shares.items():
+            shares[variable] = shares.get(variable, 0.0) + share
+        return Spread(shares)
+
+    def __sub__(self, other: "Spread") -> "Spread":
+        return self + other.times(-1.0)
+
+
+NO_SPREAD = Spread({})
 
 
 def resolution_uncertainty(resolution: float) -> float:
@@ -27,31 +69,23 @@ def tolerance_uncertainty(nominal: float, tolerance: float) -> float:
     return abs(nominal) * tolerance / math.sqrt(3.0)
 
 
-def meter_uncertainty(resolutions: Sequence[float]) -> float:
-    """Standard uncertainty that the meter puts on the mean of readings with these last digits.
-
-    From resolution only. The meter's share is common to all trials and does not shrink with their number.
-    """
-    return sum(resolution_uncertainty(resolution) for resolution in resolutions) / len(resolutions)
-
-
 def scatter_uncertainty(deviation: float, count: int) -> float:
     """Standard uncertainty of a mean from the sample standard deviation of `count` trials.
 
-    Below ten trials it is widened by Student's factor, so that twice it still covers about 95 %.
+    It is widened by Student's factor, so that twice it still covers about 95 %.
     """
     return deviation / math.sqrt(count) * student_factor(count)
 
 
 def student_factor(count: int) -> float:
-    """Student's t for 95 % over the coverage factor for 2 ≤ `count` < 10 trials; 1 from ten on.
+    """Student's t for 95 % over the coverage factor for 2 to 30 trials; 1 beyond.
 
     Examples
     --------
     >>> round(student_factor(4), 3)
     1.591
     """
-    return _STUDENT_95[count - 1] / COVERAGE_FACTOR if count < 10 else 1.0
+    return _STUDENT_95[count - 2] / COVERAGE_FACTOR if count < 2 + len(_STUDENT_95) else 1.0
 
 
 def propagate(sensitivities: Array, covariance: Array) -> Array:

@@ -23,7 +23,12 @@ def to_tree(assessment: Assessment) -> dict[str, Any]:
             for name, part in assessment.parts.items()
         },
         "readings": [
-            {"index": reading.index, "value": reading.judged.value, **_judged(reading.judged)}
+            {
+                "index": reading.index,
+                "value": reading.judged.value,
+                "standing": reading.standing.value,
+                **_judged(reading.judged),
+            }
             for reading in assessment.readings
         ],
         "targets": [_target(target) for target in assessment.targets.values()],
@@ -73,6 +78,7 @@ def _target(assessed: TargetAssessment) -> dict[str, Any]:
         "n": measurement.count,
         "mean": measurement.mean,
         "s": measurement.deviation,
+        "later": list(measurement.later),
         **_judged(assessed.judged),
     }
 

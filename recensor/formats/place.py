@@ -29,6 +29,8 @@ def load(text: str | bytes) -> object:
         raise DocumentError(f"not UTF-8 text: {error.reason} at byte {error.start}") from None
     except json.JSONDecodeError as error:
         raise DocumentError(f"not JSON: {error.msg} in line {error.lineno}, column {error.colno}") from None
+    except ValueError:  # Python reads no whole number of more than some thousand digits
+        raise DocumentError("not read: a number has thousands of digits; write numbers as text") from None
 
 
 def said(**members: Any) -> dict[str, Any]:
@@ -101,6 +103,12 @@ class Place:
         """One of these numbers."""
         if type(self.value) is not int or self.value not in choices:
             raise self.error(f"must be one of {', '.join(map(str, choices))}")
+        return self.value
+
+    def index(self) -> int:
+        """A place in a list, counted from 0."""
+        if type(self.value) is not int or not 0 <= self.value < 10**9:
+            raise self.error("must be a place in a list, counted from 0")
         return self.value
 
     def boolean(self) -> bool:

@@ -13,6 +13,7 @@ from recensor.core.circuit import Part, RecordError, Sheet
 from recensor.core.record import Claim, Combination, Reading, Run, Strike
 from recensor.formats.board import EXTENSION, board_tree, placements_tree, read_boards
 from recensor.formats.place import DocumentError, Place, load, said
+from recensor.formats.profile import profile_tree, read_profile
 from recensor.formats.sheet import (
     TARGET_KEYS,
     judge_tree,
@@ -56,7 +57,7 @@ def from_tree(tree: object) -> Run:
         if "readings" in document
         else (),
         claims=tuple(_claim(item, sheet.parts) for item in document["claims"].items()) if "claims" in document else (),
-        meters={name: _meter(item) for name, item in document["meters"].named()} if "meters" in document else {},
+        meters={name: read_profile(item) for name, item in document["meters"].named()} if "meters" in document else {},
         boards=read_boards(document["placements"], boards, sheet.parts) if "placements" in document else {},
     )
     try:
@@ -89,7 +90,7 @@ def to_tree(run: Run) -> dict[str, Any]:
         "readings": [_reading_tree(reading) for reading in run.readings],
         **said(
             claims=[_claim_tree(claim) for claim in run.claims],
-            meters=dict(run.meters),
+            meters={name: profile_tree(profile) for name, profile in run.meters.items()},
             asked=[target_tree(target) for target in sheet.asked],
             sealed=sheet.sealed or None,
             placements={setup: placements_tree(built) for setup, built in run.boards.items()},
@@ -98,8 +99,14 @@ def to_tree(run: Run) -> dict[str, Any]:
     }
 
 
+_READING_KEYS = (
+    *TARGET_KEYS, "unit", "range", "meter", "note", "time", "by", "struck", "counted", "later", "instead_of",
+    "confirmed", "photos",
+)  # fmt: skip
+
+
 def _reading(place: Place, parts: Mapping[str, Part]) -> Reading:
-    table = place.table(("value",), (*TARGET_KEYS, "unit", "range", "meter", "note", "time", "by", "struck"))
+    table = place.table(("value",), _READING_KEYS)
     target = read_target(place, table, parts)
     return Reading(
         target=target,
@@ -110,6 +117,11 @@ def _reading(place: Place, parts: Mapping[str, Part]) -> Reading:
         time=table["time"].time() if "time" in table else None,
         by=table["by"].text(empty=True) if "by" in table else None,
         struck=_strike(table["struck"]) if "struck" in table else None,
+        counted=table["counted"].boolean() if "counted" in table else None,
+        later=table["later"].boolean() if "later" in table else False,
+        instead_of=table["instead_of"].index() if "instead_of" in table else None,
+        confirmed=table["confirmed"].boolean() if "confirmed" in table else False,
+        photos=tuple(photo.text() for photo in table["photos"].items()) if "photos" in table else (),
     )
 
 
@@ -123,7 +135,7 @@ def _strike(place: Place) -> Strike:
 
 
 def _claim(place: Place, parts: Mapping[str, Part]) -> Claim:
-    table = place.table(("value",), (*TARGET_KEYS, "unit", "from", "as"))
+    table = place.table(("value",), (*TARGET_KEYS, "unit", "from", "as", "formula"))
     target = read_target(place, table, parts)
     sources = [_source_index(item) for item in table["from"].items()] if "from" in table else []
     if "from" in table and not sources:
@@ -135,6 +147,7 @@ def _claim(place: Place, parts: Mapping[str, Part]) -> Claim:
         value=table["value"].quantity(target.unit, table["unit"].text() if "unit" in table else ""),
         sources=tuple(sources),
         combined=table["as"].member(Combination) if "as" in table else None,
+        formula=table["formula"].text(empty=True) if "formula" in table else None,
     )
 
 
@@ -144,13 +157,6 @@ def _source_index(place: Place) -> int:
     if text != f"readings[{inner}]" or not inner.isascii() or not inner.isdigit() or len(inner) > 9:
         raise place.error('must name a reading, as in "readings[0]"')
     return int(inner)
-
-
-def _meter(place: Place) -> object:
-    """A profile's name, or an inline profile that is kept as it is."""
-    if not isinstance(place.value, str | dict):
-        raise place.error("must be a profile's name or a profile in braces {…}")
-    return place.value
 
 
 def _reading_tree(reading: Reading) -> dict[str, Any]:
@@ -168,6 +174,11 @@ def _reading_tree(reading: Reading) -> dict[str, Any]:
             struck=said(reason=struck.reason, by=struck.by, time=struck.time.isoformat() if struck.time else None)
             if struck
             else None,
+            counted=reading.counted,
+            later=reading.later or None,
+            instead_of=reading.instead_of,
+            confirmed=reading.confirmed or None,
+            photos=list(reading.photos),
         ),
     }
 
@@ -177,5 +188,5 @@ def _claim_tree(claim: Claim) -> dict[str, Any]:
     return {
         **target_tree(claim.target),
         "value": claim.value.text,
-        **said(**{"from": sources, "as": claim.combined and claim.combined.value}),
+        **said(**{"from": sources, "as": claim.combined and claim.combined.value, "formula": claim.formula}),
     }

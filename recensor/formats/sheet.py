@@ -19,10 +19,10 @@ from recensor.core.circuit import (
     TouchedLeads,
     kind_called,
 )
-from recensor.core.quantity import CURRENT, OHM, RESISTANCE, WATT, Measurand, Quantity
+from recensor.core.quantity import CURRENT, OHM, RESISTANCE, VOLT, WATT, Measurand, Quantity
 from recensor.formats.place import DocumentError, Place, said
 
-TARGET_KEYS = ("setup", "quantity", "of", "across", "through")
+TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at")
 
 
 def read_sheet(document: Mapping[str, Place]) -> Sheet:
@@ -45,8 +45,10 @@ def target_tree(target: Target) -> dict[str, Any]:
     if isinstance(target, PartAlone):
         return said(setup=target.setup, of=target.part)
     if isinstance(target, Across):
-        return {"setup": target.setup, "quantity": target.measurand.value, "across": list(target.nodes)}
-    return {"setup": target.setup, "quantity": CURRENT.value, "through": target.part}
+        place: dict[str, Any] = {"quantity": target.measurand.value, "across": list(target.nodes)}
+    else:
+        place = {"quantity": CURRENT.value, "through": target.part}
+    return {"setup": target.setup, **place, **said(at=target.at)}
 
 
 def part_tree(part: Part) -> dict[str, Any]:
@@ -58,6 +60,7 @@ def part_tree(part: Part) -> dict[str, Any]:
             tolerance=text_of(part.tolerance),
             rating=text_of(part.rating),
             internal=text_of(part.internal),
+            compliance=text_of(part.compliance),
         ),
     }
 
@@ -86,17 +89,20 @@ def read_target(place: Place, table: Mapping[str, Place], parts: Mapping[str, Pa
         raise place.error("needs exactly one of 'of', 'across' and 'through'")
     setup = table["setup"].text() if "setup" in table else None
     measurand = table["quantity"].member(Measurand) if "quantity" in table else None
+    at = table["at"].text() if "at" in table else None
     if named == ["of"]:
+        if at is not None:
+            raise table["at"].error("a part by itself is read at its own leads")
         return _alone(place, table["of"].text(), measurand, setup, parts)
     if named == ["across"] and measurand is None:
         raise DocumentError(f"{place.path}.quantity: is missing; say voltage or resistance")
     if setup is None:
         raise DocumentError(f"{place.path}.setup: say in which setup this was read")
     if named == ["across"]:
-        return Across(measurand or RESISTANCE, table["across"].pair(), setup)
+        return Across(measurand or RESISTANCE, table["across"].pair(), setup, at)
     if measurand not in (None, CURRENT):
         raise DocumentError(f"{place.path}.quantity: through a part only a current is read")
-    return Through(table["through"].text(), setup)
+    return Through(table["through"].text(), setup, at)
 
 
 def _alone(
@@ -118,7 +124,7 @@ def text_of(quantity: Quantity | None) -> str | None:
 
 
 def _part(name: str, place: Place) -> Part:
-    table = place.table(("kind",), ("nominal", "tolerance", "rating", "internal"))
+    table = place.table(("kind",), ("nominal", "tolerance", "rating", "internal", "compliance"))
     kind = kind_called(table["kind"].choice(*KINDS))
     return Part(
         name=name,
@@ -127,6 +133,7 @@ def _part(name: str, place: Place) -> Part:
         tolerance=table["tolerance"].percentage() if "tolerance" in table else None,
         rating=table["rating"].number(WATT) if "rating" in table else None,
         internal=table["internal"].number(OHM) if "internal" in table else None,
+        compliance=table["compliance"].number(VOLT) if "compliance" in table else None,
     )
 
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from recensor.core import quantity
-from recensor.core.figures import engineering, rounded
+from recensor.core.figures import as_read, engineering, rounded
 from recensor.core.quantity import AMPERE, OHM, VOLT, QuantityError, parse, parse_percent
 
 
@@ -36,6 +36,10 @@ class TypedTexts(TestCase):
             ("2.2kohm", OHM, "2200", "100"),
             ("10µA", AMPERE, "0.00001", "0.000001"),
             ("1meg", OHM, "1000000", "1000000"),
+            ("0.36 kilo ohms", OHM, "360", "10"),
+            ("2.5 milliampere", AMPERE, "0.0025", "0.0001"),
+            ("\u20115.0", VOLT, "-5.0", "0.1"),
+            ("\uff0d5.0 Volts", VOLT, "-5.0", "0.1"),
         ]:
             with self.subTest(text):
                 read = parse(text, unit)
@@ -59,6 +63,10 @@ class TypedTexts(TestCase):
             "4k7k",
             "10 00",
             "1234 567",
+            "1 0000",
+            "1 2345",
+            "12 34567",
+            "1 0000k",
             "5 x",
             "٣",
             "1e",
@@ -101,6 +109,9 @@ class TypedTexts(TestCase):
             ("4.7m", OHM, ("0.0047Ω", "4.7MΩ")),
             ("12M", AMPERE, ("12000000A", "12mA")),
             ("2,500 V", VOLT, ("2.500V", "2500V")),
+            ("1,500 volts", VOLT, ("1.500V", "1500V")),
+            ("1,000 ohm", OHM, ("1.000Ω", "1000Ω")),
+            ("1,000R", OHM, ("1.000Ω", "1000Ω")),
         ]:
             doubt = parse(text, unit).doubt
             self.assertIsNotNone(doubt, text)
@@ -122,6 +133,23 @@ class TypedTexts(TestCase):
         for text in ("5", "0.05", "-1 %", "101 %", "OL", "5 V", "%"):
             with self.subTest(text), self.assertRaises(QuantityError):
                 parse_percent(text)
+
+    @given(st.integers(0, 10**9), st.integers(1, 10))
+    def test_digits_in_groups_are_digits_and_nothing_else(self, number: int, at: int) -> None:
+        """Grouped in threes a number reads as itself; with a space anywhere else it is refused."""
+        grouped = f"{number:,}".replace(",", " ")
+        self.assertEqual(parse(grouped, OHM).value, number)
+        text = str(number)
+        spaced = f"{text[:at]} {text[at:]}"
+        if at < len(text) and spaced != grouped and not (len(text) - at == 3 and at <= 3):
+            with self.assertRaises(QuantityError):
+                parse(spaced, OHM)
+
+    @given(st.decimals(-1000, 1000, places=4), st.integers(0, 4), st.sampled_from(["", "k", "m", "M"]))
+    def test_a_reading_is_shown_with_just_the_digits_that_were_typed(self, number, places, prefix) -> None:
+        typed = parse(f"{number:.{places}f}{prefix}", VOLT)
+        again = parse(as_read(typed, VOLT), VOLT)
+        self.assertEqual((again.value, again.resolution), (typed.value, typed.resolution))
 
     @given(st.text(max_size=60), st.sampled_from([OHM, VOLT, AMPERE, None]))
     def test_any_text_is_a_quantity_or_an_error_of_ours(self, text: str, unit: str | None) -> None:

@@ -45,7 +45,7 @@ class Example(TestCase):
         self.assertEqual(result["faults"], [])
         parts = result["parts"]
         self.assertEqual(
-            [parts[name]["verdict"] for name in ("R1", "R2", "V1")], ["within tolerance", "unread", "no tolerance"]
+            [parts[name]["verdict"] for name in ("R1", "R2", "V1")], ["within tolerance", "unread", "as set"]
         )
         self.assertAlmostEqual(parts["R1"]["percent_error"], -0.8667, places=4)
         self.assertAlmostEqual(parts["V1"]["percent_error"], 0.4444, places=4)
@@ -63,13 +63,22 @@ class Example(TestCase):
         target = result["targets"][3]
         self.assertEqual([target[key] for key in ("setup", "quantity", "across", "indexes", "n", "mean", "s")],
                          ["main", "voltage", ["top", "mid"], [3], 1, 2.83, None])  # fmt: skip
-        self.assertEqual(set(reading) - {"index", "value"}, set(target) & set(reading))
+        self.assertEqual(set(reading) - {"index", "value", "standing"}, set(target) & set(reading))
         [law] = result["laws"]
         self.assertEqual((law["around"], law["verdict"], law["residual"]), (["V1", "R1", "R2"], "needs readings", None))
         self.assertEqual(law["terms"], [{"part": "V1", "sign": 1, "value": 9.04, "from": [1]},
                                         {"part": "R1", "sign": -1, "value": 2.83, "from": [3]}])  # fmt: skip
         self.assertEqual(law["missing"], [{"quantity": "voltage", "across": ["mid", "gnd"]}])
         self.assertEqual([warning["at"] for warning in result["warnings"]], ["parts.V1"])
+
+    def test_without_a_meter_an_ordinary_handheld_is_assumed_and_said_once(self) -> None:
+        tree = json.loads(EXAMPLE.read_text(encoding="utf-8"))
+        del tree["meters"]
+        result = json.loads(judged("-", stdin=json.dumps(tree).encode()).stdout)
+        uncertainty = result["readings"][3]["uncertainty"]
+        self.assertAlmostEqual(uncertainty["reading"], 0.03536, places=5)
+        self.assertAlmostEqual(uncertainty["calculated"]["measured"], 0.11717, places=5)
+        self.assertEqual([warning["at"] for warning in result["warnings"]], ["meters", "parts.V1"])
 
 
 class Documents(TestCase):
@@ -177,7 +186,9 @@ class CommandLine(TestCase):
 
     def test_doubts_and_struck_readings(self) -> None:
         result = json.loads(judged(FULL).stdout)
-        self.assertEqual([r["index"] for r in result["readings"]], [0, 1, 2, 4, 5, 6, 7])
+        self.assertEqual([r["index"] for r in result["readings"]], [0, 1, 2, 4, 5, 6, 7, 8, 9, 10])
+        standings = {r["index"]: r["standing"] for r in result["readings"] if r["standing"] != "counted"}
+        self.assertEqual(standings, {8: "look", 10: "later"})
         self.assertIn("readings[7].value", [warning["at"] for warning in result["warnings"]])
         self.assertEqual([claim["follows"] for claim in result["claims"]], [True, None])
         self.assertEqual(result["readings"][5]["over_range"], True)

@@ -30,6 +30,7 @@ class Kind:
     rigid : whether it has a body and leads that reach just so far on a board.
     may_be_unmarked : whether there are parts of this kind that do not say their value.
     has_bands : whether its value stands on it in colour bands.
+    has_compliance : whether its voltage is only bounded by what it is said to be able to put behind its current.
     """
 
     word: str
@@ -41,6 +42,7 @@ class Kind:
     rigid: bool = False
     may_be_unmarked: bool = False
     has_bands: bool = False
+    has_compliance: bool = False
 
     @property
     def drives(self) -> bool:
@@ -53,7 +55,7 @@ class Kind:
 
 RESISTOR = Kind("resistor", "R", OHM, RESISTANCE, rigid=True, may_be_unmarked=True, has_bands=True)
 VOLTAGE_SOURCE = Kind("voltage source", "V", VOLT, VOLTAGE, off=Off.WIRE, polarised=True)
-CURRENT_SOURCE = Kind("current source", "I", AMPERE, CURRENT, off=Off.NOTHING, polarised=True)
+CURRENT_SOURCE = Kind("current source", "I", AMPERE, CURRENT, off=Off.NOTHING, polarised=True, has_compliance=True)
 
 # The first of each unit is what a bare value in that unit stands for: 470 Ω a resistor, 9 V a voltage source.
 KINDS = {kind.word: kind for kind in (RESISTOR, VOLTAGE_SOURCE, CURRENT_SOURCE)}

@@ -10,7 +10,8 @@ from recensor.core.quantity import Quantity
 class Part:
     """One part of the box: what it should be, in ohms, volts or amperes.
 
-    `tolerance` is a percentage, `rating` in watts, `internal` a source's own resistance in ohms.
+    `tolerance` is a percentage, `rating` in watts, `internal` a source's own resistance in ohms, `compliance` the
+    largest voltage that a current source can put behind its current.
     """
 
     name: str
@@ -19,6 +20,7 @@ class Part:
     tolerance: Quantity | None = None
     rating: Quantity | None = None
     internal: Quantity | None = None
+    compliance: Quantity | None = None
 
     @property
     def internal_resistance(self) -> float:

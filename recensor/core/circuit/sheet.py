@@ -96,6 +96,8 @@ def check_target(place: str, target: Target, sheet: Sheet) -> None:
         _check_alone(place, target, sheet)
         return
     setup = sheet.setups[target.setup]
+    if target.at is not None:
+        _check_at(place, target, setup)
     if isinstance(target, Across):
         for node in target.nodes:
             if node not in setup.nodes:
@@ -106,6 +108,13 @@ def check_target(place: str, target: Target, sheet: Sheet) -> None:
             raise RecordError(f"{place}.quantity", "a current is read through a part, not across nodes")
     elif isinstance(target, Through) and target.part not in setup.connections:
         raise RecordError(f"{place}.through", f"setup {setup.name!r} has no part {target.part!r}")
+
+
+def _check_at(place: str, target: Across | Through, setup: Setup) -> None:
+    if target.at not in setup.connections:
+        raise RecordError(f"{place}.at", f"setup {setup.name!r} has no part {target.at!r}")
+    if isinstance(target, Across) and target.at not in setup.across(*target.nodes):
+        raise RecordError(f"{place}.at", f"{target.at} does not lie from {target.red} to {target.black}")
 
 
 def _check_alone(place: str, target: PartAlone, sheet: Sheet) -> None:
@@ -127,6 +136,10 @@ def _check_part(place: str, part: Part) -> None:
         raise RecordError(f"{place}.internal", "an internal resistance cannot be negative")
     if part.rating is not None and float(part.rating) <= 0:
         raise RecordError(f"{place}.rating", "a rating is above zero watts")
+    if part.compliance is not None and not part.kind.has_compliance:
+        raise RecordError(f"{place}.compliance", "only a current source has a compliance voltage")
+    if part.compliance is not None and float(part.compliance) <= 0:
+        raise RecordError(f"{place}.compliance", "a compliance voltage is above zero volts")
 
 
 def _check_setup(place: str, setup: Setup, sheet: Sheet) -> None:

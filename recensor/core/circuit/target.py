@@ -59,11 +59,15 @@ class TouchedLeads:
 
 @dataclass(frozen=True)
 class Across:
-    """A voltage or resistance between two nodes of a setup, [red, black]."""
+    """A voltage or resistance between two nodes of a setup, [red, black].
+
+    `at` is the part whose own leads the probes touch, where several share the two nodes: a target of its own.
+    """
 
     measurand: Measurand
     nodes: Leads
     setup: str
+    at: str | None = None
 
     @property
     def unit(self) -> str:
@@ -92,15 +96,19 @@ class Across:
     @property
     def words(self) -> str:
         """The target in words, such as ``voltage from top to mid``."""
-        return f"{self.measurand} from {self.red} to {self.black}"
+        return f"{self.measurand} from {self.red} to {self.black}{_at(self.at)}"
 
 
 @dataclass(frozen=True)
 class Through:
-    """A current through a part of a setup: positive from its first lead to its second, for a source when delivered."""
+    """A current through a part of a setup: positive from its first lead to its second, for a source when delivered.
+
+    `at` is the part beside which the loop is opened for the meter, where that matters: a target of its own.
+    """
 
     part: str
     setup: str
+    at: str | None = None
     measurand: ClassVar[Measurand] = CURRENT
     unit: ClassVar[str] = CURRENT.unit
 
@@ -116,7 +124,11 @@ class Through:
     @property
     def words(self) -> str:
         """The target in words."""
-        return f"current through {self.part}"
+        return f"current through {self.part}{_at(self.at)}"
+
+
+def _at(part: str | None) -> str:
+    return f" at {part}" if part else ""
 
 
 Target = PartAlone | TouchedLeads | Across | Through

@@ -4,7 +4,7 @@ from recensor.core.judgement.assess import Assessment, ReadingAssessment, Target
 from recensor.core.judgement.calculated import Calculated, Warned, calculate, values_of
 from recensor.core.judgement.claims import ClaimAssessment
 from recensor.core.judgement.laws import Account, AccountVerdict
-from recensor.core.judgement.measurements import Measurement, Measurements, gather
+from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment
 from recensor.core.judgement.sanity import SanityCheck
@@ -12,6 +12,6 @@ from recensor.core.judgement.verdicts import Judged, PartVerdict, Verdict
 
 __all__ = [
     "Account", "AccountVerdict", "Assessment", "Calculated", "ClaimAssessment", "Judged", "Measurement",
-    "Measurements", "Outcome", "PartAssessment", "PartVerdict", "ReadingAssessment", "SanityCheck",
+    "Measurements", "Outcome", "PartAssessment", "PartVerdict", "ReadingAssessment", "SanityCheck", "Standing",
     "TargetAssessment", "Verdict", "Warned", "assess", "calculate", "gather", "values_of",
 ]  # fmt: skip

@@ -10,26 +10,35 @@ Examples
 'within tolerance'
 """
 
-import math
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 
-from recensor.core import uncertainty
 from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Target, TouchedLeads
+from recensor.core.figures import rounded
 from recensor.core.judgement.calculated import Calculated, Calculations, Warned, calculate
 from recensor.core.judgement.claims import ClaimAssessment, assess_claims
 from recensor.core.judgement.laws import Account, assess_laws
-from recensor.core.judgement.measurements import LeadResistance, Measurement, gather, is_part_resistance
+from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
 from recensor.core.judgement.parts import PartAssessment, assess_parts
 from recensor.core.judgement.sanity import SanityCheck, assess_sanity
-from recensor.core.judgement.verdicts import Judged, Read, Verdict, judged, normalised_error, percent_error
-from recensor.core.record import Reading, Run
+from recensor.core.judgement.verdicts import (
+    Judged,
+    Read,
+    Verdict,
+    judged,
+    normalised_error,
+    percent_error,
+)
+from recensor.core.record import Run
+from recensor.core.uncertainty import NO_SPREAD
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class ReadingAssessment:
-    """One reading by itself; `index` is its place in the run."""
+    """One reading by itself; `index` is its place in the run, `standing` how it stands in the books."""
 
     index: int
+    standing: Standing
     judged: Judged
 
 
@@ -43,9 +52,13 @@ class TargetAssessment:
 
 @dataclass(frozen=True)
 class Assessment:
-    """Everything that can be said of a run. `targets` are the ones that were read, by their key."""
+    """Everything that can be said of a run. `targets` are the ones that were read, by their key.
+
+    `alone` has the parts again by what was read of them by itself, a source once for each setup that it was read for.
+    """
 
     parts: dict[str, PartAssessment]
+    alone: dict[PartAlone, PartAssessment]
     readings: list[ReadingAssessment]
     targets: dict[Target, TargetAssessment]
     laws: list[Account]
@@ -62,75 +75,142 @@ class Assessment:
 def assess(run: Run) -> Assessment:
     """Judge a run that `record.check` accepts. Pure; unsolvable circuits are answered with warnings."""
     measurements = gather(run)
-    wanted = [measurement.target for measurement in measurements.by_target.values()]
-    wanted += [*run.sheet.asked, *(claim.target for claim in run.claims)]
+    wanted = dict.fromkeys(measurement.target for measurement in measurements.by_target.values())
+    turned = dict.fromkeys(
+        run.readings[k].target for k, s in enumerate(measurements.standings) if s is Standing.LOOK
+    )  # a look has no measurement where nothing else was read
+    wanted |= turned | dict.fromkeys([*run.sheet.asked, *(claim.target for claim in run.claims)])
     calculations = calculate(run.sheet, wanted, measurements)
-    parts = assess_parts(run, measurements)
-    against = _Against(run, parts, measurements.leads)
-    targets: dict[Target, TargetAssessment] = {}
-    readings: list[ReadingAssessment] = []
-    for key, measurement in measurements.by_target.items():
-        nominal, measured = calculations.both(measurement.target)
-        targets[key] = TargetAssessment(measurement, against.target(measurement, nominal, measured))
-        for index in measurement.indexes:
-            reading = run.readings[index]
-            turned = reading.target.turned_against(measurement.target)
-            pair = (nominal.turned(), measured.turned()) if turned else (nominal, measured)
-            readings.append(ReadingAssessment(index, against.reading(reading, *pair)))
-    doubts = [
-        Warned(f"readings[{k}].value", f"“{r.value.text}” was read as it stands. {r.value.doubt.question}")
-        for k, r in enumerate(run.readings)
-        if r.value.doubt and r.struck is None
-    ]
+    alone = assess_parts(run, measurements)
+    against = _Against(run, alone, measurements, calculations)
+    sanity, unsaid = assess_sanity(run, measurements)
     return Assessment(
-        parts=parts,
-        readings=sorted(readings, key=lambda reading: reading.index),
-        targets=targets,
+        parts={name: alone[PartAlone(name, part.kind.alone_as)] for name, part in run.sheet.parts.items()},
+        alone=alone,
+        readings=list(against.readings()),
+        targets={key: against.target(measurement) for key, measurement in measurements.by_target.items()},
         laws=assess_laws(run, measurements),
-        sanity=assess_sanity(run, measurements),
-        claims=assess_claims(run, calculations),
-        warnings=[*doubts, *calculations.warnings],
+        sanity=sanity,
+        claims=assess_claims(run, calculations, measurements),
+        warnings=[*_doubts(run, measurements, alone), *calculations.warnings, *unsaid],
         calculations=calculations,
     )
 
 
-@dataclass(frozen=True)
+def _doubts(run: Run, measurements: Measurements, alone: dict[PartAlone, PartAssessment]) -> Iterator[Warned]:
+    """What is to be said of the readings before anything is calculated."""
+    if measurements.assumed:
+        yield Warned("meters", "an ordinary handheld is assumed; name your meter")
+    unproved = sorted({p.tolerance_percent or 0.0 for p in alone.values() if not p.provable and p.tolerance_percent})
+    if unproved:
+        classes = " and ".join(f"{tolerance:g} %" for tolerance in unproved)
+        yield Warned("meters", f"this meter cannot prove {classes} parts")
+    for k, reading in enumerate(run.readings):
+        if reading.value.doubt and reading.struck is None:
+            yield Warned(
+                f"readings[{k}].value",
+                f"“{reading.value.text}” was read as it stands. {reading.value.doubt.question}",
+            )
+        if measurements.standings[k] is Standing.LOOK and reading.counted is None:
+            yield Warned(
+                f"readings[{k}].value",
+                f"“{reading.value.text}” is taken for a look: kept, and not counted with the rest",
+            )
+    for measurement in measurements.by_target.values():
+        for k in measurement.far:
+            yield Warned(f"readings[{k}].value", _far_from_the_others(k, measurement, run))
+
+
+def _far_from_the_others(k: int, measurement: Measurement, run: Run) -> str:
+    text, mean = run.readings[k].value.text, rounded(measurement.mean or 0.0, None, measurement.target.unit)
+    if len(measurement.far) > 1:
+        apart = rounded(max(measurement.values) - min(measurement.values), None, measurement.target.unit)
+        return f"“{text}” is one of two trials that lie {apart} apart: one of them is none. Their mean is {mean}."
+    return f"“{text}” lies far from the other {measurement.count - 1} trials, and pulls their mean to {mean}."
+
+
 class _Against:
     """Holds what was read against what was calculated; a part by itself has its part's verdict."""
 
-    run: Run
-    parts: dict[str, PartAssessment]
-    leads: LeadResistance
+    def __init__(
+        self,
+        run: Run,
+        alone: dict[PartAlone, PartAssessment],
+        measurements: Measurements,
+        calculations: Calculations,
+    ) -> None:
+        self.run = run
+        self.alone = alone
+        self.measurements = measurements
+        self.calculations = calculations
+        # The same digits at the same point come to the same, however often they were read.
+        self._kept: dict[tuple[Target, str, str, str, str | None, int], Judged] = {}
 
-    def reading(self, reading: Reading, nominal: Calculated, measured: Calculated) -> Judged:
-        """One reading by itself."""
-        target = reading.target
-        if reading.value.over_range:
-            read = Read(None, None, target.measurand, float(reading.range) if reading.range else None)
-            return self._judged(read, target, nominal, measured)
-        standard = uncertainty.resolution_uncertainty(float(reading.value.resolution or 0))
-        taken_off = self.leads if is_part_resistance(target, self.run.sheet) else LeadResistance()
-        read = Read(float(reading.value), math.hypot(standard, taken_off.standard), target.measurand)
-        return self._judged(read, target, nominal, measured, taken_off.value)
+    def readings(self) -> Iterator[ReadingAssessment]:
+        """Every reading that is not struck, by itself."""
+        for index, standing in enumerate(self.measurements.standings):
+            if standing in (Standing.STRUCK, Standing.REPLACED):
+                continue
+            reading = self.run.readings[index]
+            own = index if index in self.calculations.at else -1
+            named = reading.range.text if reading.range else ""
+            place = (reading.target, reading.value.text, reading.value.beside, named, reading.meter, own)
+            if place not in self._kept:
+                self._kept[place] = self._reading(index)
+            judged_so = self._kept[place]
+            if standing is Standing.LOOK:
+                judged_so = _as_look(judged_so)
+            yield ReadingAssessment(index, standing, judged_so)
 
-    def target(self, measurement: Measurement, nominal: Calculated, measured: Calculated) -> Judged:
+    def _reading(self, index: int) -> Judged:
+        reading = self.run.readings[index]
+        nominal, measured = self._calculated(reading.target)
+        measured = self.calculations.at.get(index, measured)
+        taken = self.measurements.taken(index)
+        if taken is None:
+            widest = float(reading.range) if reading.range else None
+            return self._judged(
+                Read(None, NO_SPREAD, reading.target.measurand, widest), reading.target, nominal, measured
+            )
+        read = Read(taken.value, taken.spread, reading.target.measurand)
+        return self._judged(read, reading.target, nominal, measured, taken.read)
+
+    def target(self, measurement: Measurement) -> TargetAssessment:
         """A target by its mean."""
         ranges = [self.run.readings[k].range for k in measurement.indexes]
         widest = max((float(r) for r in ranges if r is not None), default=None)
-        read = Read(measurement.mean, measurement.standard, measurement.target.measurand, widest)
-        return self._judged(read, measurement.target, nominal, measured)
+        read = Read(measurement.mean, measurement.spread, measurement.target.measurand, widest)
+        found = self._judged(read, measurement.target, *self._calculated(measurement.target))
+        if measurement.far:
+            places = " and ".join(f"“{self.run.readings[k].value.text}”" for k in measurement.far)
+            said = "lie far apart" if len(measurement.far) > 1 else "lies far from the other trials"
+            found = replace(found, reason=f"{found.reason} {places} {said}.")
+        return TargetAssessment(measurement, found)
+
+    def _calculated(self, target: Target) -> tuple[Calculated, Calculated]:
+        """Both calculated values, with the sign that the leads have here."""
+        measurement = self.measurements.of(target)
+        asked = measurement.target if measurement else target
+        nominal, measured = self.calculations.both(asked)
+        return (nominal.turned(), measured.turned()) if target.turned_against(asked) else (nominal, measured)
 
     def _judged(
-        self, read: Read, target: Target, nominal: Calculated, measured: Calculated, leads: float = 0.0
+        self, read: Read, target: Target, nominal: Calculated, measured: Calculated, as_read: float | None = None
     ) -> Judged:
+        """Judge a value; `as_read` is what was shown before the leads were taken off."""
         if not isinstance(target, PartAlone | TouchedLeads):
-            return judged(read, nominal, measured, self.run.sheet.judge)
-        by_itself = None if read.value is None else read.value - leads
-        errors = {NOMINAL: percent_error(by_itself, nominal), MEASURED: None}
-        normalised = {NOMINAL: normalised_error(by_itself, read.standard, nominal), MEASURED: None}
-        expanded = uncertainty.expanded(read.standard)
+            found = judged(read, nominal, measured, self.run.sheet.judge)
+            return found if as_read is None else replace(found, value=as_read)
+        shown = read.value if as_read is None else as_read
+        errors = {NOMINAL: percent_error(read.value, nominal), MEASURED: None}
+        normalised = {NOMINAL: normalised_error(read.value, read.spread, nominal), MEASURED: None}
         if isinstance(target, TouchedLeads):
-            reason = "Taken off every part read by itself."
-            return Judged(read.value, expanded, nominal, measured, errors, normalised, Verdict.NOT_JUDGED, reason)
-        part = self.parts[target.part]
-        return Judged(read.value, expanded, nominal, measured, errors, normalised, part.verdict, part.reason)
+            reason = "Taken off every resistance that was read with this meter."
+            return Judged(shown, read.expanded, nominal, measured, errors, normalised, Verdict.NOT_JUDGED, reason)
+        part = self.alone.get(target) or self.alone[replace(target, setup=None)]
+        return Judged(shown, read.expanded, nominal, measured, errors, normalised, part.verdict, part.reason)
+
+
+def _as_look(judged_so: Judged) -> Judged:
+    """A look is kept and says nothing."""
+    return replace(judged_so, verdict=Verdict.NOT_JUDGED, reason="A look: kept, and not counted.")

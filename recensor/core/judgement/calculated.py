@@ -1,6 +1,6 @@
 """What each target should read: calculated from nominal values, and again from measured ones."""
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache, partial
 
@@ -20,7 +20,8 @@ from recensor.core.circuit import (
     Through,
     TouchedLeads,
 )
-from recensor.core.judgement.measurements import Measurements
+from recensor.core.judgement.measurements import Gain, Measurements, Own
+from recensor.core.judgement.sources import AllGiven, Given, Sources
 from recensor.core.quantity import RESISTANCE, ZERO_SHARE
 from recensor.core.solving import (
     Element,
@@ -33,27 +34,49 @@ from recensor.core.solving import (
     stated,
     stated_value,
 )
-from recensor.core.uncertainty import Array, propagate
+from recensor.core.uncertainty import COVERAGE_FACTOR, NO_SPREAD, Array, Spread, propagate
+
+# A part that is not known at all, and would add less than this share to U, cannot matter.
+_CANNOT_MATTER = 0.01
+
+# Below this share of what drives a setup a value is a difference of larger ones.
+_SMALL = 0.1
 
 
 @dataclass(frozen=True)
 class Calculated:
-    """A calculated value in SI units with its standard uncertainty; None where unknown.
+    """A calculated value in SI units with what is uncertain about it; None where unknown.
 
-    `open` says that the circuit is open there, `zero` that the value counts as zero.
+    `open` says that the circuit is open there, `zero` that the value counts as zero, `small` that it is a
+    difference of much larger ones.
     """
 
     value: float | None = None
-    standard: float | None = None
+    spread: Spread | None = None
     open: bool = False
     zero: bool = False
+    small: bool = False
+
+    @property
+    def standard(self) -> float | None:
+        """Its standard uncertainty."""
+        return self.spread.standard if self.spread else None
 
     def turned(self) -> "Calculated":
         """The same with the leads reversed."""
-        return self if self.value is None else replace(self, value=-self.value)
+        if self.value is None:
+            return self
+        return replace(self, value=-self.value, spread=self.spread.times(-1.0) if self.spread else None)
 
 
 UNKNOWN = Calculated()
+
+
+@dataclass(frozen=True)
+class TrueParts:
+    """The variable of what is not known, each by itself, of the parts that make up a calculated value."""
+
+    target: Target
 
 
 @dataclass(frozen=True)
@@ -66,10 +89,16 @@ class Warned:
 
 @dataclass(frozen=True)
 class Calculations:
-    """The calculated values of targets on both bases, and what could not be calculated, and why."""
+    """The calculated values of targets on both bases, and what could not be calculated, and why.
+
+    `given` says what each source of a setup was taken to give. Where a source was read again later, `at` has the
+    value that a single reading is judged against, by its index.
+    """
 
     answers: dict[tuple[Basis, Target], Calculated]
     warnings: dict[Warned, None] = field(default_factory=dict)
+    given: dict[tuple[str, str], Given] = field(default_factory=dict)
+    at: dict[int, Calculated] = field(default_factory=dict)
 
     def of(self, target: Target, basis: Basis) -> Calculated:
         """The value at one of the targets that were asked for."""
@@ -80,43 +109,133 @@ class Calculations:
         return self.of(target, NOMINAL), self.of(target, MEASURED)
 
 
-def measured_values(sheet: Sheet, setup: Setup, measurements: Measurements) -> Values:
-    """What every part of a setup was read to be: the mean of its readings where there are any, else as stated."""
-    return Values({name: _measured(sheet, setup, name, measurements) for name in setup.connections})
+@dataclass(frozen=True)
+class _Known:
+    """A part's value as a calculation starts from it.
+
+    `own` is the standard uncertainty that it has in common with no other, None where nothing is known of it; `shared`
+    are the shares of variables that other parts and readings have too.
+    """
+
+    size: float | None
+    own: float | None
+    shared: tuple[tuple[Hashable, float], ...] = ()
+
+    @classmethod
+    def of_value(cls, value: Value) -> "_Known":
+        """A stated value."""
+        return cls(value.size, value.standard)
+
+    @classmethod
+    def read(cls, size: float, spread: Spread) -> "_Known":
+        """A value that was read."""
+        shared = tuple((v, u) for v, u in spread.shares.items() if _is_common(v))
+        own = sum(u * u for v, u in spread.shares.items() if not _is_common(v)) ** 0.5
+        return cls(size, own, shared)
+
+
+def _is_common(variable: Hashable) -> bool:
+    """Whether other readings have a share of a variable too: gains, and the touched leads."""
+    return isinstance(variable, Gain) or (isinstance(variable, Own) and isinstance(variable.target, TouchedLeads))
 
 
 def values_of(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Basis) -> Values:
-    """What a calculation of one setup starts from."""
-    return stated(sheet, setup) if basis is NOMINAL else measured_values(sheet, setup, measurements)
+    """What a calculation of one setup starts from, as it stands after the last reading."""
+    if basis is NOMINAL:
+        return stated(sheet, setup)
+    given = Sources(sheet, measurements).given(setup, None, frozenset())
+    known = _known(sheet, setup, measurements, dict(given))
+    return Values({name: Value(best.size, best.own) for name, best in known.items()})
 
 
-def _measured(sheet: Sheet, setup: Setup, name: str, measurements: Measurements) -> Value:
-    kind = sheet.parts[name].kind
-    read = measurements.read(PartAlone(name, kind.alone_as, setup.name)) if kind.drives else None
-    if read is None and name not in setup.values:
-        read = measurements.read(PartAlone(name, kind.alone_as))
-    return Value(read.mean, read.standard) if read else stated_value(sheet, setup, name)
+def _known(sheet: Sheet, setup: Setup, measurements: Measurements, given: Mapping[str, Given]) -> dict[str, _Known]:
+    """What every part of a setup was read to be: the mean of its readings where there are any, else as stated."""
+    found = {}
+    for name in setup.connections:
+        kind = sheet.parts[name].kind
+        read = None
+        if not kind.drives and name not in setup.values:
+            read = measurements.read(PartAlone(name, kind.alone_as))
+        if name in given:
+            found[name] = _Known.read(given[name].value, given[name].spread)
+        elif read and read.mean is not None:
+            found[name] = _Known.read(read.mean, read.spread)
+        else:
+            found[name] = _Known.of_value(stated_value(sheet, setup, name))
+    return found
 
 
 def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurements) -> Calculations:
-    """What each of the targets should read; every setup is solved once for each basis, all its targets together."""
+    """What each of the targets should read; the targets of a setup are solved together, once for each basis."""
     found = Calculations({})
     by_setup: dict[str, dict[Target, None]] = {}
     for target in targets:
         if isinstance(target, PartAlone):
             known = stated_value(sheet, sheet.setups.get(target.setup or ""), target.part)
-            found.answers[NOMINAL, target] = Calculated(known.size, known.standard)
+            spread = None if known.standard is None else Spread({TrueParts(target): known.standard})
+            found.answers[NOMINAL, target] = Calculated(known.size, spread)
         elif not isinstance(target, TouchedLeads):
             by_setup.setdefault(target.setup, {})[target] = None
+    sources = Sources(sheet, measurements)
     for name, wanted in by_setup.items():
-        setup = sheet.setups[name]
-        circuit = _Circuit.of(setup, sheet.parts)
-        for basis in Basis:
-            values = values_of(sheet, setup, measurements, basis)
-            here = _calculated(circuit, basis, tuple(values.parts.items()), tuple(wanted))
-            found.answers.update(here.answers)
-            found.warnings.update(here.warnings)
+        _OfSetup(sheet, sheet.setups[name], measurements, sources, found).calculate(list(wanted))
+    for doubted in sources.doubted:
+        found.warnings[Warned(f"readings[{doubted.index}].value", doubted.text)] = None
     return found
+
+
+@dataclass(frozen=True)
+class _OfSetup:
+    """The calculations of one setup; answers and warnings go to `found`."""
+
+    sheet: Sheet
+    setup: Setup
+    measurements: Measurements
+    sources: Sources
+    found: Calculations
+
+    def calculate(self, targets: Sequence[Target]) -> None:
+        """Answer for the targets on both bases, and for single readings between which a source was read again."""
+        stated_values = {name: _Known.of_value(value) for name, value in stated(self.sheet, self.setup).parts.items()}
+        self._answer(NOMINAL, stated_values, frozenset(), targets)
+        together: dict[AllGiven, list[Target]] = {}
+        apart: dict[AllGiven, dict[int, Target]] = {}
+        self.found.given.update({(self.setup.name, name): given for name, given in self._given(None, frozenset())})
+        for target in targets:
+            without = self.sources.read_at(target)
+            measurement = self.measurements.of(target)
+            own = self._given(measurement.indexes[0] if measurement else None, without)
+            together.setdefault(own, []).append(target)
+            if measurement is None or not self.sources.wander(self.setup):
+                continue
+            for k in (*measurement.indexes[1:], *measurement.later):
+                given = self._given(k, without)
+                if given != own:
+                    apart.setdefault(given, {})[k] = self.measurements.run.readings[k].target
+        for given, members in together.items():
+            self._answer(MEASURED, *self._read(given), members)
+        for given, readings in apart.items():
+            answers = _calculated(*self._circuit(MEASURED, *self._read(given), tuple(dict.fromkeys(readings.values()))))
+            self.found.at.update({k: answers.of(target, MEASURED) for k, target in readings.items()})
+
+    def _given(self, place: int | None, without: frozenset[str]) -> AllGiven:
+        return self.sources.given(self.setup, place, without)
+
+    def _read(self, given: AllGiven) -> tuple[dict[str, _Known], frozenset[str]]:
+        known = _known(self.sheet, self.setup, self.measurements, dict(given))
+        return known, frozenset(name for name, one in given if one.at_terminals)
+
+    def _circuit(
+        self, basis: Basis, known: Mapping[str, _Known], ideal: frozenset[str], targets: tuple[Target, ...]
+    ) -> tuple["_Circuit", Basis, tuple[tuple[str, _Known], ...], tuple[Target, ...]]:
+        return _Circuit.of(self.setup, self.sheet.parts, ideal), basis, tuple(known.items()), targets
+
+    def _answer(
+        self, basis: Basis, known: Mapping[str, _Known], ideal: frozenset[str], targets: Sequence[Target]
+    ) -> None:
+        here = _calculated(*self._circuit(basis, known, ideal, tuple(targets)))
+        self.found.answers.update(here.answers)
+        self.found.warnings.update(here.warnings)
 
 
 @dataclass(frozen=True)
@@ -130,10 +249,11 @@ class _Circuit:
     off: frozenset[str]
 
     @classmethod
-    def of(cls, setup: Setup, parts: Mapping[str, Part]) -> "_Circuit":
-        """The circuit of a setup."""
+    def of(cls, setup: Setup, parts: Mapping[str, Part], ideal: Collection[str]) -> "_Circuit":
+        """The circuit of a setup; the `ideal` sources have nothing inside."""
         any_values = dict.fromkeys(setup.connections, 1.0)
         powered, passive = elements_of(setup, parts, any_values), dead(setup, parts, any_values)
+        powered = [e._replace(internal=0.0) if e.name in ideal else e for e in powered]
         return cls(setup.name, setup.reference, tuple(powered), tuple(passive), setup.sources_off)
 
     @cached_property
@@ -150,26 +270,33 @@ class _Circuit:
 # Most readings change no value that the circuit is calculated from: what was calculated last is kept.
 @lru_cache(maxsize=256)
 def _calculated(
-    circuit: _Circuit, basis: Basis, values: tuple[tuple[str, Value], ...], targets: tuple[Target, ...]
+    circuit: _Circuit, basis: Basis, known: tuple[tuple[str, _Known], ...], targets: tuple[Target, ...]
 ) -> Calculations:
     found = Calculations({})
-    _InSetup(circuit, basis, Values(dict(values)), found).calculate(targets)
+    _InSetup(circuit, basis, dict(known), found).calculate(targets)
     return found
 
 
-class _Known:
+class _Columns:
     """What is known of a circuit's elements, as columns in their order."""
 
-    def __init__(self, elements: Sequence[Element], off: Collection[str], values: Values) -> None:
-        filled, known = values.filled(), [values.parts[element.name] for element in elements]
+    def __init__(self, elements: Sequence[Element], off: Collection[str], values: Mapping[str, _Known]) -> None:
+        filled = Values({name: Value(known.size) for name, known in values.items()}).filled()
+        known = [values[element.name] for element in elements]
         self._names = [element.name for element in elements]
         wires = [element.name in off for element in elements]
         self.values = np.array([0.0 if wire else filled[e.name] for e, wire in zip(elements, wires, strict=True)])
-        self.sizes = np.where(self.values == 0.0, 1.0, self.values)
+        self.sizes = np.where(self.values == 0.0, 1.0, np.abs(self.values))
         self.counts = ~np.array(wires, bool)
-        self.missing = np.array([value.size is None for value in known], bool)
-        self.vague = np.array([value.standard is None for value in known], bool) & ~self.missing
-        self.variances = np.array([(value.standard or 0.0) ** 2 for value in known])
+        self.missing = np.array([one.size is None for one in known], bool)
+        self.vague = np.array([one.own is None for one in known], bool) & ~self.missing
+        self.variances = np.array([(one.own or 0.0) ** 2 for one in known])
+        self.variables = list(dict.fromkeys(variable for one in known for variable, _ in one.shared))
+        column = {variable: k for k, variable in enumerate(self.variables)}
+        self.shared = np.zeros((len(elements), len(column)))
+        for row, one in enumerate(known):
+            for variable, share in one.shared:
+                self.shared[row, column[variable]] = share
 
     def named(self, chosen: NDArray[np.bool_]) -> list[str]:
         """The names of the chosen elements."""
@@ -182,7 +309,7 @@ class _InSetup:
 
     circuit: _Circuit
     basis: Basis
-    values: Values
+    values: Mapping[str, _Known]
     found: Calculations
 
     def calculate(self, targets: Sequence[Target]) -> None:
@@ -204,12 +331,12 @@ class _InSetup:
         network, asked = self.circuit.live, []
         for target in targets:
             if isinstance(target, Through) and target.part not in network.position:
-                self._answers(target, Calculated(0.0, 0.0, zero=True))  # off, with nothing in its place
+                self._answers(target, Calculated(0.0, NO_SPREAD, zero=True))  # off, with nothing in its place
             elif isinstance(target, Across) and not network.has_joined(*target.nodes):
                 self._answers(target, Calculated(open=True))
             else:
                 asked.append(target)
-        known = _Known(network.elements, self.circuit.off, self.values)
+        known = _Columns(network.elements, self.circuit.off, self.values)
         solution = network.solve(known.values, asked)
         scales = {True: solution.driving_current, False: solution.driving_voltage}
         values = [float(solution.answer(target)) for target in asked]
@@ -218,12 +345,14 @@ class _InSetup:
     def _ohms(self, targets: Sequence[Across]) -> None:
         """Resistances between nodes, all in one solution."""
         network = self.circuit.dead
-        closed = [target for target in targets if network and network.has_joined(*target.nodes)]
+        closed = []
         for target in targets:
-            if target not in closed:
+            if network and network.has_joined(*target.nodes):
+                closed.append(target)
+            else:
                 self._answers(target, Calculated(open=True))
         if network and closed:
-            known = _Known(network.elements, self.circuit.off, self.values)
+            known = _Columns(network.elements, self.circuit.off, self.values)
             ohms, slopes = network.resistances([target.nodes for target in closed], known.values)
             self._answer(closed, ohms, slopes, [float(known.values.max())] * len(closed), known)
 
@@ -231,13 +360,23 @@ class _InSetup:
         self.found.answers[self.basis, target] = calculated
 
     def _answer(
-        self, targets: Sequence[Target], values: Sequence[float], slopes: Array, scales: Sequence[float], known: _Known
+        self,
+        targets: Sequence[Target],
+        values: Sequence[float],
+        slopes: Array,
+        scales: Sequence[float],
+        known: _Columns,
     ) -> None:
         """Put values, uncertainties and what is unknown together; `scales` are those on which zero is judged."""
         thresholds = [ZERO_SHARE * scale for scale in scales]
-        matters = (np.abs(slopes * known.sizes) > np.array(thresholds)[:, None]) & known.counts
+        weights = np.abs(slopes * known.sizes)
+        matters = (weights > np.array(thresholds)[:, None]) & known.counts
+        slopes = slopes * matters
+        own, shared = propagate(slopes, known.variances), slopes @ known.shared
+        expanded = COVERAGE_FACTOR * np.sqrt(own**2 + (shared**2).sum(axis=1))
         nameless, vague = matters & known.missing, matters & known.vague
-        standards = propagate(slopes * matters, known.variances).tolist()
+        vague &= weights > _CANNOT_MATTER * expanded[:, None]
+        owns, rows = own.tolist(), shared.tolist()
         are_nameless, are_vague = nameless.any(axis=1).tolist(), vague.any(axis=1).tolist()
         for k, target in enumerate(targets):
             for name in known.named(nameless[k]) if are_nameless[k] else ():
@@ -254,8 +393,15 @@ class _InSetup:
                     f"parts.{name}",
                     f"{name} has no {lacks}: the uncertainty of values calculated from {self.basis} values is unknown",
                 )
-            standard, zero = None if are_vague[k] else standards[k], abs(values[k]) <= thresholds[k]
-            self._answers(target, Calculated(values[k] + 0.0, standard, zero=zero))  # no -0.0
+            shares: dict[Hashable, float] = {
+                TrueParts(target): owns[k],
+                **dict(zip(known.variables, rows[k], strict=True)),
+            }
+            spread = None if are_vague[k] else Spread(shares)
+            zero, small = abs(values[k]) <= thresholds[k], abs(values[k]) < _SMALL * scales[k]
+            is_ohms = isinstance(target, Across) and target.measurand is RESISTANCE
+            value = 0.0 if zero else values[k]  # what is left of a zero is round-off
+            self._answers(target, Calculated(value, spread, zero=zero, small=small and not is_ohms))
 
     def _warn(self, at: str, text: str) -> None:
         self.found.warnings[Warned(at, text)] = None

@@ -1,13 +1,27 @@
 """Values worked out by hand: checked like a reading, and against the readings they are said to come from."""
 
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from recensor.core import uncertainty
+from recensor.core.circuit import Across, PartAlone, Setup, Target, Through
 from recensor.core.figures import rounded
 from recensor.core.judgement.calculated import Calculations
-from recensor.core.judgement.verdicts import Judged, Read, judged
-from recensor.core.record import Claim, Combination, Run
+from recensor.core.judgement.measurements import Measurements, Standing
+from recensor.core.judgement.verdicts import EDGE, Judged, Read, judged
+from recensor.core.quantity import CURRENT, QUANTITY_NAMES, RESISTANCE, VOLTAGE, Measurand, as_ratio
+from recensor.core.record import Claim, Combination, Reading, Run
+from recensor.core.uncertainty import Spread, resolution_uncertainty
+
+# What a product or quotient of two measurands is, by Ohm's law.
+_QUOTIENTS = {
+    (VOLTAGE, CURRENT): RESISTANCE,
+    (VOLTAGE, RESISTANCE): CURRENT,
+}
+_PRODUCTS = {
+    (CURRENT, RESISTANCE): VOLTAGE,
+    (RESISTANCE, CURRENT): VOLTAGE,
+}
 
 
 @dataclass(frozen=True)
@@ -22,33 +36,165 @@ class ClaimAssessment:
     reason: str
 
 
-def assess_claims(run: Run, calculations: Calculations) -> list[ClaimAssessment]:
+@dataclass(frozen=True)
+class _Writing:
+    """The variable of how a claim was written down: rounded to its last digit."""
+
+    claim: int
+
+
+def assess_claims(run: Run, calculations: Calculations, measurements: Measurements) -> list[ClaimAssessment]:
     """Judge every claim, in order."""
-    return [_assess(index, claim, run, calculations) for index, claim in enumerate(run.claims)]
+    return [_assess(index, claim, run, calculations, measurements) for index, claim in enumerate(run.claims)]
 
 
-def _assess(index: int, claim: Claim, run: Run, calculations: Calculations) -> ClaimAssessment:
+def _assess(
+    index: int, claim: Claim, run: Run, calculations: Calculations, measurements: Measurements
+) -> ClaimAssessment:
     value = None if claim.value.over_range else float(claim.value)
-    resolution = float(claim.value.resolution or 0)
-    read = Read(value, uncertainty.resolution_uncertainty(resolution), claim.target.measurand)
+    digit = float(claim.value.resolution or 0)
+    read = Read(value, Spread({_Writing(index): resolution_uncertainty(digit)}), claim.target.measurand)
     compared = judged(read, *calculations.both(claim.target), run.sheet.judge)
-    own = _own_terms(claim, run)
-    if own is None or value is None:
-        return ClaimAssessment(index, claim, compared, own, None, "")
-    follows = abs(value - own) <= resolution * (1 + 1e-9)
-    said = f"{claim.combined} of its own terms is {rounded(own, resolution, claim.target.unit)}"
-    return ClaimAssessment(
-        index, claim, compared, own, follows, f"{said}: the claim {'follows' if follows else 'does not follow'}."
-    )
+    if claim.combined is None or not claim.sources or value is None:
+        return ClaimAssessment(index, claim, compared, None, None, "")
+    if problem := _not_countable(claim, measurements):
+        return ClaimAssessment(index, claim, compared, None, None, problem)
+    if mismatch := _other_unit(claim, run):
+        return ClaimAssessment(index, claim, compared, None, False, mismatch)
+    own, problem = _own_terms(claim, run)
+    if own is None:
+        return ClaimAssessment(index, claim, compared, None, None, problem)
+    said = f"{claim.combined} of its own terms is {rounded(own, digit, claim.target.unit)}"
+    if abs(value - own) > digit * (1 + EDGE):
+        return ClaimAssessment(index, claim, compared, own, False, f"{said}: the claim does not follow.")
+    if digit > as_ratio(run.sheet.judge.limit) * abs(own) and value != own:
+        unsure = f"{said}: the claim is written too coarsely to tell; write more digits."
+        return ClaimAssessment(index, claim, compared, own, None, unsure)
+    return ClaimAssessment(index, claim, compared, own, True, f"{said}: the claim follows.")
 
 
-def _own_terms(claim: Claim, run: Run) -> float | None:
+def _not_countable(claim: Claim, measurements: Measurements) -> str:
+    """Why a claim's own readings cannot be counted with, if so."""
+    for k in claim.sources:
+        if measurements.standings[k] in (Standing.STRUCK, Standing.REPLACED):
+            return f"readings[{k}] is struck."
+        if measurements.run.readings[k].value.over_range:
+            return f"readings[{k}] is over-range, no number."
+    return ""
+
+
+def _other_unit(claim: Claim, run: Run) -> str:
+    """Why the claim's unit does not follow from those of its terms; empty where it does."""
+    measurands = [run.readings[k].target.measurand for k in claim.sources]
+    wanted = claim.target.measurand
+    named = " and ".join(dict.fromkeys(measurand.value for measurand in measurands))
+    if claim.combined in _OF_ONE_KIND:
+        if len(set(measurands)) > 1:
+            return f"The terms are {named}: there is no {claim.combined} of those."
+        made: Measurand | None = measurands[0]
+        if claim.combined is Combination.PARALLEL and made is not RESISTANCE:
+            return f"Only resistances lie in parallel by their reciprocals; the terms are {named}."
+    elif len(measurands) != 2:
+        return ""
+    else:
+        table = _PRODUCTS if claim.combined is Combination.PRODUCT else _QUOTIENTS
+        made = table.get((measurands[0], measurands[1]))
+    if made is not wanted:
+        what = f"a {made}" if made else "nothing that is read here"
+        return f"A {claim.combined} of {named} is {what}, not a {QUANTITY_NAMES[claim.target.unit]}."
+    return ""
+
+
+_OF_ONE_KIND = (Combination.SUM, Combination.DIFFERENCE, Combination.PARALLEL, Combination.MEAN)
+
+
+def _own_terms(claim: Claim, run: Run) -> tuple[float | None, str]:
+    """What the claim's own readings make in the way it names, or why they make nothing."""
     readings = [run.readings[k] for k in claim.sources]
-    if claim.combined is None or not readings or any(r.value.over_range or r.struck for r in readings):
-        return None
-    values = [float(r.value) for r in readings]
-    if claim.combined is Combination.SUM:
-        return math.fsum(values)
+    values = [float(reading.value) for reading in readings]
+    two = (Combination.DIFFERENCE, Combination.RATIO, Combination.QUOTIENT, Combination.PRODUCT)
+    if claim.combined in two and len(values) != 2:
+        return None, f"A {claim.combined} is made of two readings; here are {len(values)}."
     if claim.combined is Combination.PARALLEL:
-        return 1.0 / math.fsum(1.0 / value for value in values) if all(value > 0 for value in values) else None
-    return values[0] / values[1] if len(values) == 2 and values[1] else None
+        if min(values) <= 0:
+            return None, "A parallel value is made of resistances above zero."
+        return 1.0 / math.fsum(1.0 / value for value in values), ""
+    if claim.combined in (Combination.RATIO, Combination.QUOTIENT, Combination.PRODUCT):
+        first, second = _along_the_part(readings, values, run)
+        if claim.combined is Combination.PRODUCT:
+            return first * second, ""
+        return (first / second, "") if second else (None, "Nothing is divided by a zero.")
+    if claim.combined is Combination.MEAN:
+        turned = [-v if r.target.turned_against(claim.target) else v for r, v in zip(readings, values, strict=True)]
+        return math.fsum(turned) / len(turned), ""
+    plain = [1.0] * len(values) if claim.combined is Combination.SUM else [1.0, -1.0]
+    signs = _signs(claim.target, readings, plain, run)
+    return math.fsum(sign * value for sign, value in zip(signs, values, strict=True)), ""
+
+
+def _along_the_part(readings: Sequence[Reading], values: Sequence[float], run: Run) -> list[float]:
+    """The values with the voltage turned into the direction in which the part beside it counts its current."""
+    part = next((r.target.part for r in readings if isinstance(r.target, Through | PartAlone)), None)
+    found = []
+    for reading, value in zip(readings, values, strict=True):
+        target = reading.target
+        leads = run.sheet.setups[target.setup].connections.get(part or "") if isinstance(target, Across) else None
+        turned = isinstance(target, Across) and leads is not None and target.nodes == leads[::-1]
+        found.append(-value if turned else value)
+    return found
+
+
+def _signs(wanted: Target, readings: Sequence[Reading], signs: Sequence[float], run: Run) -> Sequence[float]:
+    """The signs with which readings add up to what is claimed: turned leads count with theirs.
+
+    Voltages go from one node to the next, currents into and out of one node; where they do neither in just one way,
+    they count as they were read.
+    """
+    if isinstance(wanted, Across) and wanted.measurand is VOLTAGE:
+        ends = [reading.target.nodes for reading in readings if isinstance(reading.target, Across)]
+        way = _way(ends, signs, wanted.nodes) if len(ends) == len(readings) else None
+        return way or signs
+    if isinstance(wanted, Through):
+        parts = [reading.target.part for reading in readings if isinstance(reading.target, Through)]
+        if len(parts) == len(readings):
+            return _at_a_node(wanted.part, parts, run.sheet.setups[wanted.setup], run) or signs
+    return signs
+
+
+def _way(ends: Sequence[tuple[str, str]], signs: Sequence[float], wanted: tuple[str, str]) -> Sequence[float] | None:
+    """The signs that lead from the first wanted node to the second over every voltage; None where none do."""
+    as_read = {node: 0.0 for pair in (*ends, wanted) for node in pair}
+    for (red, black), sign in zip(ends, signs, strict=True):
+        as_read[red] += sign
+        as_read[black] -= sign
+    if _ends_at(as_read, wanted):
+        return signs
+    found, node, left = [0.0] * len(ends), wanted[0], set(range(len(ends)))
+    while left:
+        onward = sorted(k for k in left if node in ends[k])
+        if len(onward) != 1:
+            return None
+        k = onward[0]
+        left.remove(k)
+        found[k] = 1.0 if ends[k][0] == node else -1.0
+        node = ends[k][1] if ends[k][0] == node else ends[k][0]
+    return found if node == wanted[1] else None
+
+
+def _ends_at(sums: Mapping[str, float], wanted: tuple[str, str]) -> bool:
+    return all(total == (node == wanted[0]) - (node == wanted[1]) for node, total in sums.items())
+
+
+def _at_a_node(wanted: str, parts: Sequence[str], setup: Setup, run: Run) -> Sequence[float] | None:
+    """The signs by the current law at the one node whose parts are just these; None where there is no such node."""
+    for node in setup.connections[wanted]:
+        there = [name for name, leads in setup.connections.items() if node in leads and name not in setup.sources_off]
+        if sorted(there) != sorted([wanted, *parts]) or any(len(set(setup.connections[n])) == 1 for n in there):
+            continue
+        into = {
+            name: (1.0 if setup.connections[name][1] == node else -1.0)
+            * (-1.0 if run.sheet.parts[name].kind.drives else 1.0)
+            for name in there
+        }
+        return [-into[name] / into[wanted] for name in parts]
+    return None

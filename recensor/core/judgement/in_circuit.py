@@ -1,26 +1,41 @@
 """A part that was read while it was still in the circuit: the other paths read in parallel with it."""
 
 from collections.abc import Iterator
+from functools import cached_property
 
 from recensor.core.circuit import Part, Sheet
 from recensor.core.solving import NetworkError, dead, resistance_between
 
 
-def readings_in_circuit(part: Part, sheet: Sheet) -> Iterator[tuple[float, str]]:
-    """What an ohmmeter would show across a part in each setup, in ohms from nominal values, and how.
+class InCircuit:
+    """What an ohmmeter would show across each part in each setup, from nominal values; worked out when first asked."""
 
-    Once with every source taken out, once with the sources left in place, switched off. A setup
-    with a part of unknown value says nothing.
-    """
-    nominal = {name: float(other.nominal) for name, other in sheet.parts.items() if other.nominal}
-    for setup in sheet.setups.values():
-        if part.name not in setup.connections or not nominal.keys() >= setup.connections.keys():
-            continue
-        for left_in, how in ((False, "in the circuit"), (True, "in the circuit, the supply connected")):
-            try:
-                passive = dead(setup, sheet.parts, nominal, left_in=left_in)
-                (seen,) = resistance_between(passive, [setup.connections[part.name]])
-            except NetworkError:
+    def __init__(self, sheet: Sheet) -> None:
+        self._sheet = sheet
+
+    def readings(self, part: Part) -> Iterator[tuple[float, str]]:
+        """What it would show across a part in each setup, in ohms, and how.
+
+        Once with every source taken out, once with the sources left in place, switched off. A setup
+        with a part of unknown value says nothing.
+        """
+        for how, seen in self._all:
+            if part.name in seen:
+                yield seen[part.name], how
+
+    @cached_property
+    def _all(self) -> list[tuple[str, dict[str, float]]]:
+        sheet, found = self._sheet, []
+        nominal = {name: float(part.nominal) for name, part in sheet.parts.items() if part.nominal}
+        for setup in sheet.setups.values():
+            if not nominal.keys() >= setup.connections.keys():
                 continue
-            if seen:
-                yield seen[0], how
+            passive = [name for name in setup.connections if not sheet.parts[name].kind.drives]
+            for left_in, how in ((False, "in the circuit"), (True, "in the circuit, the supply connected")):
+                try:
+                    elements = dead(setup, sheet.parts, nominal, left_in=left_in)
+                    seen = resistance_between(elements, [setup.connections[name] for name in passive])
+                except NetworkError:
+                    continue
+                found.append((how, {name: one[0] for name, one in zip(passive, seen, strict=True) if one}))
+        return found

@@ -1,21 +1,25 @@
 """Kirchhoff's laws as bookkeeping: an account for each independent loop and each junction.
 
 Terms are readings, never calculated values. The residual is written as a linear combination of
-distinct targets; when all of them cancel, the account proves nothing, and says so.
+distinct targets; when all of them cancel, the account proves nothing, and says so. An account compares
+readings with readings, so what the meter can tell decides; a percent limit only says how bad it is.
 """
 
 import math
-from collections.abc import Mapping
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from itertools import product
 
 from recensor.core.circuit import Across, Judge, JudgedBy, PartAlone, Setup, Target, Through, loops
 from recensor.core.figures import rounded
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.outcome import Outcome
-from recensor.core.judgement.verdicts import EDGE
+from recensor.core.judgement.verdicts import BEYOND, EDGE
 from recensor.core.quantity import CURRENT, VOLTAGE, Measurand, as_ratio
 from recensor.core.record import Run
+from recensor.core.uncertainty import NO_SPREAD
 
 # A target that was read, and its coefficient.
 Share = tuple[Target, float]
@@ -25,6 +29,8 @@ class AccountVerdict(StrEnum):
     """What can be said of an account."""
 
     BALANCES = "balances"
+    CLOSE = "close"
+    UNDECIDED = "undecided"
     OUT = "out"
     NEEDS_READINGS = "needs readings"
     NO_INDEPENDENT_CHECK = "no independent check"
@@ -37,6 +43,8 @@ class AccountVerdict(StrEnum):
 
 _OUTCOMES = {
     AccountVerdict.BALANCES: Outcome.AGREES,
+    AccountVerdict.CLOSE: Outcome.AGREES,
+    AccountVerdict.UNDECIDED: Outcome.UNDECIDED,
     AccountVerdict.OUT: Outcome.OUTSIDE,
     AccountVerdict.NEEDS_READINGS: Outcome.UNREAD,
 }
@@ -46,7 +54,8 @@ _OUTCOMES = {
 class Term:
     """One entry: the part, its sign, its read value in SI units and the readings it comes from.
 
-    `value` is None while it has not been read; `wanted` is the target that would give it.
+    `value` is None while it has not been read; `wanted` is the target that would give it. `coefficients` say how it
+    is made of the targets that were read.
     """
 
     part: str
@@ -84,135 +93,225 @@ class Account:
 
 def assess_laws(run: Run, measurements: Measurements) -> list[Account]:
     """Every account of every setup: voltage loops first, then current nodes."""
-    accounts: list[Account] = []
-    for setup in run.sheet.setups.values():
-        joined = setup.joined(run.sheet.parts)
-        for loop in loops.independent_loops(joined, frozenset(setup.driving(run.sheet.parts))):
-            terms = _voltage_terms(loop, setup, run, measurements)
+    return [account for setup in run.sheet.setups.values() for account in _InSetup(setup, run, measurements).accounts()]
+
+
+class _InSetup:
+    """The accounts of one setup."""
+
+    def __init__(self, setup: Setup, run: Run, measurements: Measurements) -> None:
+        self.setup = setup
+        self.run = run
+        self.sheet = run.sheet
+        self.measurements = measurements
+        self.order = {name: k for k, name in enumerate(setup.connections)}
+        # The voltages that were read from each node to others, as shares of targets.
+        self._read_from: dict[str, dict[str, Share]] = {node: {} for node in setup.nodes}
+        # Where the current of each part was read.
+        self._currents: dict[str, list[Target]] = defaultdict(list)
+        for key, measurement in measurements.by_target.items():
+            target = measurement.target
+            if measurement.mean is None or target.setup != setup.name:
+                continue
+            if isinstance(target, Across) and target.measurand is VOLTAGE:
+                self._read_from[target.red].setdefault(target.black, (key, 1.0))
+                self._read_from[target.black].setdefault(target.red, (key, -1.0))
+            elif isinstance(target, Through):
+                self._currents[target.part].append(key)
+
+    def accounts(self) -> Iterator[Account]:
+        """Loops first, then nodes."""
+        parts, judge = self.sheet.parts, self.sheet.judge
+        joined = self.setup.joined(parts)
+        for loop in loops.independent_loops(joined, frozenset(self.setup.driving(parts))):
+            terms = self._voltage_terms(loop)
             if terms:
                 around = tuple(passage.part for passage in loop)
-                accounts.append(_close(VOLTAGE, setup.name, around, None, terms, measurements, run.sheet.judge))
-        branches = loops.branches(joined)
-        for node in loops.current_nodes(joined, setup.reference):
-            terms = [term for branch in branches for term in _current_terms(branch, node, setup, run, measurements)]
-            accounts.append(_close(CURRENT, setup.name, (), node, terms, measurements, run.sheet.judge))
-    return accounts
+                yield _closed(VOLTAGE, self.setup.name, around, None, terms, self.measurements, judge)
+        meeting: dict[str, list[loops.Branch]] = defaultdict(list)
+        for branch in loops.branches(joined):
+            if branch.start != branch.end:  # a loop that hangs on one node enters and leaves there, and cancels
+                meeting[branch.start].append(branch)
+                meeting[branch.end].append(branch)
+        for node in loops.current_nodes(joined, self.setup.reference):
+            terms = [self._current_term(branch, node) for branch in meeting[node]]
+            yield _closed(CURRENT, self.setup.name, (), node, terms, self.measurements, judge)
 
+    def _voltage_terms(self, loop: Sequence[loops.Passage]) -> list[Term]:
+        """The loop's terms: what is read directly first; what is missing from a common node, so that it checks."""
+        passages = [passage for passage in loop if passage.part not in self.setup.sources_off]
+        direct = [self._direct_term(passage) for passage in passages]
+        own = {key for term in direct for key in term.coefficients}
+        choices = [
+            [term] if term.value is not None else list(self._derived_terms(term, own)) or [term] for term in direct
+        ]
+        first = [some[0] for some in choices]
+        if any(term.value is None for term in first) or _leaves_something(first):
+            return first
+        few = [some[:_MOST_CHOICES] for some in choices]
+        return next((list(terms) for terms in _one_otherwise(few) if _leaves_something(terms)), first)
 
-def _voltage_terms(loop: tuple[loops.Passage, ...], setup: Setup, run: Run, measurements: Measurements) -> list[Term]:
-    """The loop's terms; what is read directly is found first, so that no term is made of the others."""
-    passages = [passage for passage in loop if passage.part not in setup.sources_off]
-    direct = {passage: _across(*setup.connections[passage.part], setup.name, measurements) for passage in passages}
-    own_keys = {found[0] for found in direct.values() if found}
-    return [_voltage_term(passage, direct[passage], own_keys, setup, run, measurements) for passage in passages]
+    def _direct_term(self, passage: loops.Passage) -> Term:
+        """A part's voltage: read across it, beside it, or of a source before connecting."""
+        name, sign = passage.part, -1 if passage.forward else 1
+        leads = self.setup.connections[name]
+        wanted = Across(VOLTAGE, leads, self.setup.name)
+        if leads[0] == leads[1]:
+            return Term(name, sign, wanted, 0.0)
+        for at in (name, None):
+            target = Across(VOLTAGE, leads, self.setup.name, at)
+            if read := self.measurements.read(target):
+                turned = -1.0 if read.target.turned_against(target) else 1.0
+                return self._term(name, sign, target, {target.key: turned})
+        if beside := self._read_from[leads[0]].get(leads[1]):
+            return self._term(name, sign, wanted, dict([beside]))
+        if self.sheet.parts[name].kind.drives:
+            return self._before_connecting(name, sign, wanted)
+        return Term(name, sign, wanted)
 
+    def _before_connecting(self, name: str, sign: int, wanted: Target) -> Term:
+        """A source as read before connecting; what it has inside drops part of that, as far as its current was read."""
+        part = self.sheet.parts[name]
+        alone = [PartAlone(name, part.kind.alone_as, own) for own in (self.setup.name, None)]
+        if name in self.setup.values:
+            alone = alone[:1]
+        read = next((target for target in alone if self.measurements.read(target)), None)
+        if read is None or part.kind.alone_as is not VOLTAGE:
+            return Term(name, sign, wanted)
+        shares: dict[Target, float] = {read.key: 1.0}
+        if part.internal_resistance:
+            current = self._current_of(name)
+            if current is None:
+                return Term(name, sign, wanted)
+            shares[current[0]] = -part.internal_resistance * current[1]
+        return self._term(name, sign, wanted, shares, tests_sag=True)
 
-def _voltage_term(
-    passage: loops.Passage,
-    direct: Share | None,
-    own_keys: set[Target],
-    setup: Setup,
-    run: Run,
-    measurements: Measurements,
-) -> Term:
-    """A part's voltage: read across it, of a source before connecting, or as a difference against a common node."""
-    sign = -1 if passage.forward else 1
-    first, second = setup.connections[passage.part]
-    wanted = Across(VOLTAGE, (first, second), setup.name)
-    if first == second:
-        return Term(passage.part, sign, wanted, 0.0)
-    if direct:
-        return _term(passage.part, sign, wanted, [direct], measurements)
-    kind = run.sheet.parts[passage.part].kind
-    if kind.drives and kind.alone_as is VOLTAGE:
-        for before in (PartAlone(passage.part, VOLTAGE, setup.name), PartAlone(passage.part, VOLTAGE)):
-            if before.setup is None and passage.part in setup.values:
-                continue
-            if measurements.read(before):
-                return _term(passage.part, sign, wanted, [(before.key, 1.0)], measurements, tests_sag=True)
-    for common in (setup.reference, *setup.nodes):
-        if common in (first, second):
-            continue
-        upper, lower = (_across(node, common, setup.name, measurements) for node in (first, second))
-        # Against the reference these are node potentials. Elsewhere two terms of this very loop are no third reading.
-        if upper and lower and (common == setup.reference or not {upper[0], lower[0]} <= own_keys):
-            return _term(passage.part, sign, wanted, [upper, (lower[0], -lower[1])], measurements, derived=True)
-    return Term(passage.part, sign, wanted)
-
-
-def _across(first: str, second: str, setup: str, measurements: Measurements) -> Share | None:
-    """The target of V(first) − V(second) with its sign, if it was read."""
-    target = Across(VOLTAGE, (first, second), setup)
-    measurement = measurements.read(target)
-    if measurement is None:
+    def _current_of(self, name: str) -> Share | None:
+        """The current that a source delivers, as it was read anywhere on its branch."""
+        for branch in loops.branches(self.setup.joined(self.sheet.parts)):
+            along = {passage.part: self._along(passage) for passage in branch.passages}
+            if name in along:
+                return next(
+                    ((key, along[name] * along[part]) for part in (name, *along) for key in self._currents[part]), None
+                )
         return None
-    return target.key, -1.0 if measurement.target.turned_against(target) else 1.0
+
+    def _along(self, passage: loops.Passage) -> int:
+        """Whether a part's current counts positive along the passage: +1, else −1."""
+        # A resistor's current is positive from first lead to second, a source's when it leaves the first.
+        return 1 if passage.forward != self.sheet.parts[passage.part].kind.drives else -1
+
+    def _derived_terms(self, term: Term, own: set[Target]) -> Iterator[Term]:
+        """The term as the difference of two readings against one common node; not of the loop's own terms first.
+
+        Two of the loop's own terms are no third reading. Against the reference they are node potentials, of which
+        the account at least says that they check nothing.
+        """
+        first, second = self.setup.connections[term.part]
+        upper, lower, reference = self._read_from[first], self._read_from[second], self.setup.reference
+        commons = [node for node in dict.fromkeys((reference, *upper)) if node in upper and node in lower]
+        of_own = {node: {upper[node][0], lower[node][0]} <= own for node in commons}
+        for node in sorted(commons, key=lambda node: of_own[node]):
+            if node == reference or not of_own[node]:
+                (a, sign_a), (b, sign_b) = upper[node], lower[node]
+                yield self._term(term.part, term.sign, term.wanted, {a: sign_a, b: -sign_b}, derived=True)
+
+    def _current_term(self, branch: loops.Branch, node: str) -> Term:
+        """The branch's current at this junction, + into it, from the first of its parts that was read."""
+        end = 1 if branch.end == node else -1
+        passages = sorted(branch.passages, key=lambda passage: self.order[passage.part])
+        for passage in passages:
+            for target in self._currents[passage.part]:
+                return self._term(passage.part, end * self._along(passage), target, {target: 1.0})
+        passage = passages[0]
+        return Term(passage.part, end * self._along(passage), Through(passage.part, self.setup.name))
+
+    def _term(
+        self,
+        part: str,
+        sign: int,
+        wanted: Target,
+        shares: Mapping[Target, float],
+        *,
+        derived: bool = False,
+        tests_sag: bool = False,
+    ) -> Term:
+        """A term whose value is a linear combination of measured targets."""
+        read = {key: self.measurements.by_target[key] for key in shares}
+        value = math.fsum(factor * (read[key].mean or 0.0) for key, factor in shares.items())
+        indexes = tuple(sorted(index for measurement in read.values() for index in measurement.indexes))
+        return Term(part, sign, wanted, value, indexes, shares, derived, tests_sag)
 
 
-def _current_terms(branch: loops.Branch, node: str, setup: Setup, run: Run, measurements: Measurements) -> list[Term]:
-    """The branch's current at this junction, + into it, from the first of its parts that was read."""
-    ends = [end for end, here in ((1, branch.end), (-1, branch.start)) if here == node]
-    order = list(setup.connections)
-    passages = sorted(branch.passages, key=lambda passage: order.index(passage.part))
-    targets = {passage: Through(passage.part, setup.name) for passage in passages}
-    read = [passage for passage in passages if measurements.read(targets[passage])]
-    passage = (read or passages)[0]
-    # A resistor's current is positive from first lead to second, a source's when it leaves the first.
-    runs_to_end = passage.forward != run.sheet.parts[passage.part].kind.drives
-    target = targets[passage]
-    shares: list[Share] = [(target.key, 1.0)] if read else []
-    return [_term(passage.part, end if runs_to_end else -end, target, shares, measurements) for end in ends]
+# How many common nodes are tried for each missing term of a loop that would otherwise prove nothing.
+_MOST_CHOICES = 16
 
 
-def _term(
-    part: str,
-    sign: int,
-    wanted: Target,
-    combination: list[Share],
-    measurements: Measurements,
-    *,
-    derived: bool = False,
-    tests_sag: bool = False,
-) -> Term:
-    """A term whose value is a linear combination of measured targets; without any it is still wanted."""
-    if not combination:
-        return Term(part, sign, wanted)
-    read = {key: measurements.by_target[key] for key, _ in combination}
-    value = math.fsum(factor * (read[key].mean or 0.0) for key, factor in combination)
-    sources = tuple(sorted(index for measurement in read.values() for index in measurement.indexes))
-    return Term(part, sign, wanted, value, sources, dict(combination), derived, tests_sag)
+def _one_otherwise(choices: Sequence[Sequence[Term]]) -> Iterator[tuple[Term, ...]]:
+    """The first choices with one of them otherwise, and with two."""
+    first = tuple(some[0] for some in choices)
+    for k, some in enumerate(choices):
+        for term in some[1:]:
+            yield (*first[:k], term, *first[k + 1 :])
+    if math.prod(map(len, choices)) <= _MOST_CHOICES**2:
+        yield from product(*choices)
 
 
-def _close(
+def _collected(terms: Sequence[Term]) -> dict[Target, float]:
+    """The residual as a combination of distinct targets."""
+    collected: dict[Target, float] = defaultdict(float)
+    for term in terms:
+        for key, factor in term.coefficients.items():
+            collected[key] += term.sign * factor
+    return {key: factor for key, factor in collected.items() if abs(factor) > 1e-12}
+
+
+def _leaves_something(terms: Sequence[Term]) -> bool:
+    return bool(_collected(terms))
+
+
+def _closed(
     law: Measurand,
     setup: str,
     around: tuple[str, ...],
     at: str | None,
-    terms: list[Term],
+    terms: Sequence[Term],
     measurements: Measurements,
     judge: Judge,
 ) -> Account:
     """Add the terms up and give the verdict."""
-    missing = tuple({term.wanted.key: term.wanted for term in terms if term.value is None}.values())
+    asked: dict[Target, int] = defaultdict(int)
+    for term in terms:
+        if term.value is None:
+            asked[term.wanted.key] += term.sign * (-1 if term.wanted.turned_against(term.wanted.key) else 1)
+    # What would cancel is not asked for: it could be anything.
+    missing = tuple({t.wanted.key: t.wanted for t in terms if t.value is None and asked[t.wanted.key]}.values())
     if missing:
         still = ", ".join(target.words for target in missing)
         return Account(law, setup, around, at, tuple(terms), None, None, None, None, None, None, missing,
                        AccountVerdict.NEEDS_READINGS, f"Still to read: {still}.")  # fmt: skip
+    collected = _collected(terms)
+    if any(term.value is None for term in terms) and not collected:
+        reason = "Its parts share the same two nodes: one reading serves them all, and nothing is left to check."
+        return Account(law, setup, around, at, tuple(terms), None, None, None, None, None, None, (),
+                       AccountVerdict.NO_INDEPENDENT_CHECK, reason)  # fmt: skip
     signed = [term.sign * (term.value or 0.0) for term in terms]
     rises, drops = math.fsum(v for v in signed if v > 0), -math.fsum(v for v in signed if v < 0)
     residual = math.fsum(signed)
-    collected: dict[Target, float] = {}
-    for term in terms:
-        for key, factor in term.coefficients.items():
-            collected[key] = collected.get(key, 0.0) + term.sign * factor
-    margin = 2.0 * math.hypot(*(c * (measurements.by_target[k].standard or 0.0) for k, c in collected.items()))
+    spread = NO_SPREAD
+    for key, factor in collected.items():
+        spread += measurements.by_target[key].spread.times(factor)
+    margin = 2.0 * spread.standard
     percentage = residual / rises * 100.0 if rises else None
     wanted: tuple[Target, ...] = ()
-    if all(abs(factor) < 1e-12 for factor in collected.values()):
+    if not collected:
         wanted = tuple(term.wanted for term in terms if term.derived)[:1]
         verdict, reason = AccountVerdict.NO_INDEPENDENT_CHECK, _proves_nothing(wanted)
     else:
         verdict, reason = _weigh(law, rises, drops, residual, margin, judge)
+        if verdict is AccountVerdict.UNDECIDED:
+            reason += _to_refine(collected, measurements)
+        reason += _unchecked(terms, margin)
         if tested := [term.part for term in terms if term.tests_sag]:
             reason += f" {', '.join(tested)} was read before connecting, so this also tests its sag."
     return Account(law, setup, around, at, tuple(terms), rises, drops, residual, percentage, margin,
@@ -225,16 +324,45 @@ def _proves_nothing(wanted: tuple[Target, ...]) -> str:
     return "Every term is the same reading, taken between the same two nodes: nothing is left to check."
 
 
+def _to_refine(collected: Mapping[Target, float], measurements: Measurements) -> str:
+    """The reading that puts the most into the uncertainty."""
+
+    def share(key: Target) -> float:
+        return abs(collected[key]) * measurements.by_target[key].spread.standard
+
+    return f" Read the {measurements.by_target[max(collected, key=share)].target.words} finer."
+
+
+def _unchecked(terms: Sequence[Term], margin: float) -> str:
+    """The parts whose terms are too small to be checked by the account."""
+    small = [term.part for term in terms if term.value is not None and 0 < abs(term.value) < margin]
+    if not small:
+        return ""
+    return f" {' and '.join(small)}'s own share is smaller than the uncertainty: this account does not check it."
+
+
 def _weigh(
     law: Measurand, rises: float, drops: float, residual: float, margin: float, judge: Judge
 ) -> tuple[AccountVerdict, str]:
-    unit = law.unit
-    by_percent = judge.by is JudgedBy.PERCENT and rises > 0
-    allowed = as_ratio(judge.limit) * rises if by_percent else margin
+    unit, size = law.unit, abs(residual)
     names = ("rises", "drops") if law is VOLTAGE else ("in", "out")
-    within = f"{judge.limit.value:f} % of {names[0]}" if by_percent else "their combined uncertainty"
     sums = f"{names[0]} {rounded(rises, margin or None, unit)}, {names[1]} {rounded(drops, margin or None, unit)}"
-    if abs(residual) <= allowed * (1.0 + EDGE):
-        return AccountVerdict.BALANCES, f"{sums}: balances within {within}."
-    short = rounded(abs(residual), margin or None, unit)
-    return AccountVerdict.OUT, f"{sums}: {names[residual > 0]} short by {short}, more than {within}."
+    short = f"{names[residual > 0]} short by {rounded(size, margin or None, unit)}"
+    tells = f"± {rounded(margin, margin or None, unit)}"
+    margin *= 1.0 + EDGE
+    if judge.by is JudgedBy.UNCERTAINTY or rises <= 0:
+        if size <= margin:
+            return AccountVerdict.BALANCES, f"{sums}: balances within what the readings can tell, {tells}."
+        if size <= BEYOND * margin:
+            return AccountVerdict.UNDECIDED, f"{sums}: {short}, just beyond what the readings can tell, {tells}."
+        return AccountVerdict.OUT, f"{sums}: {short}, more than the readings' own {tells}."
+    within, allowed = f"{judge.limit.value:f} % of {names[0]}", as_ratio(judge.limit) * rises * (1.0 + EDGE)
+    if size > allowed + margin:
+        return AccountVerdict.OUT, f"{sums}: {short}, more than {within}."
+    if margin > allowed:
+        return AccountVerdict.UNDECIDED, f"{sums}: the readings only tell {tells}, too coarse for {within}."
+    if size <= margin:
+        return AccountVerdict.BALANCES, f"{sums}: balances within what the readings can tell, {tells}."
+    if size <= allowed:
+        return AccountVerdict.CLOSE, f"{sums}: within {within}, but {short}, more than the meter explains ({tells})."
+    return AccountVerdict.UNDECIDED, f"{sums}: {short}, on neither side of {within} for sure."

@@ -1,14 +1,15 @@
-"""Each part by itself against its nominal value: judged by its tolerance alone."""
+"""Each part by itself against what it should be: by its tolerance, a source without one by the run's limit."""
 
 from dataclasses import dataclass
 
 from recensor.core.circuit import Part, PartAlone
 from recensor.core.figures import rounded, stated
 from recensor.core.judgement.hints import hint
-from recensor.core.judgement.in_circuit import readings_in_circuit
+from recensor.core.judgement.in_circuit import InCircuit
 from recensor.core.judgement.measurements import Measurement, Measurements
+from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import PartVerdict
-from recensor.core.quantity import OHM, RESISTANCE, as_ratio
+from recensor.core.quantity import OHM, RESISTANCE, Quantity, as_ratio
 from recensor.core.record import Run
 from recensor.core.resistors import bands_saying, lookalikes
 from recensor.core.uncertainty import expanded
@@ -16,7 +17,10 @@ from recensor.core.uncertainty import expanded
 
 @dataclass(frozen=True)
 class PartAssessment:
-    """Nominal and measured value in SI units, error and tolerance in %, and the verdict with its reason."""
+    """Nominal and measured value in SI units, error and tolerance in %, and the verdict with its reason.
+
+    `provable`: whether the meter is good enough to say that such a part lies within its tolerance.
+    """
 
     name: str
     nominal: float | None
@@ -25,56 +29,82 @@ class PartAssessment:
     tolerance_percent: float | None
     verdict: PartVerdict
     reason: str
+    provable: bool = True
+
+    @property
+    def outcome(self) -> Outcome:
+        """What it comes to; a part that no such meter can prove stays unmarked while it looks right."""
+        allowed = self.tolerance_percent
+        looks_right = allowed is not None and self.percent_error is not None and abs(self.percent_error) <= allowed
+        if self.verdict is PartVerdict.CANNOT_TELL and not self.provable and looks_right:
+            return Outcome.NEUTRAL
+        return self.verdict.outcome
 
 
-def assess_parts(run: Run, measurements: Measurements) -> dict[str, PartAssessment]:
-    """Judge every part of the run, in order."""
-    return {
-        name: _assess_part(part, measurements.of(PartAlone(name, part.kind.alone_as)), run)
-        for name, part in run.sheet.parts.items()
-    }
+def assess_parts(run: Run, measurements: Measurements) -> dict[PartAlone, PartAssessment]:
+    """Judge every part of the run by itself, in order; a source once more for each setup that it was read for.
+
+    What stands for a part as a whole is its general reading; where there is none, the first for a setup that does
+    not set it otherwise.
+    """
+    in_circuit = InCircuit(run.sheet)
+    found: dict[PartAlone, PartAssessment] = {}
+    for name, part in run.sheet.parts.items():
+        general = PartAlone(name, part.kind.alone_as)
+        read = measurements.of(general)
+        for setup in run.sheet.setups.values() if part.kind.drives else ():
+            target = PartAlone(name, part.kind.alone_as, setup.name)
+            if own := measurements.of(target):
+                found[target] = _assess_part(part, setup.stated(part), own, run, in_circuit)
+                read = read or (own if name not in setup.values else None)
+        found[general] = _assess_part(part, part.nominal, read, run, in_circuit)
+    return found
 
 
-def _assess_part(part: Part, measurement: Measurement | None, run: Run) -> PartAssessment:
-    nominal = float(part.nominal) if part.nominal else None
+def _assess_part(
+    part: Part, should: Quantity | None, measurement: Measurement | None, run: Run, in_circuit: InCircuit
+) -> PartAssessment:
+    nominal = float(should) if should else None
     tolerance = float(part.tolerance) if part.tolerance else None
     mean = measurement.mean if measurement else None
     error = None if nominal is None or mean is None or nominal == 0 else (mean - nominal) / abs(nominal) * 100.0
+    provable = True
     if measurement is None:
         verdict, reason = PartVerdict.UNREAD, f"{part.name} has not been read by itself yet."
     elif mean is None:
         verdict, reason = _over_range(part, measurement, run)
     elif nominal is None:
         verdict, reason = PartVerdict.NO_NOMINAL, f"{part.name} has no nominal value; its reading is its value."
-    elif tolerance is None or part.tolerance is None:
-        verdict, reason = PartVerdict.NO_TOLERANCE, f"{part.name} has no stated tolerance to be judged by."
-    else:
+    elif part.tolerance or part.kind.drives:
         margin = expanded(measurement.standard) or 0.0
-        verdict, reason = _within(mean - nominal, as_ratio(part.tolerance) * abs(nominal), margin, part)
+        allowed = as_ratio(part.tolerance or run.sheet.judge.limit) * abs(nominal)
+        provable = margin <= allowed
+        verdict, reason = _within(mean - nominal, allowed, margin, part)
         if verdict is PartVerdict.OUT and part.kind.has_bands:
-            reason += _explained(mean, margin, part, run)
-    return PartAssessment(part.name, nominal, mean, error, tolerance, verdict, reason)
+            reason += _explained(mean, margin, part, in_circuit)
+    else:
+        verdict, reason = PartVerdict.NO_TOLERANCE, f"{part.name} has no stated tolerance to be judged by."
+    return PartAssessment(part.name, nominal, mean, error, tolerance, verdict, reason, provable)
 
 
 def _within(difference: float, allowed: float, margin: float, part: Part) -> tuple[PartVerdict, str]:
-    unit = part.kind.unit
-    off = (
-        f"{rounded(abs(difference), margin, unit)} {'above' if difference > 0 else 'below'} nominal"
-        if difference
-        else "On nominal"
-    )
-    sentence = f"{off}; the tolerance allows ± {rounded(allowed, None, unit)}"
+    """A part against its tolerance; a source without one against the limit of the run."""
+    unit, by_tolerance = part.kind.unit, part.tolerance is not None
+    side = "above" if difference > 0 else "below"
+    what, allows = ("nominal", "the tolerance") if by_tolerance else ("its setting", "the run's limit")
+    off = f"{rounded(abs(difference), margin, unit)} {side} {what}" if difference else f"On {what}"
+    sentence = f"{off}; {allows} allows ± {rounded(allowed, None, unit)}"
     if abs(abs(difference) - allowed) <= margin:
-        return (
-            PartVerdict.CANNOT_TELL,
-            f"{sentence}, which lies inside the reading's own ± {rounded(margin, margin, unit)}.",
-        )
+        own = f"which lies inside the reading's own ± {rounded(margin, margin, unit)}"
+        return PartVerdict.CANNOT_TELL, f"{sentence}, {own}."
     if abs(difference) < allowed:
-        return PartVerdict.WITHIN, f"{sentence}."
-    return PartVerdict.OUT, f"{sentence}."
+        return PartVerdict.WITHIN if by_tolerance else PartVerdict.AS_SET, f"{sentence}."
+    if by_tolerance:
+        return PartVerdict.OUT, f"{sentence}."
+    return PartVerdict.OFF_SETTING, f"{sentence}: set it again, or say what it is set to."
 
 
-def _explained(value: float, margin: float, part: Part, run: Run) -> str:
+def _explained(value: float, margin: float, part: Part, in_circuit: InCircuit) -> str:
     """What would explain a resistor's reading out of tolerance; empty when nothing stands out."""
     if part.nominal is None or part.tolerance is None or part.nominal.value is None or part.tolerance.value is None:
         return ""
@@ -87,7 +117,7 @@ def _explained(value: float, margin: float, part: Part, run: Run) -> str:
             band = f"band {alike.band + 1} {alike.colour.word}, not {bands[alike.band].word}"
             said += f" Perhaps it is {stated(alike.coded.value, OHM)}: {band}."
             break
-    for shown, how in readings_in_circuit(part, run.sheet):
+    for shown, how in in_circuit.readings(part):
         if shown < (1 - tolerance) * float(part.nominal) and abs(value - shown) <= tolerance * shown + margin:
             return f"{said} It fits {part.name} read {how}: take it out, other paths read in parallel."
     return said

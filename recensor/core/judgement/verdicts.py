@@ -9,7 +9,10 @@ from recensor.core.judgement.calculated import Calculated
 from recensor.core.judgement.hints import hint
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.quantity import RESISTANCE, Measurand, as_ratio
-from recensor.core.uncertainty import expanded
+from recensor.core.uncertainty import NO_SPREAD, Spread, expanded
+
+# A little beyond its uncertainty one right reading in twenty lies: up to this much |E| nothing is said for sure.
+BEYOND = 1.5
 
 # On the very edge of a limit a reading agrees: binary fractions must not push it over.
 EDGE = 1e-9
@@ -35,6 +38,8 @@ class PartVerdict(StrEnum):
 
     WITHIN = "within tolerance"
     OUT = "out of tolerance"
+    AS_SET = "as set"
+    OFF_SETTING = "off its setting"
     CANNOT_TELL = "cannot tell"
     UNREAD = "unread"
     NO_NOMINAL = "no nominal"
@@ -49,12 +54,14 @@ class PartVerdict(StrEnum):
 _PART_OUTCOMES = {
     PartVerdict.WITHIN: Outcome.AGREES,
     PartVerdict.OUT: Outcome.OUTSIDE,
+    PartVerdict.AS_SET: Outcome.AGREES,
+    PartVerdict.OFF_SETTING: Outcome.OUTSIDE,
     PartVerdict.CANNOT_TELL: Outcome.UNDECIDED,
     PartVerdict.UNREAD: Outcome.UNREAD,
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Judged:
     """A read value beside both calculated ones. SI units, uncertainties expanded (k = 2), errors in %."""
 
@@ -80,10 +87,13 @@ class Judged:
 
 @dataclass(frozen=True)
 class Read:
-    """What was read at a target: mean value, standard uncertainty, and the range in which an over-range was met."""
+    """What was read at a target: its value with what is uncertain about it, in the SI unit.
+
+    The value is None for over-range, and `range` then the widest in which that was met.
+    """
 
     value: float | None
-    standard: float | None
+    spread: Spread
     measurand: Measurand
     range: float | None = None
 
@@ -91,6 +101,11 @@ class Read:
     def unit(self) -> str:
         """The SI unit it was read in."""
         return self.measurand.unit
+
+    @property
+    def expanded(self) -> float | None:
+        """The expanded uncertainty of the reading alone."""
+        return None if self.value is None else expanded(self.spread.standard)
 
 
 def percent_error(value: float | None, calculated: Calculated) -> float | None:
@@ -100,11 +115,14 @@ def percent_error(value: float | None, calculated: Calculated) -> float | None:
     return (value - calculated.value) / abs(calculated.value) * 100.0
 
 
-def normalised_error(value: float | None, standard: float | None, calculated: Calculated) -> float | None:
-    """Normalised error E = d/√(U_r² + U_c²) at k = 2; None where something is unknown."""
-    if value is None or standard is None or calculated.value is None or calculated.standard is None:
+def normalised_error(value: float | None, spread: Spread, calculated: Calculated) -> float | None:
+    """Normalised error E = d/U of the difference at k = 2; None where something is unknown.
+
+    What reading and calculated value have in common, such as a meter's gain, cancels as far as it does.
+    """
+    if value is None or calculated.value is None or calculated.spread is None:
         return None
-    scale = 2.0 * (standard**2 + calculated.standard**2) ** 0.5
+    scale = 2.0 * (spread - calculated.spread).standard
     return (value - calculated.value) / scale if scale else None
 
 
@@ -112,7 +130,7 @@ def judged(read: Read, nominal: Calculated, measured: Calculated, judge: Judge) 
     """Judge one read value against the calculated value that the run says, or the other where that is missing."""
     calculated = {NOMINAL: nominal, MEASURED: measured}
     percent = {basis: percent_error(read.value, c) for basis, c in calculated.items()}
-    normalised = {basis: normalised_error(read.value, read.standard, c) for basis, c in calculated.items()}
+    normalised = {basis: normalised_error(read.value, read.spread, c) for basis, c in calculated.items()}
     first = judge.against
     basis = next((b for b in (first, first.other) if calculated[b].value is not None or calculated[b].open), None)
     if basis is None:
@@ -122,7 +140,7 @@ def judged(read: Read, nominal: Calculated, measured: Calculated, judge: Judge) 
         verdict, reason = _verdict(read, calculated[basis], normalised[basis], judge)
         if basis != first:
             reason += f" Judged against the value from {basis} values: there is none from {first} ones."
-    return Judged(read.value, expanded(read.standard), nominal, measured, percent, normalised, verdict, reason)
+    return Judged(read.value, read.expanded, nominal, measured, percent, normalised, verdict, reason)
 
 
 def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge: Judge) -> tuple[Verdict, str]:
@@ -132,41 +150,67 @@ def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge
         raise ValueError("a calculated value is needed to judge against")
     if read.value is None:
         return _over_range(read, calculated.value)
-    standard = read.standard or 0.0
-    margin = 2.0 * standard
-    difference = abs(read.value - calculated.value)
-    should = rounded(calculated.value, expanded(calculated.standard), read.unit)
     if calculated.zero:
-        return _against_zero(read, difference, margin, calculated, normalised)
-    limit = as_ratio(judge.limit)
-    allowed = limit * abs(calculated.value) * (1.0 + EDGE)
-    error = (read.value - calculated.value) / abs(calculated.value) * 100.0
-    sentence = f"{signed_percent(error)} from the calculated {should}"
-    within, coarse, slip = f"{judge.limit.value:f} %", margin > allowed, ""
-    if difference > allowed or (normalised is not None and abs(normalised) > 1):
-        slip = hint(read.value, calculated.value, allowed + margin, read.measurand)
-    too_coarse = _too_coarse(margin, read.unit, within) if coarse else ""
+        return _against_zero(read, calculated)
     if judge.by is JudgedBy.PERCENT or normalised is None:
-        by_choice = judge.by is JudgedBy.PERCENT
-        said = "" if by_choice else " By percent, since the calculated value's uncertainty is unknown."
-        if difference > allowed + margin:
-            return Verdict.OUTSIDE, f"{sentence}, outside {within}.{said}{slip}"
-        if coarse:
-            return Verdict.UNDECIDED, f"{sentence}; {too_coarse}{said}"
-        if difference <= allowed:
-            return Verdict.AGREES, f"{sentence}, within {within}.{said}"
-        return Verdict.OUTSIDE, f"{sentence}, outside {within}.{said}{slip}"
-    within_one = f"{sentence}, |E| = {abs(normalised):.2g}"
-    if abs(normalised) > 1:
-        return Verdict.OUTSIDE, f"{within_one}, more than the combined uncertainty explains.{slip}"
-    if coarse:
-        return Verdict.UNDECIDED, f"{within_one}, but {too_coarse}"
-    return Verdict.AGREES, f"{within_one}, within the combined uncertainty (of the reading: resolution only)."
+        return _by_percent(read, calculated, normalised, judge)
+    return _by_uncertainty(read, calculated, normalised, judge)
+
+
+def _by_percent(read: Read, calculated: Calculated, normalised: float | None, judge: Judge) -> tuple[Verdict, str]:
+    """|d| against the limit L and the reading's own uncertainty."""
+    margin, allowed, difference = _sizes(read, calculated, judge)
+    within = f"{judge.limit.value:f} %"
+    sentence = _sentence(read, calculated)
+    said = "" if judge.by is JudgedBy.PERCENT else " By percent, since the calculated value's uncertainty is unknown."
+    if difference > allowed + margin:
+        if calculated.small and normalised is not None and abs(normalised) <= 1:
+            known = rounded(expanded(calculated.standard) or 0.0, None, read.unit)
+            why = f"the calculated value is a difference of larger ones, itself only known to ± {known}."
+            return Verdict.UNDECIDED, f"{sentence}; {why}{said}"
+        return Verdict.OUTSIDE, f"{sentence}, outside {within}.{said}{_slip(read, calculated, allowed + margin)}"
+    if margin > allowed:
+        return Verdict.UNDECIDED, f"{sentence}; {_too_coarse(margin, read.unit, within)}{said}"
+    if difference <= allowed:
+        return Verdict.AGREES, f"{sentence}, within {within}.{said}"
+    sure = margin / abs(calculated.value or 1.0) * 100.0
+    return Verdict.UNDECIDED, f"{sentence} ± {sure:.2g} %: on neither side of {within} for sure.{said}"
+
+
+def _by_uncertainty(read: Read, calculated: Calculated, normalised: float, judge: Judge) -> tuple[Verdict, str]:
+    """|E| against 1, and against a little more."""
+    margin, allowed, _ = _sizes(read, calculated, judge)
+    sentence = f"{_sentence(read, calculated)}, |E| = {abs(normalised):.2g}"
+    if abs(normalised) > BEYOND:
+        slip = _slip(read, calculated, allowed + margin)
+        return Verdict.OUTSIDE, f"{sentence}, more than the combined uncertainty explains.{slip}"
+    if abs(normalised) > 1.0 + EDGE:
+        return Verdict.UNDECIDED, f"{sentence}, just beyond: one right reading in twenty is. Read it again."
+    if margin > allowed:
+        coarse = _too_coarse(margin, read.unit, f"{judge.limit.value:f} %")
+        return Verdict.UNDECIDED, f"{sentence}, but {coarse}"
+    return Verdict.AGREES, f"{sentence}, within the combined uncertainty."
+
+
+def _sizes(read: Read, calculated: Calculated, judge: Judge) -> tuple[float, float, float]:
+    """The reading's own uncertainty, how far off is allowed, and how far off it is."""
+    value = calculated.value or 0.0
+    allowed = as_ratio(judge.limit) * abs(value) * (1.0 + EDGE)
+    return read.expanded or 0.0, allowed, abs((read.value or 0.0) - value)
+
+
+def _sentence(read: Read, calculated: Calculated) -> str:
+    should = rounded(calculated.value or 0.0, expanded(calculated.standard), read.unit)
+    return f"{signed_percent(percent_error(read.value, calculated) or 0.0)} from the calculated {should}"
+
+
+def _slip(read: Read, calculated: Calculated, allowed: float) -> str:
+    return hint(read.value or 0.0, calculated.value or 0.0, allowed, read.measurand)
 
 
 def _too_coarse(margin: float, unit: str, within: str) -> str:
     good_to = rounded(margin, margin, unit)
-    return f"the reading is only good to ± {good_to} (resolution only), too coarse to decide {within}."
+    return f"the reading is only good to ± {good_to}, too coarse to decide {within}."
 
 
 def _against_open(read: Read) -> tuple[Verdict, str]:
@@ -184,21 +228,15 @@ def _over_range(read: Read, calculated: float) -> tuple[Verdict, str]:
     return Verdict.NOT_JUDGED, f"Over-range where {should} is calculated: an open, or a range too small."
 
 
-def _against_zero(
-    read: Read, difference: float, margin: float, calculated: Calculated, normalised: float | None
-) -> tuple[Verdict, str]:
-    """A calculated zero leaves no percentage: the normalised error decides."""
-    if calculated.standard is None:
-        if difference <= margin:
-            return Verdict.AGREES, "Zero within the reading's uncertainty, as calculated."
+def _against_zero(read: Read, calculated: Calculated) -> tuple[Verdict, str]:
+    """A calculated zero leaves no percentage: the difference's own uncertainty decides."""
+    difference = abs((read.value or 0.0) - (calculated.value or 0.0))
+    margin = 2.0 * (read.spread - (calculated.spread or NO_SPREAD)).standard
+    if difference <= margin:
+        return Verdict.AGREES, "Zero within the uncertainty, as calculated."
+    if calculated.spread is None:
         return Verdict.UNDECIDED, "Zero is calculated, but with an unknown uncertainty."
-    if difference <= margin or (normalised is not None and abs(normalised) <= 1):
-        return Verdict.AGREES, "Zero within the combined uncertainty, as calculated."
-    return (
-        Verdict.OUTSIDE,
-        f"Zero is calculated; the reading is {_times(normalised)}the combined uncertainty away from it.",
-    )
-
-
-def _times(normalised: float | None) -> str:
-    return "" if normalised is None else f"{abs(normalised):.2g} times "
+    times = f"{difference / margin:.2g} times the combined uncertainty away from it"
+    if difference <= BEYOND * margin:
+        return Verdict.UNDECIDED, f"Zero is calculated; the reading is {times}: just beyond. Read it again."
+    return Verdict.OUTSIDE, f"Zero is calculated; the reading is {times}."

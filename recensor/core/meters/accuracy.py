@@ -26,6 +26,11 @@ class Accuracy:
     percent: float
     digits: int
 
+    @property
+    def ratio(self) -> float:
+        """The gain's share as a ratio: 0.8 % is 0.008."""
+        return self.percent / 100.0
+
     def standard_uncertainty(self, values: Array, resolutions: Array) -> Array:
         """Standard uncertainties of readings, the limits taken as rectangular (JCGM 100, 4.3.7); shapes (n,)."""
         return np.asarray((np.abs(values) * self.percent / 100.0 + self.digits * resolutions) / math.sqrt(3.0))

@@ -6,8 +6,9 @@ Displays are those of handheld meters in general (common practice, no source).
 import math
 from decimal import Decimal
 
-from recensor.core.figures import engineering
-from recensor.core.quantity import OHM
+from recensor.core.figures import as_read, engineering
+from recensor.core.meters.profile import Range
+from recensor.core.quantity import OHM, Measurand, Quantity
 
 # How many steps a display counts through in one range, and the step in ohms of its lowest range.
 DISPLAYS = {2000: 0.1, 4000: 0.1, 6000: 0.1, 20_000: 0.01, 50_000: 0.01}
@@ -42,3 +43,22 @@ def displayed_limits(low: float, high: float, counts: int) -> tuple[str, str]:
         steps = inward(round(limit / step, 6))  # binary fractions must not push a limit off its own digit
         shown.append(engineering(Decimal(steps) * Decimal(repr(step)), Decimal(repr(step)), OHM))
     return shown[0], shown[1]
+
+
+def shown_at(value: float, measurand: Measurand, taken: Range, over_range: str = "OL") -> Quantity:
+    """What a display shows of `value`, in the SI unit, in one of its ranges.
+
+    Examples
+    --------
+    >>> from recensor.core.meters import SHIPPED
+    >>> volts = SHIPPED["3½-digit manual"].ranges[Measurand.VOLTAGE]
+    >>> [shown_at(-2.8131, Measurand.VOLTAGE, taken).text for taken in volts]
+    ['OL', 'OL', '-2.81', '-2.8', '-3']
+    """
+    steps = round(value / taken.step)
+    if abs(steps) >= round(taken.full / taken.step):
+        return Quantity(over_range, None, None, measurand.unit)
+    step = Decimal(f"{taken.step:.3g}")
+    exact = Quantity("", Decimal(steps) * step, step, measurand.unit)
+    text = as_read(exact, measurand.unit).removesuffix(measurand.unit).replace("−", "-").replace(" ", "")
+    return Quantity(text, exact.value, step, measurand.unit)

@@ -31,7 +31,7 @@ class BenchReadings(TestCase):
             amps("R1", "10.1m"),
         ]
         assessed = assess(run(parts, connections, *readings))
-        self.assertEqual([str(p.verdict) for p in assessed.parts.values()], ["no tolerance"] + ["within tolerance"] * 4)
+        self.assertEqual([str(p.verdict) for p in assessed.parts.values()], ["as set"] + ["within tolerance"] * 4)
         total, first, third, current = list(assessed.targets.values())[5:]
         self.assertAlmostEqual(total.judged.measured.value, 462 + 98.7 + 510 + 99.7)
         self.assertAlmostEqual(first.judged.measured.value, 11.85 * 462 / 1170.4)
@@ -114,8 +114,9 @@ class Verdicts(TestCase):
     def test_by_uncertainty(self) -> None:
         """With 5 % tolerance on both, U_c is 2·√2·0.5 mA/√3; without any tolerance percent decides instead."""
         edge = 2 * math.sqrt(2) * 0.5 / math.sqrt(3)
-        self.assertEqual(self.verdict(f"{10 + edge - 0.01:.2f}m", BY_UNCERTAINTY, "5%"), "agrees")
-        self.assertEqual(self.verdict(f"{10 + edge + 0.02:.2f}m", BY_UNCERTAINTY, "5%"), "outside")
+        for off, expected in [(edge - 0.01, "agrees"), (edge + 0.02, "undecided"), (1.5 * edge - 0.01, "undecided"),
+                              (1.5 * edge + 0.02, "outside")]:  # fmt: skip
+            self.assertEqual(self.verdict(f"{10 + off:.2f}m", BY_UNCERTAINTY, "5%"), expected, off)
         self.assertEqual(self.verdict("10m", BY_UNCERTAINTY, "5%"), "undecided")
         self.assertEqual(self.verdict("10.4m", BY_UNCERTAINTY), "agrees")
         self.assertEqual(self.verdict("10.6m", BY_UNCERTAINTY), "outside")
@@ -201,7 +202,7 @@ class Parts(TestCase):
             self.assertEqual("times too" in assessed.parts["R1"].reason, said is not None, text)
             self.assertIn(said or "", assessed.parts["R1"].reason)
 
-    def test_lead_resistance_is_taken_off_parts_and_never_off_totals(self) -> None:
+    def test_lead_resistance_is_taken_off_parts_and_totals(self) -> None:
         parts, connections = chain("10", "22")
         assessed = assess(
             run(parts, connections, of("leads", "0.3", "0.5"), of("R1", "10.4"), ohms("A", "gnd", "32.4"))
@@ -282,7 +283,7 @@ class Laws(TestCase):
         self.assertAlmostEqual(loop.residual_percent, 100 * 0.5 / 6)
         self.assertAlmostEqual(loop.expanded, 2 * math.sqrt(4) * 0.01 / math.sqrt(12))
         wide = Judge(limit=parse_percent("10 %"))
-        self.assertEqual(self.loop(*readings, judge=wide).verdict, "balances")
+        self.assertEqual(self.loop(*readings, judge=wide).verdict, "close")
         self.assertEqual(self.loop(*readings, judge=BY_UNCERTAINTY).verdict, "out")
         self.assertEqual(self.loop(*readings[:3], volts("gnd", "C", "-2.99"), judge=BY_UNCERTAINTY).verdict, "balances")
 
@@ -321,7 +322,6 @@ class Sanity(TestCase):
                          [("parallel", True), ("parallel", True), ("adding", True)])  # fmt: skip
         self.assertEqual(rules(ohms("a", "gnd", "1200"), ohms("a", "gnd", "1300", setup="three")),
                          [("parallel", False), ("parallel", False), ("adding", False)])  # fmt: skip
-        self.assertEqual(rules(volts("a", "gnd", "5.00", "5.60")), [("parallel", False)])
 
 
 class Safety(TestCase):

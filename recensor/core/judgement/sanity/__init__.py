@@ -3,10 +3,11 @@
 from collections.abc import Callable, Iterator
 
 from recensor.core.circuit import Setup
+from recensor.core.judgement.calculated import Warned
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.sanity.bench import Bench, SanityCheck
 from recensor.core.judgement.sanity.currents import series_current
-from recensor.core.judgement.sanity.superposition import superposition
+from recensor.core.judgement.sanity.superposition import each_alone, has_something_inside, superposition
 from recensor.core.judgement.sanity.totals import added_branch, parallel_total, read_one_by_one, series_total
 from recensor.core.judgement.sanity.voltages import divider, parallel_voltage
 from recensor.core.record import Run
@@ -25,7 +26,16 @@ RULES: tuple[Callable[[Bench, Setup], Iterator[SanityCheck]], ...] = (
 )
 
 
-def assess_sanity(run: Run, measurements: Measurements) -> list[SanityCheck]:
-    """Every rule that has the readings it needs, in every setup."""
-    bench = Bench(run, measurements)
-    return [check for setup in run.sheet.setups.values() for rule in RULES for check in rule(bench, setup)]
+def assess_sanity(run: Run, measurements: Measurements) -> tuple[list[SanityCheck], list[Warned]]:
+    """Every rule that has the readings it needs, in every setup; and where one does not hold by its nature."""
+    bench, setups = Bench(run, measurements), run.sheet.setups.values()
+    checks = [check for setup in setups for rule in RULES for check in rule(bench, setup)]
+    unsaid = [
+        Warned(
+            f"setups.{setup.name}",
+            "a source's internal resistance goes out with it: what each source makes alone does not add up",
+        )
+        for setup in setups
+        if has_something_inside(bench, setup, each_alone(bench, setup))
+    ]
+    return checks, unsaid

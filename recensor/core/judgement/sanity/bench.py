@@ -3,11 +3,13 @@
 from dataclasses import dataclass
 
 from recensor.core import graph
-from recensor.core.circuit import Across, JudgedBy, Leads, PartAlone, Setup, Target, loops
-from recensor.core.figures import engineering
+from recensor.core.circuit import JudgedBy, Leads, PartAlone, Setup, Target, loops
+from recensor.core.figures import engineering, rounded
 from recensor.core.judgement.measurements import Measurement, Measurements
-from recensor.core.quantity import RESISTANCE, Measurand, as_ratio
+from recensor.core.judgement.verdicts import BEYOND
+from recensor.core.quantity import RESISTANCE, as_ratio
 from recensor.core.record import Run
+from recensor.core.uncertainty import NO_SPREAD, Spread, tolerance_uncertainty
 
 _PROBE = "\0probe"
 
@@ -23,13 +25,32 @@ class SanityCheck:
     reason: str
 
 
-@dataclass(frozen=True, order=True)
-class BestKnown:
-    """A part's best known value in ohms, its expanded uncertainty, and the readings it comes from."""
+@dataclass(frozen=True)
+class Known:
+    """A number with what is uncertain about it, in SI units, and the readings it comes from."""
 
-    value: float
-    margin: float
+    value: float = 0.0
+    spread: Spread = NO_SPREAD
     indexes: tuple[int, ...] = ()
+
+    def __add__(self, other: "Known") -> "Known":
+        return Known(self.value + other.value, self.spread + other.spread, self.indexes + other.indexes)
+
+    def __sub__(self, other: "Known") -> "Known":
+        return self + other.times(-1.0)
+
+    def times(self, factor: float) -> "Known":
+        """It times an exact factor."""
+        return Known(factor * self.value, self.spread.times(factor), self.indexes)
+
+    @property
+    def margin(self) -> float:
+        """Its expanded uncertainty."""
+        return 2.0 * self.spread.standard
+
+    def shown(self, unit: str) -> str:
+        """It in words, down to the digits that mean something."""
+        return rounded(self.value, self.margin or None, unit)
 
 
 class Bench:
@@ -39,32 +60,33 @@ class Bench:
         self.sheet = run.sheet
         self.measurements = measurements
 
-    def read(self, target: Target) -> Measurement | None:
-        """A target's measurement, None where it was not read."""
-        return self.measurements.read(target)
+    def read(self, target: Target) -> Known | None:
+        """A target as it was read, with the sign it has in the target's direction; None where it was not."""
+        measurement = self.measurements.read(target)
+        if measurement is None:
+            return None
+        known = mean_of(measurement)
+        return known.times(-1.0) if target.turned_against(measurement.target) else known
 
-    def across(self, measurand: Measurand, leads: Leads, setup: Setup) -> Measurement | None:
-        """What was read between two nodes."""
-        return self.read(Across(measurand, leads, setup.name))
-
-    def resistance(self, name: str, setup: Setup) -> BestKnown | None:
-        """What a part is best known to be."""
+    def resistance(self, name: str, setup: Setup) -> Known | None:
+        """What a part is best known to be; without readings when only its marking says so."""
         part = self.sheet.parts[name]
         if name not in setup.values:
             measured = self.read(PartAlone(name, RESISTANCE))
             if measured:
-                return BestKnown(mean(measured), margin_of(measured), measured.indexes)
+                return measured
         value = setup.stated(part)
         if value is None:
             return None
-        return BestKnown(float(value), float(value) * as_ratio(part.tolerance) if part.tolerance else 0.0)
+        standard = tolerance_uncertainty(float(value), as_ratio(part.tolerance)) if part.tolerance else 0.0
+        return Known(float(value), Spread({part.name: standard}))
 
     def chains(self, across: Leads, setup: Setup) -> list[tuple[str, ...]] | None:
         """The resistor chains that join two nodes side by side; None when the network is anything else."""
-        merged: graph.Groups[str] = graph.Groups()
-        for wire in setup.wires(self.sheet.parts):
-            merged.join(*setup.connections[wire])
+        merged = self.merged(setup)
         red, black = merged.top(across[0]), merged.top(across[1])
+        if red == black:
+            return None
         connections = {
             name: (merged.top(first), merged.top(second))
             for name, (first, second) in setup.connections.items()
@@ -78,27 +100,42 @@ class Bench:
         direct = all({branch.start, branch.end} == {red, black} for branch, _ in steps)
         return chains if direct and len(chains) == len(steps) - 1 else None
 
-    def close(self, difference: float, scale: float, margin: float) -> bool:
-        """Whether two values are one, by the run's own rule."""
-        by_percent = as_ratio(self.sheet.judge.limit) * abs(scale) + margin
-        return abs(difference) <= (by_percent if self.sheet.judge.by is JudgedBy.PERCENT else margin)
+    def merged(self, setup: Setup) -> graph.Groups[str]:
+        """The nodes of a setup, those joined by a source that is off as one."""
+        merged: graph.Groups[str] = graph.Groups()
+        for wire in setup.wires(self.sheet.parts):
+            merged.join(*setup.connections[wire])
+        return merged
+
+    def are_equal(self, first: Known, second: Known, scale: float) -> bool | None:
+        """Whether two numbers are one, by the run's own rule; None where that cannot be said."""
+        apart = first - second
+        size, margin = abs(apart.value), apart.margin
+        if self.sheet.judge.by is JudgedBy.UNCERTAINTY:
+            return _sure(size <= margin, size > BEYOND * margin)
+        allowed = as_ratio(self.sheet.judge.limit) * abs(scale)
+        return _sure(margin <= allowed and size <= allowed, size > allowed + margin)
+
+    def is_above(self, larger: Known, smaller: Known) -> bool | None:
+        """Whether one number is above another; None where that cannot be said."""
+        above = larger - smaller
+        return _sure(above.value > above.margin, above.value < -BEYOND * above.margin)
 
 
-def indexes_of(total: Measurement, known: list[BestKnown]) -> tuple[int, ...]:
-    """The readings of a total and of its parts."""
-    return tuple(sorted({*total.indexes, *(index for part in known for index in part.indexes)}))
+def _sure(holds: bool, fails: bool) -> bool | None:
+    return True if holds else False if fails else None
 
 
-def mean(measurement: Measurement) -> float:
+def mean_of(measurement: Measurement) -> Known:
     """The mean of a measurement that has one."""
-    return measurement.mean or 0.0
-
-
-def margin_of(measurement: Measurement) -> float:
-    """The expanded uncertainty of its mean."""
-    return 2.0 * (measurement.standard or 0.0)
+    return Known(measurement.mean or 0.0, measurement.spread, measurement.indexes)
 
 
 def shown(measurement: Measurement) -> str:
     """The mean of a target's readings with their own digits."""
-    return engineering(mean(measurement), measurement.resolution, measurement.target.unit)
+    return engineering(measurement.mean or 0.0, measurement.resolution, measurement.target.unit)
+
+
+def readings_of(*known: Known) -> tuple[int, ...]:
+    """The readings that numbers come from, in order."""
+    return tuple(sorted({index for one in known for index in one.indexes}))

@@ -1,28 +1,34 @@
 """Currents: one and the same all along a chain."""
 
+from collections import defaultdict
 from collections.abc import Iterator
 
 from recensor.core.circuit import Setup, Through, loops
 from recensor.core.figures import rounded
-from recensor.core.judgement.sanity.bench import Bench, SanityCheck, margin_of, mean
+from recensor.core.judgement.sanity.bench import Bench, Known, SanityCheck, mean_of, readings_of
 from recensor.core.quantity import AMPERE
 
 
 def series_current(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
-    """One current runs through every part of a chain."""
+    """One current runs through every part of a chain, and past every place in it."""
+    through: dict[str, list[Known]] = defaultdict(list)
+    for measurement in bench.measurements.by_target.values():
+        target = measurement.target
+        if isinstance(target, Through) and target.setup == setup.name and measurement.mean is not None:
+            through[target.part].append(mean_of(measurement))
     for branch in loops.branches(setup.joined(bench.sheet.parts)):
-        read = []
+        read, names = [], []
         for passage in branch.passages:
-            measured = bench.read(Through(passage.part, setup.name))
-            if measured:
-                turned = passage.forward == bench.sheet.parts[passage.part].kind.drives
-                read.append((passage.part, -mean(measured) if turned else mean(measured), measured))
+            turned = passage.forward == bench.sheet.parts[passage.part].kind.drives
+            for known in through[passage.part]:
+                read.append(known.times(-1.0) if turned else known)
+                names.append(passage.part)
         if len(read) < 2:
             continue
-        values = [value for _, value, _ in read]
-        apart, margin = max(values) - min(values), sum(margin_of(m) for _, _, m in read)
-        names = ", ".join(name for name, _, _ in read)
-        text = f"one current runs through {names}; readings lie {rounded(apart, margin, AMPERE)} apart"
-        indexes = tuple(sorted(k for _, _, m in read for k in m.indexes))
-        yield SanityCheck("series parts carry equal currents", setup.name, indexes,
-                          bench.close(apart, max(map(abs, values)), margin), f"{text}.")  # fmt: skip
+        most, least = max(read, key=lambda one: one.value), min(read, key=lambda one: one.value)
+        holds = bench.are_equal(most, least, max(abs(known.value) for known in read))
+        if holds is not None:
+            apart = most - least
+            said = rounded(apart.value, apart.margin, AMPERE)
+            text = f"one current runs through {', '.join(dict.fromkeys(names))}; readings lie {said} apart"
+            yield SanityCheck("series parts carry equal currents", setup.name, readings_of(*read), holds, f"{text}.")

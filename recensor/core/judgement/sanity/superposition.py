@@ -1,18 +1,46 @@
 """Superposition: what each source makes alone adds up to what all make together."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from recensor.core.circuit import Across, Setup, Target, Through
-from recensor.core.figures import rounded
-from recensor.core.judgement.measurements import Measurement
-from recensor.core.judgement.sanity.bench import Bench, SanityCheck, margin_of, mean
+from recensor.core.judgement.sanity.bench import Bench, Known, SanityCheck, readings_of
 from recensor.core.quantity import VOLTAGE
 
 
 def superposition(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
-    """With every source together a resistor shows what it shows with each alone, added up with signs."""
-    parts = bench.sheet.parts
-    driving = set(setup.driving(parts))
+    """With every source together a resistor shows what it shows with each alone, added up with signs.
+
+    Silent where a source has something inside: that goes out with it, and each circuit is another one.
+    """
+    alone = each_alone(bench, setup)
+    if not alone or has_something_inside(bench, setup, alone):
+        return
+    setups = (setup, *alone)
+    for name, leads in setup.connections.items():
+        if bench.sheet.parts[name].kind.drives:
+            continue
+        across: list[Target] = [Across(VOLTAGE, leads, other.name) for other in setups]
+        through: list[Target] = [Through(name, other.name) for other in setups]
+        for targets in (across, through):
+            unit = targets[0].unit
+            read = [known for target in targets if (known := bench.read(target))]
+            if len(read) < len(targets):
+                continue
+            together, *each = read
+            total = sum(each, Known())
+            holds = bench.are_equal(total, together, max(abs(together.value), sum(abs(one.value) for one in each)))
+            if holds is not None:
+                text = (
+                    f"{name}: {' and '.join(one.shown(unit) for one in each)} alone "
+                    f"make {total.shown(unit)}, together it reads {together.shown(unit)}"
+                )
+                yield SanityCheck("readings with each source alone add up to those with all", setup.name,
+                                  readings_of(*read), holds, f"{text}.")  # fmt: skip
+
+
+def each_alone(bench: Bench, setup: Setup) -> Sequence[Setup]:
+    """The setups that have one of the sources each, the others off; none unless there is one for every source."""
+    driving = set(setup.driving(bench.sheet.parts))
     alone = [
         other
         for name in setup.connections if name in driving
@@ -20,33 +48,11 @@ def superposition(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
         if other.sources_off == setup.sources_off | (driving - {name})
         and (other.connections, other.values) == (setup.connections, setup.values)
     ]  # fmt: skip
-    if len(driving) < 2 or len(alone) != len(driving):
-        return
-    setups = (setup, *alone)
-    for name, leads in setup.connections.items():
-        if parts[name].kind.drives:
-            continue
-        across: list[Target] = [Across(VOLTAGE, leads, other.name) for other in setups]
-        through: list[Target] = [Through(name, other.name) for other in setups]
-        for targets in (across, through):
-            unit = targets[0].unit
-            read = [bench.read(target) for target in targets]
-            found = [(m, _towards(target, m)) for target, m in zip(targets, read, strict=True) if m is not None]
-            if len(found) < len(targets):
-                continue
-            (_, together), *each = found
-            margin = sum(margin_of(m) for m, _ in found)
-            total = sum(value for _, value in each)
-            text = (
-                f"{name}: {' and '.join(rounded(value, margin, unit) for _, value in each)} alone "
-                f"make {rounded(total, margin, unit)}, together it reads {rounded(together, margin, unit)}"
-            )
-            indexes = tuple(sorted(k for m, _ in found for k in m.indexes))
-            scale = max(abs(together), sum(abs(value) for _, value in each))
-            yield SanityCheck("readings with each source alone add up to those with all", setup.name, indexes,
-                              bench.close(total - together, scale, margin), f"{text}.")  # fmt: skip
+    return alone if len(driving) > 1 and len(alone) == len(driving) else ()
 
 
-def _towards(target: Target, measurement: Measurement) -> float:
-    """A mean, with the sign it has in the target's direction."""
-    return -mean(measurement) if target.turned_against(measurement.target) else mean(measurement)
+def has_something_inside(bench: Bench, setup: Setup, alone: Sequence[Setup]) -> bool:
+    """Whether a source that is off in one of the setups has an internal resistance, which goes out with it."""
+    return any(
+        bench.sheet.parts[name].internal_resistance for other in alone for name in other.sources_off - setup.sources_off
+    )

@@ -4,13 +4,15 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from recensor.core.circuit import Across, Setup
-from recensor.core.figures import rounded
 from recensor.core.judgement.measurements import Measurement
-from recensor.core.judgement.sanity.bench import Bench, BestKnown, SanityCheck, indexes_of, margin_of, mean, shown
+from recensor.core.judgement.sanity.bench import Bench, Known, SanityCheck, mean_of, readings_of, shown
 from recensor.core.quantity import OHM, RESISTANCE
 
+# The parts of each chain between two nodes, as far as their values are known.
+_Chains = list[list[Known | None]]
 
-def _totals(bench: Bench, setup: Setup) -> Iterator[tuple[Measurement, list[tuple[str, ...]]]]:
+
+def _totals(bench: Bench, setup: Setup) -> Iterator[tuple[Measurement, _Chains]]:
     """Every resistance read across two nodes of the setup, with the chains between them."""
     for measurement in bench.measurements.by_target.values():
         target = measurement.target
@@ -19,50 +21,61 @@ def _totals(bench: Bench, setup: Setup) -> Iterator[tuple[Measurement, list[tupl
         if target.measurand is RESISTANCE:
             chains = bench.chains(target.nodes, setup)
             if chains:
-                yield measurement, chains
+                yield measurement, [[bench.resistance(name, setup) for name in chain] for chain in chains]
+
+
+def _known(chains: _Chains) -> list[list[Known]] | None:
+    """The chains with all their parts known, else None."""
+    known = [[part for part in chain if part is not None] for chain in chains]
+    return known if [len(chain) for chain in known] == [len(chain) for chain in chains] else None
 
 
 def series_total(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
     """A chain resists more than its largest part."""
     for total, chains in _totals(bench, setup):
-        values = [bench.resistance(name, setup) for name in chains[0]]
-        known = [value for value in values if value]
-        if len(chains) > 1 or len(values) < 2 or len(known) < len(values):
+        known = _known(chains)
+        if known is None or len(known) > 1 or len(known[0]) < 2:
             continue
-        largest = max(known)
-        text = f"{shown(total)} in series, the largest part alone is {rounded(largest.value, None, OHM)}"
-        yield SanityCheck("series total exceeds its largest part", setup.name, indexes_of(total, known),
-                          mean(total) + margin_of(total) + largest.margin > largest.value, f"{text}.")  # fmt: skip
+        largest, whole = max(known[0], key=lambda part: part.value), mean_of(total)
+        holds = bench.is_above(whole, largest)
+        if holds is not None:
+            text = f"{shown(total)} in series, the largest part alone is {largest.shown(OHM)}"
+            yield SanityCheck("series total exceeds its largest part", setup.name, readings_of(whole, *known[0]),
+                              holds, f"{text}.")  # fmt: skip
 
 
 def parallel_total(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
     """Branches side by side resist less than the smallest of them."""
     for total, chains in _totals(bench, setup):
-        known = [value for name in sum(chains, ()) if (value := bench.resistance(name, setup))]
-        if len(chains) < 2 or len(known) < sum(map(len, chains)):
+        known = _known(chains)
+        if known is None or len(known) < 2:
             continue
-        sums = [[bench.resistance(name, setup) or BestKnown(0.0, 0.0) for name in chain] for chain in chains]
-        smallest, margin = min((sum(k.value for k in chain), sum(k.margin for k in chain)) for chain in sums)
-        text = f"{shown(total)} in parallel, the smallest branch alone is {rounded(smallest, None, OHM)}"
-        yield SanityCheck("parallel total is below its smallest branch", setup.name, indexes_of(total, known),
-                          mean(total) - margin_of(total) - margin < smallest, f"{text}.")  # fmt: skip
+        smallest, whole = min((sum(chain, Known()) for chain in known), key=lambda one: one.value), mean_of(total)
+        holds = bench.is_above(smallest, whole)
+        if holds is not None:
+            text = f"{shown(total)} in parallel, the smallest branch alone is {smallest.shown(OHM)}"
+            indexes = readings_of(whole, *(part for chain in known for part in chain))
+            yield SanityCheck("parallel total is below its smallest branch", setup.name, indexes, holds, f"{text}.")
 
 
 def read_one_by_one(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
     """The whole is what its parts, each read by itself, make together."""
     for total, chains in _totals(bench, setup):
-        known = [value for name in sum(chains, ()) if (value := bench.resistance(name, setup)) and value.indexes]
-        if len(known) < max(2, sum(map(len, chains))):
+        known = _known(chains)
+        if known is None or sum(map(len, known)) < 2 or not all(part.indexes for chain in known for part in chain):
             continue
-        sums = [sum((bench.resistance(name, setup) or BestKnown(0.0, 0.0)).value for name in chain) for chain in chains]
-        if min(sums) <= 0:
+        sums = [sum(chain, Known()) for chain in known]
+        if min(chain.value for chain in sums) <= 0:
             continue
-        together = 1.0 / sum(1.0 / chain for chain in sums)
-        margin = margin_of(total) + sum(part.margin for part in known)
-        by_parts = rounded(together, margin, OHM)
-        text = f"the parts read one by one give {by_parts}, the whole reads {shown(total)}"
-        yield SanityCheck("total agrees with the parts read one by one", setup.name, indexes_of(total, known),
-                          bench.close(mean(total) - together, together, margin), f"{text}.")  # fmt: skip
+        together = 1.0 / sum(1.0 / chain.value for chain in sums)
+        # Each branch counts with the square of its share of the current.
+        shares = [chain.times((together / chain.value) ** 2) for chain in sums]
+        parts, whole = replace(sum(shares, Known()), value=together), mean_of(total)
+        holds = bench.are_equal(whole, parts, together)
+        if holds is not None:
+            text = f"the parts read one by one give {parts.shown(OHM)}, the whole reads {shown(total)}"
+            yield SanityCheck("total agrees with the parts read one by one", setup.name, readings_of(whole, parts),
+                              holds, f"{text}.")  # fmt: skip
 
 
 def added_branch(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
@@ -78,10 +91,12 @@ def added_branch(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
         if not added or not same or any(bench.sheet.parts[name].kind.drives for name in added):
             continue
         for total, _ in _totals(bench, setup):
-            before = bench.read(replace(total.target, setup=smaller.name)) if isinstance(total.target, Across) else None
-            if before:
-                margin = margin_of(total) + margin_of(before)
+            target = total.target
+            before = (
+                bench.measurements.read(replace(target, setup=smaller.name)) if isinstance(target, Across) else None
+            )
+            holds = bench.is_above(mean_of(before), mean_of(total)) if before else None
+            if before and holds is not None:
                 text = f"{shown(before)} without {', '.join(added)}, {shown(total)} with it"
-                indexes = tuple(sorted(total.indexes + before.indexes))
-                yield SanityCheck("adding a branch lowers the total", setup.name, indexes,
-                                  mean(total) < mean(before) + margin, f"{text}.")  # fmt: skip
+                indexes = readings_of(mean_of(total), mean_of(before))
+                yield SanityCheck("adding a branch lowers the total", setup.name, indexes, holds, f"{text}.")

@@ -1,29 +1,42 @@
 """Voltages: equal across parts side by side, shared as the resistances along a chain."""
 
+from collections import defaultdict
 from collections.abc import Iterator
 from itertools import pairwise
 
-from recensor.core.circuit import Setup, loops
-from recensor.core.figures import engineering
-from recensor.core.judgement.sanity.bench import Bench, SanityCheck, margin_of, mean
+from recensor.core.circuit import Across, Setup, loops
+from recensor.core.figures import rounded
+from recensor.core.judgement.sanity.bench import Bench, Known, SanityCheck, mean_of, readings_of
 from recensor.core.quantity import VOLT, VOLTAGE
 
 
 def parallel_voltage(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
-    """Parts side by side share two nodes, and one voltage."""
-    pairs: dict[tuple[str, ...], list[str]] = {}
-    for name, leads in setup.connections.items():
-        if name not in setup.sources_off:
-            pairs.setdefault(tuple(sorted(leads)), []).append(name)
-    for pair, names in pairs.items():
-        voltage = bench.across(VOLTAGE, (pair[0], pair[1]), setup)
-        if len(names) < 2 or voltage is None or voltage.count < 2:
+    """Parts side by side share two nodes, and one voltage, as far as it was read at several of them."""
+    merged = bench.merged(setup)
+    across: dict[tuple[str, str], list[Known]] = defaultdict(list)
+    for measurement in bench.measurements.by_target.values():
+        target = measurement.target
+        if not isinstance(target, Across) or target.setup != setup.name or target.measurand is not VOLTAGE:
             continue
-        apart = max(voltage.values) - min(voltage.values)
-        apart_text = engineering(apart, voltage.resolution, VOLT)
-        text = f"{', '.join(names)} share two nodes; their voltages lie {apart_text} apart"
-        yield SanityCheck("parallel parts have equal voltages", setup.name, voltage.indexes,
-                          bench.close(apart, mean(voltage), voltage.resolution), f"{text}.")  # fmt: skip
+        red, black = merged.top(target.red), merged.top(target.black)
+        if red != black and measurement.mean is not None:
+            known = mean_of(measurement)
+            across[min(red, black), max(red, black)].append(known if red < black else known.times(-1.0))
+    for pair, read in across.items():
+        if len(read) < 2:
+            continue
+        most, least = max(read, key=lambda one: one.value), min(read, key=lambda one: one.value)
+        holds = bench.are_equal(most, least, max(abs(known.value) for known in read))
+        if holds is not None:
+            names = [
+                name
+                for name, leads in setup.connections.items()
+                if name not in setup.sources_off and {merged.top(leads[0]), merged.top(leads[1])} == set(pair)
+            ]
+            apart = most - least
+            said = rounded(apart.value, apart.margin, VOLT)
+            text = f"{', '.join(names)} share two nodes; the voltages read there lie {said} apart"
+            yield SanityCheck("parallel parts have equal voltages", setup.name, readings_of(*read), holds, f"{text}.")
 
 
 def divider(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
@@ -31,16 +44,24 @@ def divider(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
     for branch in loops.branches(setup.joined(bench.sheet.parts)):
         names = [passage.part for passage in branch.passages if not bench.sheet.parts[passage.part].kind.drives]
         for upper, lower in pairwise(names):
-            volts = [bench.across(VOLTAGE, setup.connections[name], setup) for name in (upper, lower)]
+            volts = [bench.read(Across(VOLTAGE, setup.connections[name], setup.name)) for name in (upper, lower)]
             ohms = [bench.resistance(name, setup) for name in (upper, lower)]
             if not (volts[0] and volts[1] and ohms[0] and ohms[1] and ohms[0].indexes and ohms[1].indexes):
                 continue
-            v1, v2, r1, r2 = abs(mean(volts[0])), abs(mean(volts[1])), ohms[0].value, ohms[1].value
-            if not (v1 and v2 and r1 > 0 and r2 > 0):
+            if not (volts[0].value and volts[1].value and ohms[0].value > 0 and ohms[1].value > 0):
                 continue
-            ratio = r1 / r2
-            relative = margin_of(volts[0]) / v1 + margin_of(volts[1]) / v2 + ohms[0].margin / r1 + ohms[1].margin / r2
-            text = f"{upper} to {lower}: voltages {v1 / v2:.4g} to 1, resistances {ratio:.4g} to 1"
-            indexes = tuple(sorted({*volts[0].indexes, *volts[1].indexes, *ohms[0].indexes, *ohms[1].indexes}))
-            yield SanityCheck("divider ratio is the resistance ratio", setup.name, indexes,
-                              bench.close(v1 / v2 - ratio, ratio, relative * ratio), f"{text}.")  # fmt: skip
+            # Multiplied across, so that a voltage of a digit or two does not have to be divided by.
+            one, other = _product(volts[0], ohms[1]), _product(volts[1], ohms[0])
+            holds = bench.are_equal(one, other, max(one.value, other.value))
+            if holds is not None:
+                by_volts, by_ohms = abs(volts[0].value / volts[1].value), ohms[0].value / ohms[1].value
+                text = f"voltages {by_volts:.4g} to 1, resistances {by_ohms:.4g} to 1"
+                yield SanityCheck("divider ratio is the resistance ratio", setup.name, readings_of(one, other),
+                                  holds, f"{upper} to {lower}: {text}.")  # fmt: skip
+
+
+def _product(volts: Known, ohms: Known) -> Known:
+    """A voltage's size times a resistance."""
+    size = volts if volts.value > 0 else volts.times(-1.0)
+    spread = size.spread.times(ohms.value) + ohms.spread.times(size.value)
+    return Known(size.value * ohms.value, spread, volts.indexes + ohms.indexes)

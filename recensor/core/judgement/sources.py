@@ -1,0 +1,210 @@
+"""What each source gave while the readings of a setup were taken."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from recensor.core import graph
+from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through
+from recensor.core.figures import rounded
+from recensor.core.judgement.measurements import Measurement, Measurements, Own, Standing, gathered
+from recensor.core.quantity import CURRENT, as_ratio
+from recensor.core.solving import LAWS
+from recensor.core.uncertainty import Spread
+
+
+@dataclass(frozen=True)
+class Given:
+    """What a source gave, in volts or amperes; `at_terminals` where it was read under load, so that nothing inside it
+    counts any more. `how` says in words which reading was taken, `indexes` which readings.
+    """
+
+    value: float
+    spread: Spread = field(compare=False)
+    at_terminals: bool
+    how: str
+    indexes: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Doubted:
+    """A source reading that is not taken for what the source gave, and why."""
+
+    index: int
+    text: str
+
+
+@dataclass(frozen=True)
+class _Drift:
+    """The variable of what a source drifted between two readings of it."""
+
+    setup: str
+    source: str
+
+
+def loaded_target(setup: Setup, sheet: Sheet, name: str, at: str | None = None) -> Across | Through:
+    """Where a source is read under load: across its terminals, or through it."""
+    kind = sheet.parts[name].kind
+    if kind.alone_as is CURRENT:
+        return Through(name, setup.name, at)
+    return Across(kind.alone_as, setup.connections[name], setup.name, at)
+
+
+# What each source of a setup gave, in the order of its connections.
+AllGiven = tuple[tuple[str, Given], ...]
+
+
+class Sources:
+    """The sources of a run's setups, by what was read of them."""
+
+    def __init__(self, sheet: Sheet, measurements: Measurements) -> None:
+        self.sheet = sheet
+        self.measurements = measurements
+        self.doubted: dict[Doubted, None] = {}
+        self._kept: dict[tuple[str, str], list[Given]] = {}
+        self._given: dict[tuple[str, int | None, frozenset[str]], AllGiven] = {}
+
+    def read_at(self, target: Target) -> frozenset[str]:
+        """The sources that a reading at this target reads under load."""
+        if target.setup is None or isinstance(target, PartAlone):
+            return frozenset()
+        return self._read_under_load.get(target.key, frozenset())
+
+    @cached_property
+    def _read_under_load(self) -> Mapping[Target, frozenset[str]]:
+        found: dict[Target, set[str]] = {}
+        for setup in self.sheet.setups.values():
+            for name in setup.driving(self.sheet.parts):
+                for at in (None, name):
+                    found.setdefault(loaded_target(setup, self.sheet, name, at).key, set()).add(name)
+        return {target: frozenset(names) for target, names in found.items()}
+
+    def wander(self, setup: Setup) -> bool:
+        """Whether a source of the setup was read under load at several times."""
+        return any(len(self._occasions(setup, name)) > 1 for name in setup.driving(self.sheet.parts))
+
+    def given(self, setup: Setup, place: int | None, without: frozenset[str]) -> AllGiven:
+        """What each source of a setup gave at one place in the order of readings; None is after the last.
+
+        Of the sources `without`, the reading under load is not taken: it is itself judged. Sources that were not
+        read, or not believably, are left out: they are taken as they are set.
+        """
+        asked = setup.name, place if self.wander(setup) else None, without
+        if asked not in self._given:
+            self._given[asked] = tuple(self._find(setup, place, without))
+        return self._given[asked]
+
+    def _find(self, setup: Setup, place: int | None, without: frozenset[str]) -> Iterator[tuple[str, Given]]:
+        held: graph.Groups[str] = graph.Groups()
+        driving = setup.driving(self.sheet.parts)
+        for name in driving:
+            part = self.sheet.parts[name]
+            if LAWS[part.kind].has_branch and not part.internal_resistance:
+                held.join(*setup.connections[name])
+        for name in driving:
+            loaded = None if name in without else self._loaded(setup, name, place)
+            part = self.sheet.parts[name]
+            if loaded and LAWS[part.kind].has_branch and part.internal_resistance:
+                # Of two sources side by side only one can be taken as ideal.
+                loaded = loaded if held.join(*setup.connections[name]) else None
+            taken = loaded or self.before(setup, name)
+            if taken:
+                yield name, taken
+
+    def before(self, setup: Setup, name: str) -> Given | None:
+        """A source before connecting: as read for this setup, else in general where it is not set differently here."""
+        kind = self.sheet.parts[name].kind
+        for own in (setup.name, None):
+            if own is None and name in setup.values:
+                return None
+            measurement = self.measurements.read(PartAlone(name, kind.alone_as, own))
+            if measurement and self._is_believed(setup, name, measurement, None):
+                how = "read before connecting" + (f" for {own}" if own else "")
+                return Given(measurement.mean or 0.0, measurement.spread, False, how, measurement.indexes)
+        return None
+
+    def _loaded(self, setup: Setup, name: str, place: int | None) -> Given | None:
+        """Under load: of readings before and after a place their mean, else the nearest."""
+        occasions = self._occasions(setup, name)
+        if len(occasions) < 2 or place is None:
+            return occasions[-1] if occasions else None
+        earlier = [one for one in occasions if one.indexes[-1] < place]
+        later = [one for one in occasions if one.indexes[0] > place]
+        if not earlier or not later:
+            return earlier[-1] if earlier else later[0] if later else occasions[-1]
+        first, last = earlier[-1], later[0]
+        drift = Spread({_Drift(setup.name, name): abs(last.value - first.value) / 2.0 / 2.0})  # half of it joins U = 2u
+        return Given(
+            (first.value + last.value) / 2.0,
+            first.spread.times(0.5) + last.spread.times(0.5) + drift,
+            True,
+            "read under load before and after",
+            first.indexes + last.indexes,
+        )
+
+    def _occasions(self, setup: Setup, name: str) -> list[Given]:
+        """The readings of a source under load, those taken in one go together; what is not believed is left out."""
+        if (setup.name, name) not in self._kept:
+            self._kept[setup.name, name] = list(self._believed_occasions(setup, name))
+        return self._kept[setup.name, name]
+
+    def _believed_occasions(self, setup: Setup, name: str) -> list[Given]:
+        run, standings = self.measurements.run, self.measurements.standings
+        targets = [loaded_target(setup, self.sheet, name, at) for at in (None, name)]
+        if not any(self.measurements.of(target) for target in targets):
+            return []
+        keys = {target.key for target in targets}
+        goes: list[list[int]] = []
+        goes_on = False
+        for k in self.measurements.in_setup(setup.name):
+            if standings[k] not in (Standing.COUNTED, Standing.LATER):
+                continue
+            own = run.readings[k].target.key in keys
+            if own and goes_on:
+                goes[-1].append(k)
+            elif own:
+                goes.append([k])
+            goes_on = own
+        found = []
+        for go in goes:
+            measurement = gathered([(k, run.readings[k]) for k in go], targets[0], run)
+            if measurement.mean is None or not self._is_believed(setup, name, measurement, self.before(setup, name)):
+                continue
+            spread = measurement.spread
+            if len(goes) > 1:  # digits of one occasion are not those of another
+                spread = Spread({(v, go[0]) if isinstance(v, Own) else v: u for v, u in spread.shares.items()})
+            found.append(Given(measurement.mean, spread, True, "read under load", measurement.indexes))
+        return found
+
+    def _is_believed(self, setup: Setup, name: str, measurement: Measurement, before: Given | None) -> bool:
+        """Whether a reading is believable as what a source gave, by its setting and by what it gave before."""
+        part, read = self.sheet.parts[name], measurement.mean or 0.0
+        stated = setup.stated(part)
+        if stated is None or float(stated) == 0 or _is_confirmed(measurement.indexes, self.measurements):
+            return True
+        size, unit = float(stated), part.kind.unit
+        share = read / size
+        why = ""
+        if share < 0:
+            why = "the other sign than"
+        elif share < 0.5:
+            why = "less than half of"
+        elif share > 2.0:
+            why = "more than twice"
+        if why:
+            why = f"{why} the {rounded(size, None, unit)} that it is set to"
+        elif before and self._is_above(read, measurement, before):
+            why = f"more under load than the {rounded(before.value, None, unit)} before connecting"
+        if why:
+            text = f"{name} reads {rounded(read, None, unit)}, {why}: it is not taken for what {name} gave."
+            self.doubted[Doubted(measurement.indexes[0], f"{text} Read it again, or say that it was typed so.")] = None
+        return not why
+
+    def _is_above(self, read: float, measurement: Measurement, before: Given) -> bool:
+        above = abs(read) - abs(before.value)
+        limit = as_ratio(self.sheet.judge.limit) * abs(before.value)
+        return above > limit and above > 2.0 * (measurement.spread - before.spread).standard
+
+
+def _is_confirmed(indexes: Sequence[int], measurements: Measurements) -> bool:
+    return any(measurements.run.readings[k].confirmed for k in indexes)

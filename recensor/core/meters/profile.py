@@ -1,0 +1,183 @@
+"""What is known of a kind of meter: its functions, their ranges, and how far it may be off in each.
+
+The one door for accuracy, step and range. Accuracies and ranges of the profiles that ship are those of such meters
+in general (common practice, no source).
+"""
+
+import math
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+
+from recensor.core.meters.accuracy import Accuracy
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+
+
+@dataclass(frozen=True)
+class Range:
+    """One range of a function, in SI units: `full` scale, the `step` of its last digit, and its accuracy.
+
+    `input_resistance` of a voltmeter, `burden` of an ammeter, both in ohms, and the jack of the red lead.
+    """
+
+    full: float
+    step: float
+    accuracy: Accuracy
+    input_resistance: float | None = None
+    burden: float | None = None
+    jack: str | None = None
+
+
+@dataclass(frozen=True)
+class Precision:
+    """How far one reading may be off: the accuracy, the size of one digit in the SI unit, and the range it is of.
+
+    Readings of one meter and function whose `range` is the same share that range's gain.
+    """
+
+    accuracy: Accuracy
+    step: float
+    range: Hashable
+
+
+@dataclass(frozen=True)
+class Instrument:
+    """The instrument itself: its number, and when it was calibrated, as written."""
+
+    number: str | None = None
+    calibrated: str | None = None
+
+
+@dataclass(frozen=True)
+class Profile:
+    """A kind of meter.
+
+    Attributes
+    ----------
+    ranges : each function's ranges, smallest first.
+    anywhere : a function's accuracy where its ranges are not known.
+    fuses : the rating in amperes of each jack's fuse; None without one.
+    over_range : the texts that it shows beyond its range.
+    auto_range : whether it finds the range by itself.
+    """
+
+    name: str
+    ranges: Mapping[Measurand, tuple[Range, ...]] = field(default_factory=dict)
+    anywhere: Mapping[Measurand, Accuracy] = field(default_factory=dict)
+    fuses: Mapping[str, float | None] = field(default_factory=dict)
+    over_range: tuple[str, ...] = ("OL",)
+    auto_range: bool = True
+    instrument: Instrument = Instrument()
+
+    def __hash__(self) -> int:
+        return hash(self.name)
+
+    def reads(self, measurand: Measurand) -> bool:
+        """Whether the profile says anything about a function."""
+        return measurand in self.ranges or measurand in self.anywhere
+
+    def range_for(self, measurand: Measurand, value: float, digit: float | None, named: float | None) -> Range | None:
+        """The range that a reading was taken in; None where the profile does not know it.
+
+        The one that was `named` by its full scale; else the one whose step is the last `digit` as typed;
+        else the smallest that holds the value. All in the SI unit.
+        """
+        known = self.ranges.get(measurand, ())
+        if named is not None:
+            return next((r for r in known if math.isclose(r.full, named, rel_tol=0.02)), None)
+        holding = [r for r in known if abs(value) <= r.full * (1 + 1e-9)]
+        by_step = [r for r in holding if digit and math.isclose(r.step, digit, rel_tol=1e-6)]
+        return next(iter([*by_step, *holding, *known[-1:]]), None)
+
+    def precision(self, measurand: Measurand, value: float, digit: float, named: float | None = None) -> Precision:
+        """How far a reading of `value` may be off, whose last typed digit is `digit`; all in the SI unit.
+
+        Of a function that the profile does not say anything about, an ordinary handheld's is taken.
+        """
+        found = self.range_for(measurand, value, digit, named)
+        if found:
+            return Precision(found.accuracy, found.step, found.full)
+        known = self.anywhere if measurand in self.anywhere else ORDINARY_HANDHELD.anywhere
+        return Precision(known[measurand], digit, ("named", named) if named is not None else ("digit", f"{digit:.6g}"))
+
+
+# What stands for a perfect meter.
+EXACT = Profile("exact", anywhere=MappingProxyType(dict.fromkeys(Measurand, Accuracy(0.0, 0))))
+
+# What stands in for a meter that nobody described.
+ORDINARY_HANDHELD = Profile(
+    "ordinary handheld",
+    anywhere=MappingProxyType({VOLTAGE: Accuracy(0.8, 2), RESISTANCE: Accuracy(1.0, 2), CURRENT: Accuracy(1.5, 3)}),
+)
+
+
+def _ranges(
+    counts: int,
+    decades: tuple[float, ...],
+    accuracy: Accuracy,
+    *,
+    input_resistance: float | None = None,
+    drop: float | None = None,
+    jacks: Mapping[float, str] = MappingProxyType({}),
+) -> tuple[Range, ...]:
+    """Ranges that all count to `counts`, by their full scales; `drop` in volts is the burden at full scale."""
+    return tuple(
+        Range(
+            full=full,
+            step=10.0 ** math.ceil(math.log10(full / counts) - 1e-9),
+            accuracy=accuracy,
+            input_resistance=input_resistance,
+            burden=drop / full if drop else None,
+            jack=jacks.get(full, "V/Ω" if drop is None else "mA"),
+        )
+        for full in decades
+    )
+
+
+_FUSES = MappingProxyType({"V/Ω": None, "mA": 0.4, "10A": 10.0})
+
+SHIPPED = {
+    profile.name: profile
+    for profile in (
+        EXACT,
+        ORDINARY_HANDHELD,
+        Profile(
+            "3½-digit manual",
+            {
+                VOLTAGE: _ranges(2000, (0.2, 2.0, 20.0, 200.0, 600.0), Accuracy(0.8, 2), input_resistance=1e7),
+                RESISTANCE: _ranges(2000, (200.0, 2e3, 2e4, 2e5, 2e6, 2e7), Accuracy(1.0, 2)),
+                CURRENT: _ranges(2000, (2e-3, 2e-2, 0.2, 10.0), Accuracy(1.5, 3), drop=0.2, jacks={10.0: "10A"}),
+            },
+            fuses={**_FUSES, "mA": 0.2},
+            over_range=("1",),
+            auto_range=False,
+        ),
+        Profile(
+            "4000-count automatic",
+            {
+                VOLTAGE: _ranges(4000, (0.4, 4.0, 40.0, 400.0, 600.0), Accuracy(0.8, 2), input_resistance=1e7),
+                RESISTANCE: _ranges(4000, (400.0, 4e3, 4e4, 4e5, 4e6, 4e7), Accuracy(1.0, 2)),
+                CURRENT: _ranges(4000, (4e-3, 4e-2, 0.4, 10.0), Accuracy(1.5, 3), drop=0.3, jacks={10.0: "10A"}),
+            },
+            fuses=_FUSES,
+        ),
+        Profile(
+            "6000-count automatic",
+            {
+                VOLTAGE: _ranges(6000, (0.6, 6.0, 60.0, 600.0), Accuracy(0.5, 2), input_resistance=1e7),
+                RESISTANCE: _ranges(6000, (600.0, 6e3, 6e4, 6e5, 6e6, 6e7), Accuracy(0.9, 2)),
+                CURRENT: _ranges(6000, (6e-3, 6e-2, 0.6, 10.0), Accuracy(1.0, 3), drop=0.3, jacks={10.0: "10A"}),
+            },
+            fuses={**_FUSES, "mA": 0.63},
+        ),
+        Profile(
+            "4½-digit bench",
+            {
+                VOLTAGE: _ranges(20_000, (0.2, 2.0, 20.0, 200.0, 1000.0), Accuracy(0.05, 3), input_resistance=1e7),
+                RESISTANCE: _ranges(20_000, (200.0, 2e3, 2e4, 2e5, 2e6, 2e7), Accuracy(0.1, 3)),
+                CURRENT: _ranges(20_000, (2e-3, 2e-2, 0.2, 2.0), Accuracy(0.2, 5), drop=0.2, jacks={2.0: "10A"}),
+            },
+            fuses=_FUSES,
+        ),
+    )
+}

@@ -1,0 +1,76 @@
+"""A bench with hidden true values: every target of its sheet can be read with a meter."""
+
+from collections.abc import Iterable, Mapping
+from decimal import Decimal
+
+import numpy as np
+
+from recensor.core.circuit import Across, PartAlone, Sheet, Target, TouchedLeads
+from recensor.core.quantity import RESISTANCE, Quantity, as_ratio
+from recensor.core.record import Reading, Run
+from recensor.core.simulation.meter import Meter
+from recensor.core.solving import Solution, dead, operate, resistance_between
+
+
+def draw_values(sheet: Sheet, draw: np.random.Generator) -> dict[str, float]:
+    """True values of all parts in SI units, anywhere within their tolerances; what has none is as marked."""
+    return {
+        name: float(part.nominal) * (1.0 + float(draw.uniform(-1.0, 1.0)) * as_ratio(part.tolerance))
+        if part.tolerance
+        else float(part.nominal)
+        for name, part in sheet.parts.items()
+        if part.nominal
+    }
+
+
+class Bench:
+    """A sheet as it really is, with a meter beside it.
+
+    `true` has every part's value in SI units, a source's as it is set where a setup does not say otherwise; `leads`
+    is the resistance of the meter's own leads in ohms.
+    """
+
+    def __init__(self, sheet: Sheet, true: Mapping[str, float], meter: Meter, leads: float = 0.0) -> None:
+        self.sheet = sheet
+        self.true = true
+        self.meter = meter
+        self.leads = leads
+        self._solved: dict[str, Solution] = {}
+
+    def true_value(self, target: Target) -> float | None:
+        """What a perfect meter would show at a target, in the SI unit; None where the circuit is open there."""
+        if isinstance(target, TouchedLeads):
+            return self.leads
+        off = self.leads if target.measurand is RESISTANCE else 0.0
+        if isinstance(target, PartAlone):
+            return self._values(target.setup)[target.part] + off
+        setup = self.sheet.setups[target.setup]
+        if isinstance(target, Across) and target.measurand is RESISTANCE:
+            passive = dead(setup, self.sheet.parts, self._values(setup.name))
+            (seen,) = resistance_between(passive, [target.nodes])
+            return seen[0] + off if seen else None
+        if setup.name not in self._solved:
+            self._solved[setup.name] = operate(self.sheet, setup, self._values(setup.name)).solution
+        return float(self._solved[setup.name].answer(target))
+
+    def _values(self, setup: str | None) -> dict[str, float]:
+        """The true values in a setup: what is set differently there is off by the same share as elsewhere."""
+        found = dict(self.true)
+        for name, value in self.sheet.setups[setup].values.items() if setup else ():
+            nominal = self.sheet.parts[name].nominal
+            found[name] = float(value) * (self.true[name] / float(nominal) if nominal else 1.0)
+        return found
+
+    def read(self, target: Target, *, named: bool = False, factor: float = 1.0) -> Reading:
+        """One reading; `named` writes the range down, a `factor` puts off what the meter is given to show."""
+        value = self.true_value(target)
+        if value is None:
+            return Reading(target, Quantity(self.meter.profile.over_range[0], None, None, target.unit))
+        shown, taken = self.meter.show(factor * value, target.measurand)
+        full = Decimal(f"{taken.full:.6g}")
+        return Reading(target, shown, range=Quantity(f"{full:f}", full, None, target.unit) if named else None)
+
+    def run(self, targets: Iterable[Target] | None = None, *, named: bool = False) -> Run:
+        """A run in which every asked target, or each of `targets`, was read once, in order."""
+        wanted = self.sheet.asked if targets is None else targets
+        return Run(self.sheet, tuple(self.read(target, named=named) for target in wanted))
