@@ -29,7 +29,7 @@ def judge(files: list[str]) -> int:
     status = 0
     for file in files:
         try:
-            result = assessment.to_tree(assess(run_document.read(_content(file))))
+            judged = assess(run_document.read(_content(file)))
         except (DocumentError, OSError) as error:
             status = NOT_VALID
             message = f"{error.strerror}" if isinstance(error, OSError) else str(error)
@@ -39,8 +39,10 @@ def judge(files: list[str]) -> int:
                 print(json.dumps({"file": file, "error": message}, ensure_ascii=False))
             continue
         if len(files) == 1:
-            print(json.dumps(result, ensure_ascii=False, indent=2, allow_nan=False))
+            for line in assessment.lines(judged):
+                print(line)
         else:
+            result = assessment.to_tree(judged)
             print(json.dumps({"file": file, "result": result}, ensure_ascii=False, allow_nan=False))
     return status
 

@@ -142,19 +142,22 @@ def on_loops(edges: Edges) -> list[str]:
     return [name for name in edges if name not in bridges]
 
 
-def lightest_ways(root: str, edges: Edges, weights: Mapping[str, int]) -> dict[str, frozenset[str]]:
-    """The edges on the lightest way from `root` to each node that it reaches (Dijkstra, 1959)."""
+def lightest_tree(root: str, edges: Edges, weights: Mapping[str, int]) -> dict[str, tuple[str, str]]:
+    """The tree of lightest ways from `root`, nearest node first (Dijkstra, 1959).
+
+    For each node that is reached, the edge that its way ends with, and the node before; both empty for the root.
+    """
     at = touching(edges)
-    settled: dict[str, frozenset[str]] = {}
-    queue: list[tuple[int, str, frozenset[str]]] = [(0, root, frozenset())]
+    settled: dict[str, tuple[str, str]] = {}
+    queue: list[tuple[int, str, str, str]] = [(0, root, "", "")]
     while queue:
-        distance, node, path = heappop(queue)
+        distance, node, arrived_by, before = heappop(queue)
         if node in settled:
             continue
-        settled[node] = path
+        settled[node] = arrived_by, before
         for name in at.get(node, ()):
             first, second = edges[name]
             other = second if node == first else first
             if other not in settled:
-                heappush(queue, (distance + weights[name], other, path | {name}))
+                heappush(queue, (distance + weights[name], other, name, node))
     return settled

@@ -9,6 +9,7 @@ import re
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+from functools import lru_cache
 
 from recensor.core.errors import Refused
 
@@ -73,7 +74,7 @@ class QuantityError(Refused):
     """The text is not a quantity that was asked for. The message says why and gives an example."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Doubt:
     """What a text could also mean: a question in words, and one unmistakable text for each meaning.
 
@@ -84,7 +85,7 @@ class Doubt:
     meanings: tuple[str, str]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Quantity:
     """A typed quantity: text, value and resolution in the SI unit, unit or None when none was said.
 
@@ -110,6 +111,8 @@ class Quantity:
         return float(self.value)
 
 
+# The same digits are typed often, and every page reads them again.
+@lru_cache(maxsize=8192)
 def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_range: bool = False) -> Quantity:
     """Read one typed quantity.
 

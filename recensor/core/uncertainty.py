@@ -40,7 +40,13 @@ class Spread:
     @property
     def standard(self) -> float:
         """The standard uncertainty."""
-        return math.sqrt(math.fsum(share * share for share in self.shares.values()))
+        return math.sqrt(sum(share * share for share in self.shares.values()))
+
+    def apart_from(self, other: "Spread") -> float:
+        """The standard uncertainty of the difference of two numbers: that of ``self - other``."""
+        mine, others = self.shares, other.shares
+        squares = sum((share - others.get(variable, 0.0)) ** 2 for variable, share in mine.items())
+        return math.sqrt(squares + sum(share * share for variable, share in others.items() if variable not in mine))
 
     def times(self, factor: float) -> "Spread":
         """That of the number times an exact factor."""

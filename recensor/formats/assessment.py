@@ -1,5 +1,7 @@
 """An assessment as the JSON tree that ``recensor judge`` prints: full float64, SI units, never NaN."""
 
+import json
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from recensor.core.circuit import MEASURED, NOMINAL
@@ -10,6 +12,45 @@ from recensor.formats.sheet import target_tree
 
 def to_tree(assessment: Assessment) -> dict[str, Any]:
     """The whole assessment."""
+    return {key: value if isinstance(value, dict) else list(value) for key, value in _members(assessment).items()}
+
+
+def lines(assessment: Assessment) -> Iterator[str]:
+    """The whole assessment as JSON text, line by line, a line for each part, reading, account and so on.
+
+    Nothing is held but the line, so that long runs take no more room than what was judged.
+    """
+    yield "{"
+    members = _members(assessment)
+    for key, value in members.items():
+        is_table = isinstance(value, dict)
+        yield f"  {json.dumps(key)}: {'{' if is_table else '['}"
+        texts = (
+            (f"{json.dumps(name, ensure_ascii=False)}: {_text(one)}" for name, one in value.items())
+            if isinstance(value, dict)
+            else map(_text, value)
+        )
+        yield from _separated(texts)
+        yield f"  {'}' if is_table else ']'}{',' if key != next(reversed(members)) else ''}"
+    yield "}"
+
+
+def _text(tree: object) -> str:
+    return json.dumps(tree, ensure_ascii=False, allow_nan=False)
+
+
+def _separated(texts: Iterable[str]) -> Iterator[str]:
+    before = None
+    for text in texts:
+        if before is not None:
+            yield f"    {before},"
+        before = text
+    if before is not None:
+        yield f"    {before}"
+
+
+def _members(assessment: Assessment) -> dict[str, dict[str, Any] | Iterator[Any]]:
+    """The assessment's members, in the order in which they are written."""
     return {
         "parts": {
             name: {
@@ -22,7 +63,7 @@ def to_tree(assessment: Assessment) -> dict[str, Any]:
             }
             for name, part in assessment.parts.items()
         },
-        "readings": [
+        "readings": (
             {
                 "index": reading.index,
                 "value": reading.judged.value,
@@ -30,10 +71,10 @@ def to_tree(assessment: Assessment) -> dict[str, Any]:
                 **_judged(reading.judged),
             }
             for reading in assessment.readings
-        ],
-        "targets": [_target(target) for target in assessment.targets.values()],
-        "laws": [_account(account) for account in assessment.laws],
-        "sanity": [
+        ),
+        "targets": map(_target, assessment.targets.values()),
+        "laws": map(_account, assessment.laws),
+        "sanity": (
             {
                 "rule": check.rule,
                 "setup": check.setup,
@@ -42,10 +83,10 @@ def to_tree(assessment: Assessment) -> dict[str, Any]:
                 "reason": check.reason,
             }
             for check in assessment.sanity
-        ],
-        "claims": [_claim(claim) for claim in assessment.claims],
-        "faults": [],
-        "warnings": [{"at": warning.at, "text": warning.text} for warning in assessment.warnings],
+        ),
+        "claims": map(_claim, assessment.claims),
+        "faults": iter(()),
+        "warnings": ({"at": warning.at, "text": warning.text} for warning in assessment.warnings),
     }
 
 

@@ -1,13 +1,16 @@
 """A JSON tree read with the place of every value, so that each error names where it stands."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import datetime
 from enum import StrEnum
 from typing import Any, TypeVar
 
 from recensor.core.errors import Refused
 from recensor.core.quantity import Quantity, QuantityError, parse, parse_percent
+
+# A document is not longer than this, and no list or table in it without a limit of its own.
+MOST_BYTES, MOST_MEMBERS = 64_000_000, 10_000
 
 # Keys of other programs: kept at the top of a document, and ignored everywhere.
 IGNORED = "x-"
@@ -21,6 +24,8 @@ class DocumentError(Refused):
 
 def load(text: str | bytes) -> object:
     """The tree of a JSON text in which no key stands twice and no number is infinite. Raises `DocumentError`."""
+    if len(text) > MOST_BYTES:
+        raise DocumentError(f"the document is longer than {MOST_BYTES // 1_000_000} million bytes")
     try:
         return json.loads(text, object_pairs_hook=_unique_keys, parse_constant=_no_constant)
     except RecursionError:
@@ -41,6 +46,8 @@ def said(**members: Any) -> dict[str, Any]:
 class Place:
     """A value of the tree together with the path that names it in messages."""
 
+    __slots__ = ("path", "value")
+
     def __init__(self, path: str, value: object) -> None:
         self.path = path
         self.value = value
@@ -57,9 +64,10 @@ class Place:
             raise self.error("must be an object in braces {…}")
         return self.value
 
-    def named(self) -> list[tuple[str, "Place"]]:
+    def named(self, at_most: int = MOST_MEMBERS) -> list[tuple[str, "Place"]]:
         """The members of an object whose keys are names."""
         members = self._mapping()
+        self._check_count(len(members), at_most)
         for name in members:
             if not name.strip() or name != name.strip() or len(name) > 60 or not name.isprintable():
                 raise self.error(
@@ -79,11 +87,16 @@ class Place:
                 raise DocumentError(f"{self._below(key)}: is missing")
         return {key: Place(self._below(key), value) for key, value in members.items()}
 
-    def items(self) -> list["Place"]:
+    def items(self, at_most: int = MOST_MEMBERS) -> Iterator["Place"]:
         """The members of a list."""
         if not isinstance(self.value, list):
             raise self.error("must be a list in brackets […]")
-        return [Place(f"{self.path}[{k}]", value) for k, value in enumerate(self.value)]
+        self._check_count(len(self.value), at_most)
+        return (Place(f"{self.path}[{k}]", value) for k, value in enumerate(self.value))
+
+    def _check_count(self, count: int, at_most: int) -> None:
+        if count > at_most:
+            raise self.error(f"has {count} members; a document has at most {at_most} here")
 
     def text(self, *, empty: bool = False) -> str:
         """A text."""
@@ -148,7 +161,10 @@ class Place:
 
     def member(self, choices: type[Chosen]) -> Chosen:
         """A member of a vocabulary."""
-        return choices(self.choice(*(choice.value for choice in choices)))
+        try:
+            return choices(self.text())
+        except ValueError:
+            return choices(self.choice(*(choice.value for choice in choices)))
 
     def extensions(self) -> dict[str, Any]:
         """The members that other programs put in: kept, and ignored."""

@@ -5,11 +5,11 @@ name them, and every error names its place, such as ``readings[3].across``. Keys
 """
 
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from recensor.core import record
-from recensor.core.circuit import Part, RecordError, Sheet
+from recensor.core.circuit import Part, RecordError, Sheet, Target
 from recensor.core.record import Claim, Combination, Reading, Run, Strike
 from recensor.formats.board import EXTENSION, board_tree, placements_tree, read_boards
 from recensor.formats.place import DocumentError, Place, load, said
@@ -26,6 +26,8 @@ from recensor.formats.sheet import (
 )
 
 FORMAT, VERSION = "recensor.run", 1
+
+MOST_READINGS = 250_000
 
 
 def read(text: str | bytes) -> Run:
@@ -53,9 +55,7 @@ def from_tree(tree: object) -> Run:
     boards = Place(EXTENSION, more[EXTENSION]) if EXTENSION in more else None
     run = Run(
         sheet=sheet,
-        readings=tuple(_reading(item, sheet.parts) for item in document["readings"].items())
-        if "readings" in document
-        else (),
+        readings=tuple(_readings(document["readings"], sheet.parts)) if "readings" in document else (),
         claims=tuple(_claim(item, sheet.parts) for item in document["claims"].items()) if "claims" in document else (),
         meters={name: read_profile(item) for name, item in document["meters"].named()} if "meters" in document else {},
         boards=read_boards(document["placements"], boards, sheet.parts) if "placements" in document else {},
@@ -105,11 +105,17 @@ _READING_KEYS = (
 )  # fmt: skip
 
 
-def _reading(place: Place, parts: Mapping[str, Part]) -> Reading:
+def _readings(place: Place, parts: Mapping[str, Part]) -> Iterator[Reading]:
+    known: dict[Target, Target] = {}  # trials share one
+    for item in place.items(at_most=MOST_READINGS):
+        yield _reading(item, parts, known)
+
+
+def _reading(place: Place, parts: Mapping[str, Part], known: dict[Target, Target]) -> Reading:
     table = place.table(("value",), _READING_KEYS)
     target = read_target(place, table, parts)
     return Reading(
-        target=target,
+        target=known.setdefault(target, target),
         value=table["value"].quantity(target.unit, table["unit"].text() if "unit" in table else ""),
         range=table["range"].number(target.unit) if "range" in table else None,
         meter=table["meter"].text(empty=True) if "meter" in table else None,

@@ -22,16 +22,22 @@ from recensor.core.circuit import (
 from recensor.core.quantity import CURRENT, OHM, RESISTANCE, VOLT, WATT, Measurand, Quantity
 from recensor.formats.place import DocumentError, Place, said
 
+# A document has at most so many parts and setups, and so many leads of parts in all its setups together.
+MOST_PARTS, MOST_SETUPS, MOST_CONNECTIONS = 1_500, 200, 15_000
+
 TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at")
 
 
 def read_sheet(document: Mapping[str, Place]) -> Sheet:
     """The sheet of a document's members. Raises `DocumentError`; what it names is not checked yet."""
-    parts = {name: _part(name, place) for name, place in document["parts"].named()}
+    parts = {name: _part(name, place) for name, place in document["parts"].named(MOST_PARTS)}
+    setups = {name: _setup(name, place, parts) for name, place in document["setups"].named(MOST_SETUPS)}
+    if (total := sum(len(setup.connections) for setup in setups.values())) > MOST_CONNECTIONS:
+        raise document["setups"].error(f"connect {total} parts in all; a document has at most {MOST_CONNECTIONS}")
     return Sheet(
         title=document["title"].text(empty=True),
         parts=parts,
-        setups={name: _setup(name, place, parts) for name, place in document["setups"].named()},
+        setups=setups,
         asked=tuple(_asked(place, parts) for place in document["asked"].items()) if "asked" in document else (),
         judge=_judge(document["judge"]) if "judge" in document else Judge(),
         sealed=document["sealed"].boolean() if "sealed" in document else False,
@@ -142,7 +148,7 @@ def _setup(name: str, place: Place, parts: Mapping[str, Part]) -> Setup:
     values = {}
     for part_name, value in table["values"].named() if "values" in table else []:
         values[part_name] = value.number(parts[part_name].kind.unit) if part_name in parts else value.quantity(None)
-    off = table["sources_off"].items() if "sources_off" in table else []
+    off = table["sources_off"].items() if "sources_off" in table else ()
     return Setup(
         name=name,
         reference=table["reference"].text(),

@@ -7,7 +7,7 @@ Journal on Computing 16; from memory).
 """
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -60,39 +60,75 @@ def independent_loops(
 def _independent_loops(
     parts: tuple[tuple[str, Leads], ...], sources: frozenset[str]
 ) -> tuple[tuple[Passage, ...], ...]:
+    """Over the circuit's branches, each as one edge; a loop is a set of bits, the first part's the highest."""
     connections = dict(parts)
-    order = {name: k for k, name in enumerate(connections)}
-    cyclic = graph.on_loops(connections)
-    candidates: set[frozenset[str]] = set()
-    within = {name: connections[name] for name in cyclic}
-    weights = _weights(within, sources, order)
-    nodes = dict.fromkeys(node for leads in within.values() for node in leads)
-    for root in nodes:
-        paths = graph.lightest_ways(root, within, weights)
-        for name in cyclic:
-            first, second = connections[name]
-            if (
-                first in paths
-                and second in paths
-                and not paths[first] & paths[second]
-                and name not in paths[first] | paths[second]
-            ):
-                candidates.add(paths[first] | paths[second] | {name})
+    last = len(connections) - 1
+    bit = {name: 1 << (last - k) for k, name in enumerate(connections)}
+    of_sources = sum(bit[name] for name in sources if name in bit)
+    chains = {str(k): branch for k, branch in enumerate(_branches(parts))}
+    ends = {key: (branch.start, branch.end) for key, branch in chains.items()}
+    bits = {key: sum(bit[passage.part] for passage in branch.passages) for key, branch in chains.items()}
+    candidates = {bits[key] for key, (start, end) in ends.items() if start == end}
+    edges = {key: pair for key, pair in ends.items() if pair[0] != pair[1]}
+    roots = list(dict.fromkeys(node for pair in edges.values() for node in pair))
+    # Of several sources a loop needs but one: ways that pass them by are tried too.
+    for preferred in {of_sources, of_sources if of_sources.bit_count() < 2 else 0}:
+        weights = {key: _weight(bits[key], preferred, last) for key in edges}
+        for root in roots:
+            candidates |= _around(root, edges, bits, weights)
 
-    def rank(loop: frozenset[str]) -> tuple[int, bool, list[int]]:
-        return len(loop), not loop & sources, sorted(order[name] for name in loop)
+    def rank(loop: int) -> tuple[int, bool, int]:
+        return loop.bit_count(), not loop & of_sources, -loop
 
-    kept: list[frozenset[str]] = []
-    reduced: dict[int, int] = {}
-    for loop in sorted(candidates, key=rank):
-        bits = sum(1 << order[name] for name in loop)
-        while bits and bits.bit_length() in reduced:
-            bits ^= reduced[bits.bit_length()]
-        if bits:
-            reduced[bits.bit_length()] = bits
-            kept.append(loop)
-    walks = (_walk(sorted(loop, key=order.__getitem__), connections, sources) for loop in kept)
+    names = list(connections)
+    walks = (
+        _walk([names[last - k] for k in _places(loop)], connections, sources)
+        for loop in _independent(sorted(candidates, key=rank))
+    )
     return tuple(walk for walk in walks if walk)
+
+
+def _weight(bits: int, preferred: int, last: int) -> int:
+    """What a branch weighs on a way: fewest parts win, then the preferred ones, then the order in the file."""
+    parts = bits.bit_count()
+    return (2 * (last + 1) * parts - (bits & preferred).bit_count() << last + 2) - bits
+
+
+def _around(root: str, edges: graph.Edges, bits: Mapping[str, int], weights: Mapping[str, int]) -> set[int]:
+    """The loops of one edge and the lightest ways from `root` to its ends, as far as they meet nowhere else."""
+    ways: dict[str, int] = {}
+    first_steps: dict[str, str] = {}
+    tree = graph.lightest_tree(root, edges, weights)
+    for node, (edge, before) in tree.items():
+        ways[node] = ways[before] | bits[edge] if edge else 0
+        first_steps[node] = first_steps.get(before) or edge
+    found = set()
+    for edge, (first, second) in edges.items():
+        if first not in ways or edge in (tree[first][0], tree[second][0]):
+            continue
+        if root in (first, second) or first_steps[first] != first_steps[second]:
+            found.add(ways[first] | ways[second] | bits[edge])
+    return found
+
+
+def _independent(loops: Iterable[int]) -> Iterator[int]:
+    """The loops that are no sum of earlier ones."""
+    reduced: dict[int, int] = {}
+    for loop in loops:
+        rest = loop
+        while rest and rest.bit_length() in reduced:
+            rest ^= reduced[rest.bit_length()]
+        if rest:
+            reduced[rest.bit_length()] = rest
+            yield loop
+
+
+def _places(bits: int) -> Iterator[int]:
+    """The places of the bits that are set, highest first."""
+    while bits:
+        place = bits.bit_length() - 1
+        yield place
+        bits ^= 1 << place
 
 
 def branches(connections: Mapping[str, Leads]) -> list[Branch]:
@@ -147,25 +183,19 @@ def _nodes_in_order(connections: Mapping[str, Leads]) -> list[str]:
     return list(dict.fromkeys(node for leads in connections.values() for node in leads))
 
 
-def _weights(edges: Mapping[str, Leads], sources: frozenset[str], order: Mapping[str, int]) -> dict[str, int]:
-    """What each part weighs on a way: fewest parts win, then those with a source, then the order in the file."""
-    span = 1 << (len(order) + 1)
-    part, source = 2 * len(order) * span, (2 * len(order) - 1) * span
-    return {name: (source if name in sources else part) + (1 << order[name]) for name in edges}
-
-
 def _walk(loop: list[str], connections: Mapping[str, Leads], sources: frozenset[str]) -> tuple[Passage, ...]:
     """The loop's parts in the order and direction in which they are met; empty if it is no simple loop."""
     start = next((name for name in loop if name in sources), loop[0])
     forward = start not in sources
     first, second = connections[start]
-    steps, left = [Passage(start, forward)], [name for name in loop if name != start]
+    steps = [Passage(start, forward)]
     home, node = (first, second) if forward else (second, first)
+    at = graph.touching({name: connections[name] for name in loop if name != start})
+    left = set(loop) - {start}
     while left:
-        onward = [name for name in left if node in connections[name]]
-        if not onward:
+        name = next((one for one in at.get(node, ()) if one in left), None)
+        if name is None:
             return ()
-        name = onward[0]
         left.remove(name)
         forward = connections[name][0] == node
         steps.append(Passage(name, forward))

@@ -4,8 +4,10 @@ Two parts across the same two nodes are merged into a parallel group, two that a
 chain, until one member is left (Duffin, 1965, "Topology of series-parallel networks"; from memory).
 """
 
-from collections.abc import Iterator, Mapping
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
+from heapq import heappop, heappush
 
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.setup import Leads, Setup
@@ -55,13 +57,10 @@ def tree(connections: Mapping[str, Leads], start: str, end: str) -> Tree:
     >>> type(whole).__name__, type(whole.members[1]).__name__
     ('Series', 'Parallel')
     """
-    edges: list[Tree] = [Leaf(name, *leads) for name, leads in connections.items()]
-    reduced = True
-    while reduced and len(edges) > 1:
-        reduced = _merge_parallel(edges) or _merge_series(edges, {start, end})
-    if len(edges) != 1 or start == end or {edges[0].start, edges[0].end} != {start, end}:
+    left = _Reduction(connections, {start, end}).members()
+    if len(left) != 1 or start == end or {left[0].start, left[0].end} != {start, end}:
         raise NotSeriesParallelError("the circuit is not series-parallel between these two nodes")
-    return edges[0] if edges[0].start == start else turned(edges[0])
+    return left[0] if left[0].start == start else turned(left[0])
 
 
 def tree_of_source(setup: Setup, parts: Mapping[str, Part]) -> tuple[str, Tree]:
@@ -94,37 +93,71 @@ def turned(whole: Tree) -> Tree:
     return Parallel(tuple(turned(member) for member in whole.members), whole.end, whole.start)
 
 
-def _merge_parallel(edges: list[Tree]) -> bool:
-    groups: dict[frozenset[str], list[Tree]] = {}
-    for edge in edges:
-        groups.setdefault(frozenset((edge.start, edge.end)), []).append(edge)
-    for group in groups.values():
-        if len(group) > 1:
-            start, end = group[0].start, group[0].end
-            if start == end:
-                continue
-            facing = [edge if edge.start == start else turned(edge) for edge in group]
-            position = edges.index(group[0])
-            edges[:] = [edge for edge in edges if edge not in group]
-            edges.insert(position, Parallel(_flat(facing, Parallel), start, end))
-            return True
-    return False
+class _Reduction:
+    """Members between nodes, merged until nothing is left to merge; a merged member takes the place of its first.
 
+    Only what a merge touches is looked at again, so that the work grows with the parts and hardly faster.
+    """
 
-def _merge_series(edges: list[Tree], terminals: set[str]) -> bool:
-    nodes = dict.fromkeys(node for edge in edges for node in (edge.start, edge.end))
-    for node in nodes:
-        meeting = [edge for edge in edges if node in (edge.start, edge.end)]
-        if node in terminals or len(meeting) != 2 or any(edge.start == edge.end for edge in meeting):
-            continue
-        first, second = meeting
+    def __init__(self, connections: Mapping[str, Leads], terminals: set[str]) -> None:
+        self._terminals = terminals
+        self._members: dict[int, Tree] = {}
+        self._at: dict[str, set[int]] = defaultdict(set)
+        self._between: dict[frozenset[str], set[int]] = defaultdict(set)
+        self._side_by_side: list[frozenset[str]] = []
+        self._in_a_row: list[tuple[int, str]] = []
+        for place, (name, leads) in enumerate(connections.items()):
+            self._put(place, Leaf(name, *leads))
+
+    def members(self) -> list[Tree]:
+        """What is left, in the order of the parts."""
+        while self._side_by_side or self._in_a_row:
+            if self._side_by_side:
+                self._merge_parallel(self._between[self._side_by_side.pop()])
+            else:
+                self._merge_series(heappop(self._in_a_row)[1])
+        return [self._members[place] for place in sorted(self._members)]
+
+    def _put(self, place: int, member: Tree) -> None:
+        self._members[place] = member
+        pair = frozenset((member.start, member.end))
+        self._between[pair].add(place)
+        if len(pair) == 2 and len(self._between[pair]) > 1:
+            self._side_by_side.append(pair)
+        for node in pair:
+            self._at[node].add(place)
+        self._look_at(pair)
+
+    def _take(self, place: int) -> Tree:
+        member = self._members.pop(place)
+        pair = frozenset((member.start, member.end))
+        self._between[pair].remove(place)
+        for node in pair:
+            self._at[node].remove(place)
+        return member
+
+    def _look_at(self, nodes: Iterable[str]) -> None:
+        for node in nodes:
+            if node not in self._terminals and len(self._at[node]) == 2:
+                heappush(self._in_a_row, (min(self._at[node]), node))
+
+    def _merge_parallel(self, group: set[int]) -> None:
+        if len(group) < 2:
+            return
+        places = sorted(group)
+        members = [self._take(place) for place in places]
+        start, end = members[0].start, members[0].end
+        facing = [member if member.start == start else turned(member) for member in members]
+        self._put(places[0], Parallel(_flat(facing, Parallel), start, end))
+
+    def _merge_series(self, node: str) -> None:
+        places = sorted(self._at[node])
+        if len(places) != 2 or any(self._members[place].start == self._members[place].end for place in places):
+            return
+        first, second = (self._take(place) for place in places)
         first = first if first.end == node else turned(first)
         second = second if second.start == node else turned(second)
-        position = edges.index(meeting[0])
-        edges[:] = [edge for edge in edges if edge not in meeting]
-        edges.insert(position, Series(_flat([first, second], Series), first.start, second.end))
-        return True
-    return False
+        self._put(places[0], Series(_flat([first, second], Series), first.start, second.end))
 
 
 def _flat(members: list[Tree], kind: type[Series] | type[Parallel]) -> tuple[Tree, ...]:

@@ -10,7 +10,7 @@ from recensor.core.circuit.setup import Leads
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class PartAlone:
     """A part by itself, out of circuit; a source before connecting, perhaps as `setup` has it set."""
 
@@ -57,7 +57,7 @@ class TouchedLeads:
         return False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Across:
     """A voltage or resistance between two nodes of a setup, [red, black].
 
@@ -99,7 +99,7 @@ class Across:
         return f"{self.measurand} from {self.red} to {self.black}{_at(self.at)}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Through:
     """A current through a part of a setup: positive from its first lead to its second, for a source when delivered.
 

@@ -29,7 +29,7 @@ from recensor.core.judgement.verdicts import (
     normalised_error,
     percent_error,
 )
-from recensor.core.record import Run
+from recensor.core.record import Reading, Run
 from recensor.core.uncertainty import NO_SPREAD
 
 
@@ -83,12 +83,13 @@ def assess(run: Run) -> Assessment:
     calculations = calculate(run.sheet, wanted, measurements)
     alone = assess_parts(run, measurements)
     against = _Against(run, alone, measurements, calculations)
+    targets = {key: against.target(measurement) for key, measurement in measurements.by_target.items()}
     sanity, unsaid = assess_sanity(run, measurements)
     return Assessment(
         parts={name: alone[PartAlone(name, part.kind.alone_as)] for name, part in run.sheet.parts.items()},
         alone=alone,
-        readings=list(against.readings()),
-        targets={key: against.target(measurement) for key, measurement in measurements.by_target.items()},
+        readings=list(against.readings(targets)),
+        targets=targets,
         laws=assess_laws(run, measurements),
         sanity=sanity,
         claims=assess_claims(run, calculations, measurements),
@@ -146,13 +147,17 @@ class _Against:
         # The same digits at the same point come to the same, however often they were read.
         self._kept: dict[tuple[Target, str, str, str, str | None, int], Judged] = {}
 
-    def readings(self) -> Iterator[ReadingAssessment]:
-        """Every reading that is not struck, by itself."""
+    def readings(self, targets: dict[Target, TargetAssessment]) -> Iterator[ReadingAssessment]:
+        """Every reading that is not struck, by itself; the only one of its target is judged as that was."""
+        alone = {t.measurement.indexes[0]: t.judged for t in targets.values() if len(t.measurement.indexes) == 1}
         for index, standing in enumerate(self.measurements.standings):
             if standing in (Standing.STRUCK, Standing.REPLACED):
                 continue
             reading = self.run.readings[index]
-            own = index if index in self.calculations.at else -1
+            if index in alone:
+                yield ReadingAssessment(index, standing, _as_shown(alone[index], reading))
+                continue
+            own = id(self.calculations.at.get(index))  # the same one where the sources gave the same
             named = reading.range.text if reading.range else ""
             place = (reading.target, reading.value.text, reading.value.beside, named, reading.meter, own)
             if place not in self._kept:
@@ -173,7 +178,7 @@ class _Against:
                 Read(None, NO_SPREAD, reading.target.measurand, widest), reading.target, nominal, measured
             )
         read = Read(taken.value, taken.spread, reading.target.measurand)
-        return self._judged(read, reading.target, nominal, measured, taken.read)
+        return _as_shown(self._judged(read, reading.target, nominal, measured), reading)
 
     def target(self, measurement: Measurement) -> TargetAssessment:
         """A target by its mean."""
@@ -194,21 +199,22 @@ class _Against:
         nominal, measured = self.calculations.both(asked)
         return (nominal.turned(), measured.turned()) if target.turned_against(asked) else (nominal, measured)
 
-    def _judged(
-        self, read: Read, target: Target, nominal: Calculated, measured: Calculated, as_read: float | None = None
-    ) -> Judged:
-        """Judge a value; `as_read` is what was shown before the leads were taken off."""
+    def _judged(self, read: Read, target: Target, nominal: Calculated, measured: Calculated) -> Judged:
         if not isinstance(target, PartAlone | TouchedLeads):
-            found = judged(read, nominal, measured, self.run.sheet.judge)
-            return found if as_read is None else replace(found, value=as_read)
-        shown = read.value if as_read is None else as_read
+            return judged(read, nominal, measured, self.run.sheet.judge)
         errors = {NOMINAL: percent_error(read.value, nominal), MEASURED: None}
         normalised = {NOMINAL: normalised_error(read.value, read.spread, nominal), MEASURED: None}
         if isinstance(target, TouchedLeads):
             reason = "Taken off every resistance that was read with this meter."
-            return Judged(shown, read.expanded, nominal, measured, errors, normalised, Verdict.NOT_JUDGED, reason)
+            return Judged(read.value, read.expanded, nominal, measured, errors, normalised, Verdict.NOT_JUDGED, reason)
         part = self.alone.get(target) or self.alone[replace(target, setup=None)]
-        return Judged(shown, read.expanded, nominal, measured, errors, normalised, part.verdict, part.reason)
+        return Judged(read.value, read.expanded, nominal, measured, errors, normalised, part.verdict, part.reason)
+
+
+def _as_shown(judged_so: Judged, reading: Reading) -> Judged:
+    """What came of a reading, with the value that the meter showed, its leads included."""
+    shown = None if reading.value.value is None else float(reading.value.value)
+    return judged_so if judged_so.value == shown else replace(judged_so, value=shown)
 
 
 def _as_look(judged_so: Judged) -> Judged:

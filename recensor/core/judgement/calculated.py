@@ -29,6 +29,7 @@ from recensor.core.solving import (
     NetworkError,
     Value,
     Values,
+    blocks,
     dead,
     elements_of,
     stated,
@@ -368,6 +369,17 @@ class _InSetup:
         known: _Columns,
     ) -> None:
         """Put values, uncertainties and what is unknown together; `scales` are those on which zero is judged."""
+        for block in blocks(len(targets)):
+            self._answer_block(targets[block], values[block], slopes[block], scales[block], known)
+
+    def _answer_block(
+        self,
+        targets: Sequence[Target],
+        values: Sequence[float],
+        slopes: Array,
+        scales: Sequence[float],
+        known: _Columns,
+    ) -> None:
         thresholds = [ZERO_SHARE * scale for scale in scales]
         weights = np.abs(slopes * known.sizes)
         matters = (weights > np.array(thresholds)[:, None]) & known.counts

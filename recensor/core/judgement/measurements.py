@@ -82,14 +82,10 @@ class Measurement:
 
 @dataclass(frozen=True)
 class Taken:
-    """One reading as a number in the SI unit, the leads taken off, with what is uncertain about it.
-
-    `read` is what the meter showed, with the leads.
-    """
+    """One reading as a number in the SI unit, the leads taken off, with what is uncertain about it."""
 
     value: float
     spread: Spread
-    read: float
 
 
 @dataclass(frozen=True)
@@ -132,11 +128,8 @@ class Measurements:
         reading = self.run.readings[index]
         if reading.value.value is None:
             return None
-        found = gathered([(index, reading)], reading.target, self.run, self._leads_off(reading))
-        return Taken(found.mean or 0.0, found.spread, float(reading.value))
-
-    def _leads_off(self, reading: Reading) -> Measurement | None:
-        return _leads_off(reading, self.run, self.leads)
+        found = gathered([(index, reading)], reading.target, self.run, _leads_off(reading, self.run, self.leads))
+        return Taken(found.mean or 0.0, found.spread)
 
 
 def gather(run: Run) -> Measurements:
@@ -199,7 +192,13 @@ def _leads_off(reading: Reading, run: Run, leads: Mapping[str | None, Measuremen
 def _stand(members: Sequence[int], run: Run, standings: list[Standing]) -> None:
     """Say of the readings of one target which are looks, and which were taken later."""
     numbers = [k for k in members if not run.readings[k].value.over_range and run.readings[k].counted is not False]
-    finest = min((_limit_of(run.readings[k], run) for k in numbers), default=0.0)
+    # How far readings of each fineness may be off by their digits, and the smallest value among them.
+    smallest: dict[float, float] = {}
+    if len({(run.readings[k].value.resolution, run.readings[k].range) for k in numbers}) > 1:
+        kept: dict[Hashable, Precision] = {}
+        for k in numbers:
+            limit, value = _limit_of(run.readings[k], run, kept), abs(float(run.readings[k].value))
+            smallest[limit] = min(value, smallest.get(limit, value))
     begun = False
     for k in members:
         reading = run.readings[k]
@@ -207,7 +206,7 @@ def _stand(members: Sequence[int], run: Run, standings: list[Standing]) -> None:
             standings[k] = Standing.COUNTED if reading.counted else Standing.LOOK
         elif reading.value.over_range:
             standings[k] = Standing.LOOK if numbers else Standing.COUNTED
-        elif len(numbers) > 1 and _is_coarse(reading, numbers, finest, run):
+        elif smallest and _is_coarse(_limit_of(reading, run, kept), smallest):
             standings[k] = Standing.LOOK
         if standings[k] is Standing.COUNTED:
             if reading.later and begun:
@@ -215,18 +214,14 @@ def _stand(members: Sequence[int], run: Run, standings: list[Standing]) -> None:
             begun = True
 
 
-def _is_coarse(reading: Reading, numbers: Sequence[int], finest: float, run: Run) -> bool:
-    """Whether a reading is a first coarse look beside one that is ten times finer."""
-    limit = _limit_of(reading, run)
-    if limit < 10.0 * finest:
-        return False
-    finer = [float(run.readings[k].value) for k in numbers if 10.0 * _limit_of(run.readings[k], run) <= limit]
-    return bool(finer) and limit > min(abs(value) for value in finer)
+def _is_coarse(limit: float, smallest: Mapping[float, float]) -> bool:
+    """Whether a reading is a first coarse look beside one that is ten times finer: off by more than that one is."""
+    return any(limit > value for finer, value in smallest.items() if 10.0 * finer <= limit)
 
 
-def _limit_of(reading: Reading, run: Run) -> float:
+def _limit_of(reading: Reading, run: Run, kept: dict[Hashable, Precision]) -> float:
     """The expanded uncertainty of a reading's digits."""
-    precision, resolution = _precision(reading, run, {}), float(reading.value.resolution or 0)
+    precision, resolution = _precision(reading, run, kept), float(reading.value.resolution or 0)
     return uncertainty.COVERAGE_FACTOR * math.sqrt(
         (precision.accuracy.digits * precision.step) ** 2 / 3.0 + resolution**2 / 12.0
     )

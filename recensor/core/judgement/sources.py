@@ -1,5 +1,7 @@
 """What each source gave while the readings of a setup were taken."""
 
+import math
+from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -11,6 +13,9 @@ from recensor.core.judgement.measurements import Measurement, Measurements, Own,
 from recensor.core.quantity import CURRENT, as_ratio
 from recensor.core.solving import LAWS
 from recensor.core.uncertainty import Spread
+
+# A source that was read more often than this in a setup is taken in stretches.
+_MOST_OCCASIONS = 64
 
 
 @dataclass(frozen=True)
@@ -62,7 +67,10 @@ class Sources:
         self.measurements = measurements
         self.doubted: dict[Doubted, None] = {}
         self._kept: dict[tuple[str, str], list[Given]] = {}
-        self._given: dict[tuple[str, int | None, frozenset[str]], AllGiven] = {}
+        self._before: dict[tuple[str, str], Given | None] = {}
+        self._driving_in: dict[str, list[str]] = {}
+        self._wandering: dict[str, bool] = {}
+        self._given: dict[tuple[str, tuple[int, ...], frozenset[str]], AllGiven] = {}
 
     def read_at(self, target: Target) -> frozenset[str]:
         """The sources that a reading at this target reads under load."""
@@ -81,7 +89,14 @@ class Sources:
 
     def wander(self, setup: Setup) -> bool:
         """Whether a source of the setup was read under load at several times."""
-        return any(len(self._occasions(setup, name)) > 1 for name in setup.driving(self.sheet.parts))
+        if setup.name not in self._wandering:
+            self._wandering[setup.name] = any(len(self._occasions(setup, name)) > 1 for name in self._driving(setup))
+        return self._wandering[setup.name]
+
+    def _driving(self, setup: Setup) -> list[str]:
+        if setup.name not in self._driving_in:
+            self._driving_in[setup.name] = setup.driving(self.sheet.parts)
+        return self._driving_in[setup.name]
 
     def given(self, setup: Setup, place: int | None, without: frozenset[str]) -> AllGiven:
         """What each source of a setup gave at one place in the order of readings; None is after the last.
@@ -89,20 +104,28 @@ class Sources:
         Of the sources `without`, the reading under load is not taken: it is itself judged. Sources that were not
         read, or not believably, are left out: they are taken as they are set.
         """
-        asked = setup.name, place if self.wander(setup) else None, without
+        begun = tuple(self._begun(setup, place)) if self.wander(setup) else ()
+        asked = setup.name, begun, without
         if asked not in self._given:
-            self._given[asked] = tuple(self._find(setup, place, without))
+            self._given[asked] = tuple(self._find(setup, begun, without))
         return self._given[asked]
 
-    def _find(self, setup: Setup, place: int | None, without: frozenset[str]) -> Iterator[tuple[str, Given]]:
+    def _begun(self, setup: Setup, place: int | None) -> Iterator[int]:
+        """How many of each source's occasions had begun at a place."""
+        for name in self._driving(setup):
+            occasions = self._occasions(setup, name)
+            last = math.inf if place is None else place
+            yield bisect_right(occasions, last, key=lambda one: one.indexes[0])
+
+    def _find(self, setup: Setup, begun: tuple[int, ...], without: frozenset[str]) -> Iterator[tuple[str, Given]]:
         held: graph.Groups[str] = graph.Groups()
-        driving = setup.driving(self.sheet.parts)
+        driving = self._driving(setup)
         for name in driving:
             part = self.sheet.parts[name]
             if LAWS[part.kind].has_branch and not part.internal_resistance:
                 held.join(*setup.connections[name])
-        for name in driving:
-            loaded = None if name in without else self._loaded(setup, name, place)
+        for k, name in enumerate(driving):
+            loaded = None if name in without else self._loaded(setup, name, begun[k] if begun else 0)
             part = self.sheet.parts[name]
             if loaded and LAWS[part.kind].has_branch and part.internal_resistance:
                 # Of two sources side by side only one can be taken as ideal.
@@ -113,6 +136,11 @@ class Sources:
 
     def before(self, setup: Setup, name: str) -> Given | None:
         """A source before connecting: as read for this setup, else in general where it is not set differently here."""
+        if (setup.name, name) not in self._before:
+            self._before[setup.name, name] = self._find_before(setup, name)
+        return self._before[setup.name, name]
+
+    def _find_before(self, setup: Setup, name: str) -> Given | None:
         kind = self.sheet.parts[name].kind
         for own in (setup.name, None):
             if own is None and name in setup.values:
@@ -123,16 +151,12 @@ class Sources:
                 return Given(measurement.mean or 0.0, measurement.spread, False, how, measurement.indexes)
         return None
 
-    def _loaded(self, setup: Setup, name: str, place: int | None) -> Given | None:
-        """Under load: of readings before and after a place their mean, else the nearest."""
+    def _loaded(self, setup: Setup, name: str, begun: int) -> Given | None:
+        """Under load, once so many occasions had begun: the mean of the last one and the next, else the nearest."""
         occasions = self._occasions(setup, name)
-        if len(occasions) < 2 or place is None:
-            return occasions[-1] if occasions else None
-        earlier = [one for one in occasions if one.indexes[-1] < place]
-        later = [one for one in occasions if one.indexes[0] > place]
-        if not earlier or not later:
-            return earlier[-1] if earlier else later[0] if later else occasions[-1]
-        first, last = earlier[-1], later[0]
+        if not 0 < begun < len(occasions):
+            return occasions[-1 if begun else 0] if occasions else None
+        first, last = occasions[begun - 1], occasions[begun]
         drift = Spread({_Drift(setup.name, name): abs(last.value - first.value) / 2.0 / 2.0})  # half of it joins U = 2u
         return Given(
             (first.value + last.value) / 2.0,
@@ -165,6 +189,11 @@ class Sources:
             elif own:
                 goes.append([k])
             goes_on = own
+        together = gathered([(k, run.readings[k]) for go in goes for k in go], targets[0], run)
+        if len(goes) > 1 and not together.scatters:
+            goes = [[k for go in goes for k in go]]  # it stood still all the time
+        size = -(-len(goes) // _MOST_OCCASIONS)
+        goes = [[k for go in goes[start : start + size] for k in go] for start in range(0, len(goes), size)]
         found = []
         for go in goes:
             measurement = gathered([(k, run.readings[k]) for k in go], targets[0], run)
@@ -180,7 +209,7 @@ class Sources:
         """Whether a reading is believable as what a source gave, by its setting and by what it gave before."""
         part, read = self.sheet.parts[name], measurement.mean or 0.0
         stated = setup.stated(part)
-        if stated is None or float(stated) == 0 or _is_confirmed(measurement.indexes, self.measurements):
+        if stated is None or float(stated) == 0:
             return True
         size, unit = float(stated), part.kind.unit
         share = read / size
@@ -195,15 +224,16 @@ class Sources:
             why = f"{why} the {rounded(size, None, unit)} that it is set to"
         elif before and self._is_above(read, measurement, before):
             why = f"more under load than the {rounded(before.value, None, unit)} before connecting"
-        if why:
+        if why and not _is_confirmed(measurement.indexes, self.measurements):
             text = f"{name} reads {rounded(read, None, unit)}, {why}: it is not taken for what {name} gave."
             self.doubted[Doubted(measurement.indexes[0], f"{text} Read it again, or say that it was typed so.")] = None
-        return not why
+            return False
+        return True
 
     def _is_above(self, read: float, measurement: Measurement, before: Given) -> bool:
         above = abs(read) - abs(before.value)
         limit = as_ratio(self.sheet.judge.limit) * abs(before.value)
-        return above > limit and above > 2.0 * (measurement.spread - before.spread).standard
+        return above > limit and above > 2.0 * measurement.spread.apart_from(before.spread)
 
 
 def _is_confirmed(indexes: Sequence[int], measurements: Measurements) -> bool:

@@ -122,7 +122,7 @@ def normalised_error(value: float | None, spread: Spread, calculated: Calculated
     """
     if value is None or calculated.value is None or calculated.spread is None:
         return None
-    scale = 2.0 * (spread - calculated.spread).standard
+    scale = 2.0 * spread.apart_from(calculated.spread)
     return (value - calculated.value) / scale if scale else None
 
 
@@ -231,7 +231,7 @@ def _over_range(read: Read, calculated: float) -> tuple[Verdict, str]:
 def _against_zero(read: Read, calculated: Calculated) -> tuple[Verdict, str]:
     """A calculated zero leaves no percentage: the difference's own uncertainty decides."""
     difference = abs((read.value or 0.0) - (calculated.value or 0.0))
-    margin = 2.0 * (read.spread - (calculated.spread or NO_SPREAD)).standard
+    margin = 2.0 * read.spread.apart_from(calculated.spread or NO_SPREAD)
     if difference <= margin:
         return Verdict.AGREES, "Zero within the uncertainty, as calculated."
     if calculated.spread is None:

@@ -12,6 +12,7 @@ from recensor.core.solving.network import (
     Solution,
     SourceLoopError,
     UnknownNodeError,
+    blocks,
     solve,
 )
 from recensor.core.solving.operating import (
@@ -57,6 +58,7 @@ __all__ = [
     "Values",
     "Variation",
     "Waypoint",
+    "blocks",
     "current_path",
     "dead",
     "elements_of",

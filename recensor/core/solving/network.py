@@ -12,9 +12,10 @@ its second; a source's current is positive when it leaves the first (+) node, th
 
 from collections.abc import Iterable, Iterator, Sequence
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from recensor.core import graph
 from recensor.core.circuit import Across, Leads, Through
@@ -24,6 +25,22 @@ from recensor.core.uncertainty import Array
 
 # What is asked of a network: a voltage between two nodes, or a current through an element. The setup does not matter.
 Asked = Across | Through
+
+
+# Up to this many unknowns the matrix is put together entry by entry, beyond that all at once.
+_SMALL_SYSTEM = 40
+
+_ROWS_AT_ONCE = 128
+
+
+class _Measures(NamedTuple):
+    """An answer as `per_volt` times the potential of row a less that of row b, and `per_ampere` times a branch."""
+
+    a: int
+    b: int
+    per_volt: float
+    branch: int = -1
+    per_ampere: float = 0.0
 
 
 class SourceLoopError(NetworkError):
@@ -149,9 +166,6 @@ class Network:
             law.weight(element, value) for law, element, value in zip(self._laws, self.elements, columns, strict=True)
         ]
         weights.append(1.0)
-        entries: list[Any] = [0.0] * self.size**2
-        for place, k, factor in self._stamps:
-            entries[place] = entries[place] + factor * weights[k]
         driven: list[Any] = [0.0] * self.size
         for law, value, at in zip(self._laws, columns, self._places, strict=True):
             for row, amount in law.drive(value, at):
@@ -160,11 +174,54 @@ class Network:
             self._check_islands(driven)
         for ground in self._grounds:
             driven[ground] = 0.0
-        matrix = _stacked(entries, given.shape[:-1]).reshape(*given.shape[:-1], self.size, self.size)
+        matrix = self._matrix(weights, given.shape[:-1])
         drive = _stacked(driven, given.shape[:-1])
-        right = np.column_stack([drive, *(self._measuring(one, given) for one in asked)]) if asked else drive[..., None]
+        if not asked:
+            unknowns = self._solved(matrix, drive[..., None])[..., 0]
+            return Solution(self, given, matrix, unknowns, (), np.zeros((0, self.size)))
+        measures = [self._measures(one, given) for one in asked]
+        if len(asked) > self.size:
+            # So many answers that the inverse is cheaper: each adjoint is a sum of a few of its rows.
+            solved = self._solved(matrix, np.column_stack([drive, np.eye(self.size)]))
+            return Solution(self, given, matrix, solved[:, 0], asked, self._combined(solved[:, 1:], measures))
+        right = np.zeros((self.size, 1 + len(asked)))
+        right[:, 0] = drive
+        for k, (a, b, per_volt, branch, per_ampere) in enumerate(measures, 1):
+            right[a, k] += per_volt
+            right[b, k] -= per_volt
+            if branch >= 0:
+                right[branch, k] += per_ampere
+        right[self._grounds, 1:] = 0.0
         solved = self._solved(matrix, right)
-        return Solution(self, given, matrix, solved[..., 0], asked, solved[..., 1:])
+        return Solution(self, given, matrix, solved[:, 0], asked, solved[:, 1:].T)
+
+    def _matrix(self, weights: Sequence[Any], shape: tuple[int, ...]) -> Array:
+        """The matrix of one value set, or of many of that shape."""
+        if not shape and self.size > _SMALL_SYSTEM:
+            places, which, factors = self._stamp_arrays
+            matrix = np.zeros(self.size**2)
+            np.add.at(matrix, places, factors * np.array(weights)[which])
+            return matrix.reshape(self.size, self.size)
+        entries: list[Any] = [0.0] * self.size**2
+        for place, k, factor in self._stamps:
+            entries[place] = entries[place] + factor * weights[k]
+        return _stacked(entries, shape).reshape(*shape, self.size, self.size)
+
+    @cached_property
+    def _stamp_arrays(self) -> tuple[NDArray[np.int64], NDArray[np.int64], Array]:
+        places, which, factors = zip(*self._stamps, strict=True)
+        return np.array(places), np.array(which), np.array(factors)
+
+    def _combined(self, inverse: Array, measures: Sequence[_Measures]) -> Array:
+        """The adjoints out of the inverse of the symmetric matrix, shape (asked, size)."""
+        inverse = np.ascontiguousarray(inverse.T)
+        inverse[self._grounds] = 0.0
+        a, b, per_volt, branch, per_ampere = (np.array(column) for column in zip(*measures, strict=True))
+        found = np.empty((len(measures), self.size))
+        for block in blocks(len(measures)):
+            found[block] = (inverse[a[block]] - inverse[b[block]]) * per_volt[block, None]
+            found[block] += inverse[branch[block]] * per_ampere[block, None]
+        return found
 
     def _solved(self, matrix: Array, right: Array) -> Array:
         try:
@@ -176,24 +233,16 @@ class Network:
             raise NetworkError("the values are too far apart to be solved together", names, list(self.node_index))
         return solved
 
-    def _measuring(self, asked: Asked, values: Array) -> Array:
-        """How an answer is made of the unknowns, shape (size,)."""
-        made = np.zeros(self.size)
+    def _measures(self, asked: Asked, values: Array) -> _Measures:
+        """How an answer is made of the unknowns."""
         if isinstance(asked, Across):
             if not self.joined(*asked.nodes):
                 raise NotJoinedError(f"nothing joins {asked.red} and {asked.black}", nodes=asked.nodes)
-            made[self._node(asked.red)] += 1.0
-            made[self._node(asked.black)] -= 1.0
-        else:
-            k = self._position(asked.part)
-            per_volt, per_ampere = self._laws[k].measures(self.elements[k], float(values[k]))
-            at = self._places[k]
-            made[at.a] += per_volt
-            made[at.b] -= per_volt
-            if at.branch >= 0:
-                made[at.branch] += per_ampere
-        made[self._grounds] = 0.0
-        return made
+            return _Measures(self._node(asked.red), self._node(asked.black), 1.0)
+        k = self._position(asked.part)
+        per_volt, per_ampere = self._laws[k].measures(self.elements[k], float(values[k]))
+        at = self._places[k]
+        return _Measures(at.a, at.b, per_volt, at.branch, per_ampere)
 
     def resistances(self, pairs: Sequence[Leads], values: Array | None = None) -> tuple[list[float], Array]:
         """What an ohmmeter shows across each pair of joined nodes, in ohms, and its derivatives by every value.
@@ -311,13 +360,9 @@ class Solution:
         network = self.network
         if not self._asked:
             return np.zeros((0, len(network.elements)))
-        branches = self._adjoints.T
-        first, second, branch = np.array(network._places).T
-        across = branches[:, first] - branches[:, second]
+        first, second, _ = np.array(network._places).T
         drops = self._unknowns[first] - self._unknowns[second]
-        found = np.empty_like(across)
-        for law, at in self._by_law():
-            found[:, at] = law.slope(self.values[at], across[:, at], drops[at], branches[:, branch[at]])
+        found = self._slopes(drops)
         for k, asked in enumerate(self._asked):
             if isinstance(asked, Through):
                 own = network._position(asked.part)
@@ -332,17 +377,24 @@ class Solution:
     def adjoint_across(self, k: int, first: str, second: str) -> float:
         """The k-th adjoint between two nodes."""
         index = self.network.node_index
-        return float(self._adjoints[index[first], k] - self._adjoints[index[second], k])
+        return float(self._adjoints[k, index[first]] - self._adjoints[k, index[second]])
 
     @property
     def resistance_slopes(self) -> Array:
         """Derivative of each resistance by every value; the adjoint of a resistance is its own solution."""
-        branches = self._adjoints.T
+        return self._slopes(None)
+
+    def _slopes(self, drops: Array | None) -> Array:
+        """The slopes by the laws' adjoint rule; without `drops` each answer's own are taken."""
         first, second, branch = np.array(self.network._places).T
-        across = branches[:, first] - branches[:, second]
-        found = np.empty_like(across)
-        for law, at in self._by_law():
-            found[:, at] = law.slope(self.values[at], across[:, at], across[:, at], branches[:, branch[at]])
+        found = np.empty((len(self._adjoints), len(first)))
+        by_law = list(self._by_law())
+        for block in blocks(len(found)):
+            adjoints, slopes = self._adjoints[block], found[block]
+            across = adjoints[:, first] - adjoints[:, second]
+            for law, at in by_law:
+                own = across[:, at] if drops is None else drops[at]
+                slopes[:, at] = law.slope(self.values[at], across[:, at], own, adjoints[:, branch[at]])
         return found
 
     def _by_law(self) -> Iterator[tuple[Law, list[int]]]:
@@ -351,6 +403,12 @@ class Solution:
         for k, law in enumerate(self.network._laws):
             groups.setdefault(law, []).append(k)
         yield from groups.items()
+
+
+def blocks(count: int) -> Iterator[slice]:
+    """So many rows in blocks that fit into a processor's own memory."""
+    for start in range(0, count, _ROWS_AT_ONCE):
+        yield slice(start, start + _ROWS_AT_ONCE)
 
 
 def solve(elements: Iterable[Element], reference: str, asked: Sequence[Asked] = ()) -> Solution:
