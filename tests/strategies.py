@@ -2,7 +2,9 @@
 
 from hypothesis import strategies as st
 
-from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE
+from recensor.core import graph
+from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE, Part, Setup, Sheet
+from recensor.core.quantity import parse
 from recensor.core.solving import Element
 
 OHMS = st.sampled_from([1.0, 4.7, 47.0, 220.0, 1e3, 3.3e3, 10e3, 82e3, 1e6])
@@ -62,3 +64,31 @@ def planar_lists(draw: st.DrawFn) -> str:
         lines[place] = f"{'VI'[k % 2]}{k} {words[1]} {words[2]} {'9V' if k % 2 == 0 else '1mA'}"
     names = [line.split()[0] for line in lines]
     return "\n".join(line for k, line in enumerate(lines) if names[k] not in names[:k])
+
+
+# Names that a netlist takes for others: SPICE knows no large letters, and its node 0 is also called gnd.
+NODES = ["0", "gnd", "GND", "a", "A", "n1", "n2", "v1_inside", "V1_inside", "node b", "é", "x'"]
+PARTS = {"resistor": ["R1", "r1", "R1'", "V9", "Load 1", "Load_1", "RV1_internal", "Vane"],
+         "voltage source": ["V1", "v1", "Battery", "R7"], "current source": ["I1", "Sun"]}  # fmt: skip
+
+
+@st.composite
+def hostile(draw: st.DrawFn) -> Sheet:
+    """A joined circuit whose names a netlist cannot take as they are."""
+    nodes = draw(st.permutations(NODES))[: draw(st.integers(2, 6))]
+    resistors = draw(st.permutations(PARTS["resistor"]))
+    connections = {resistors[k - 1]: (node, draw(st.sampled_from(nodes[:k]))) for k, node in enumerate(nodes) if k}
+    parts = {name: Part(name, RESISTOR, parse(draw(st.sampled_from(["470", "1k5", "2k2"])))) for name in connections}
+    ways = draw(st.permutations([(a, b) for a in nodes for b in nodes if a < b]))
+    held: graph.Groups[str] = graph.Groups()
+    sources = [(kind, name) for kind in (VOLTAGE_SOURCE, CURRENT_SOURCE) for name in PARTS[kind.word]]
+    for (kind, name), leads in list(zip(draw(st.permutations(sources)), ways, strict=False))[:3]:
+        inside = draw(st.sampled_from([None, "50"]))
+        if kind is VOLTAGE_SOURCE and not held.join(*leads):
+            continue
+        nominal = parse(draw(st.sampled_from(["5", "-3", "0.02"])) + ("" if kind is VOLTAGE_SOURCE else "m"))
+        connections[name] = leads
+        parts[name] = Part(name, kind, nominal, internal=parse(inside) if inside else None)
+    off = {name for name in connections if parts[name].kind.drives and draw(st.integers(0, 3)) == 0}
+    reference = draw(st.sampled_from(nodes))
+    return Sheet("hostile", parts, {"main": Setup("main", reference, connections, frozenset(off))})

@@ -1,16 +1,18 @@
 """SPICE netlists in and out: resistors, independent DC sources, remarks.
 
 Out: one setup as a netlist that any SPICE runs, with what SPICE has no words for (digits as typed, tolerances,
-ratings, node names) kept as a node list in remarks. In: lines beginning with R, V, I, remarks, continued
+ratings, names) kept as a node list in remarks. In: lines beginning with R, V, I, remarks, continued
 lines and ``.end``; analyses and options are passed over and named. Everything else is refused by line.
+SPICE tells no large from small letters, and ``gnd`` is its node 0: such nodes are one, and that is said.
 
 SPICE counts a current source from its first node through itself to its second; Recensor's current leaves +.
 """
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from typing import NamedTuple
 
 from recensor.core.circuit import (
     CURRENT_SOURCE,
@@ -32,7 +34,8 @@ from recensor.core.errors import Refused
 from recensor.core.quantity import LARGEST, SMALLEST, parse
 
 LONGEST_FILE = 200_000
-GROUND = "0"
+GROUND, _ALSO_GROUND = "0", ("gnd", "gnd!", "ground")
+_PLAIN_NODE = re.compile(r"[A-Za-z0-9_]+")
 _NOTE = "*@ "
 _SUFFIXES = {"t": 12, "g": 9, "meg": 6, "k": 3, "": 0, "m": -3, "u": -6, "n": -9, "p": -12, "f": -15}
 _NUMBER = re.compile(
@@ -87,7 +90,7 @@ def write(sheet: Sheet, setup: Setup) -> str:
         raise Refused(f"{' and '.join(unsaid)}: a netlist has no word for such a part here.", unsaid)
     notes = [f"{_NOTE}{line}" for line in node_list.write(sheet, setup).splitlines()]
     title = " ".join(sheet.title.split()) or "Circuit"
-    return "\n".join([title, *notes, *_lines(sheet, setup), ".op", ".end", ""])
+    return "\n".join([title, *notes, *_renamed(sheet, setup), *_lines(sheet, setup), ".op", ".end", ""])
 
 
 def read(text: str) -> Imported:
@@ -98,6 +101,8 @@ def read(text: str) -> Imported:
     parts: dict[str, Part] = {}
     connections: dict[str, Leads] = {}
     passed_over: list[str] = []
+    nodes = dict.fromkeys((GROUND, *_ALSO_GROUND), GROUND)
+    names: set[str] = set()
     for number, words in _statements(text):
         letter = words[0][0].lower()
         if letter == ".":
@@ -109,9 +114,15 @@ def read(text: str) -> Imported:
             named = _ELEMENTS.get(letter)
             said = f"{words[0][:20]} is {named}" if named else f"“{words[0][:20]}” is not understood"
             raise NetlistError(f"{said}; here are taken resistors (R) and DC sources (V, I).", number)
+        for node in words[1:3]:
+            meant = nodes.setdefault(node.lower(), node)
+            if meant != node and (said := f"{node} is node {meant}") not in passed_over:
+                passed_over.append(said)
+        words[1:3] = [nodes[node.lower()] for node in words[1:3]]
         part, leads = _part(words, number)
-        if part.name in parts:
-            raise NetlistError(f"There are two parts named {part.name}.", number)
+        if part.name.lower() in names:
+            raise NetlistError(f"There are two parts named {part.name}; large and small letters are the same.", number)
+        names.add(part.name.lower())
         if len(parts) == MOST_PARTS:
             raise NetlistError(f"A circuit has at most {MOST_PARTS} parts.", number)
         parts[part.name], connections[part.name] = part, leads
@@ -137,39 +148,89 @@ def _noted(text: str, sheet: Sheet) -> Sheet | None:
     return None
 
 
+class _Names:
+    """Names of our own made into names of a netlist: letters, digits and underscores, and no two alike in any case."""
+
+    def __init__(self, taken: Iterable[str] = ()) -> None:
+        self._used = {name.lower() for name in taken}
+
+    def unlike(self, wanted: str) -> str:
+        """The wanted name, with a number behind it where it is taken."""
+        name, k = wanted, 1
+        while name.lower() in self._used:
+            k += 1
+            name = f"{wanted}_{k}"
+        self._used.add(name.lower())
+        return name
+
+
+def _names(sheet: Sheet, setup: Setup) -> tuple[dict[str, str], dict[str, str], _Names, _Names]:
+    """The netlist's names of nodes and of parts, and what is left to name beside them.
+
+    The names that a circuit has go out as they are as far as a netlist can tell them apart. Node 0, which may also be
+    called gnd, is the reference and nothing else.
+    """
+    free_nodes, free_labels = _Names((GROUND, *_ALSO_GROUND)), _Names()
+    others = [node for node in setup.nodes if node != setup.reference]
+    plain = [node for node in others if _PLAIN_NODE.fullmatch(node) and node.lower() not in (GROUND, *_ALSO_GROUND)]
+    nodes = {setup.reference: GROUND, **{node: free_nodes.unlike(node) for node in plain}}
+    for k, node in enumerate(others, 1):
+        if node not in nodes:
+            nodes[node] = free_nodes.unlike(f"n{k}")
+    labels = {}
+    for name in setup.connections:
+        own, word = sheet.parts[name].kind.letter, re.sub(r"[^A-Za-z0-9_]", "_", name)
+        labels[name] = free_labels.unlike(word if word[0].upper() == own else f"{own}{word}")
+    return nodes, labels, free_nodes, free_labels
+
+
+def _renamed(sheet: Sheet, setup: Setup) -> Iterator[str]:
+    """A remark for each name that had to be another one in the netlist."""
+    nodes, labels, _, _ = _names(sheet, setup)
+    for what, names in (("node", nodes), ("part", labels)):
+        for own, written in names.items():
+            if own != written:
+                yield f"* {what} {written} is {own}"
+
+
 def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
-    """One line for each part, and one more for an internal resistance. Node names are made SPICE's own."""
-    plain = all(re.fullmatch(r"[a-z0-9_]+", node) for node in setup.nodes if node != setup.reference)
-    others = (node for node in setup.nodes if node != setup.reference)
-    nodes = {node: node if plain and node != GROUND else f"n{k}" for k, node in enumerate(others, 1)}
-    nodes[setup.reference] = GROUND
+    """One line for each part, and one more for an internal resistance, with the netlist's own names."""
+    nodes, labels, free_nodes, free_labels = _names(sheet, setup)
     for name, (first, second) in setup.connections.items():
-        part = sheet.parts[name]
+        part, label = sheet.parts[name], labels[name]
         value = setup.stated(part)
         amount = 0.0 if name in setup.sources_off or value is None else float(value)
-        own = part.kind.letter
-        label = name if name[0].upper() == own else f"{own}{name}"
-        yield from _LINES[part.kind](label, nodes[first], nodes[second], amount, part.internal_resistance)
+        # What is off goes out with all that is inside.
+        internal, inner = 0.0 if name in setup.sources_off else part.internal_resistance, None
+        if internal:
+            inner = _Inner(free_labels.unlike(f"R{label}_internal"), free_nodes.unlike(f"{label}_inside"))
+        yield from _LINES[part.kind](label, nodes[first], nodes[second], amount, internal, inner)
 
 
-def _resistor(label: str, a: str, b: str, amount: float, internal: float) -> Iterator[str]:
+class _Inner(NamedTuple):
+    """The names of a source's internal resistance, and of the node inside."""
+
+    label: str
+    node: str
+
+
+def _resistor(label: str, a: str, b: str, amount: float, internal: float, inner: _Inner | None) -> Iterator[str]:
     yield f"{label} {a} {b} {amount!r}"
 
 
-def _current_source(label: str, a: str, b: str, amount: float, internal: float) -> Iterator[str]:
+def _current_source(label: str, a: str, b: str, amount: float, internal: float, inner: _Inner | None) -> Iterator[str]:
     yield f"{label} {b} {a} dc {amount!r}"
-    if internal:
-        yield f"R{label}_internal {a} {b} {internal!r}"
+    if inner:
+        yield f"{inner.label} {a} {b} {internal!r}"
 
 
-def _voltage_source(label: str, a: str, b: str, amount: float, internal: float) -> Iterator[str]:
-    inside = f"{label.lower()}_inside" if internal else a
-    yield f"{label} {inside} {b} dc {amount!r}"
-    if internal:
-        yield f"R{label}_internal {inside} {a} {internal!r}"
+def _voltage_source(label: str, a: str, b: str, amount: float, internal: float, inner: _Inner | None) -> Iterator[str]:
+    yield f"{label} {inner.node if inner else a} {b} dc {amount!r}"
+    if inner:
+        yield f"{inner.label} {inner.node} {a} {internal!r}"
 
 
-_LINES: dict[Kind, Callable[[str, str, str, float, float], Iterator[str]]] = {
+_LINES: dict[Kind, Callable[[str, str, str, float, float, _Inner | None], Iterator[str]]] = {
     RESISTOR: _resistor,
     VOLTAGE_SOURCE: _voltage_source,
     CURRENT_SOURCE: _current_source,

@@ -4,12 +4,49 @@ from unittest import TestCase
 
 from hypothesis import given
 
-from recensor.core.circuit import node_list, one_line
+from recensor.core.circuit import Sheet, node_list, one_line
+from recensor.core.solving import operate
 from recensor.formats import spice
-from tests.strategies import planar_lists
+from tests.strategies import hostile, planar_lists
 
 
 class Netlists(TestCase):
+    @given(hostile())
+    def test_hostile_names_come_back_as_the_same_circuit(self, sheet: Sheet) -> None:
+        """With the remarks the very sheet, without them a circuit in which every part does the same."""
+        setup = sheet.setups["main"]
+        written = spice.write(sheet, setup)
+        again, listed = spice.read(written).sheet, node_list.read(node_list.write(sheet, setup), sheet.title)
+        for found in (again, listed):
+            self.assertEqual((found.setups["main"], list(found.parts)), (setup, list(sheet.parts)))
+            for name, part in sheet.parts.items():
+                self.assertEqual((found.parts[name].kind, float(found.parts[name].nominal)),
+                                 (part.kind, float(part.nominal)))  # fmt: skip
+        bare = spice.read("\n".join(line for line in written.splitlines() if not line.startswith("*"))).sheet
+        ours, theirs = operate(sheet, setup), operate(bare, bare.setups["main"])
+        if ours.problem:
+            self.assertTrue(theirs.problem)
+            return
+        self.assertEqual(len(bare.parts), len({name.lower() for name in bare.parts}))
+        written_names = iter(bare.parts)
+        scale = max(abs(part.amperes) for part in ours.parts.values())
+        for name, part in sheet.parts.items():
+            there = next(written_names)
+            if part.internal and name not in setup.sources_off:
+                next(written_names)
+            if not part.kind.drives:
+                self.assertAlmostEqual(
+                    ours.parts[name].amperes, theirs.parts[there].amperes, delta=1e-9 * scale + 1e-15
+                )
+
+    def test_large_and_small_letters_and_gnd_are_one_on_the_way_in_and_that_is_said(self) -> None:
+        imported = spice.read("t\nV1 A 0 5\nR1 a gnd 1k\nR2 A GND 1k\n.end\n")
+        setup = imported.sheet.setups["main"]
+        self.assertEqual(setup.connections, {"V1": ("A", "0"), "R1": ("A", "0"), "R2": ("A", "0")})
+        self.assertEqual(imported.passed_over, ("a is node A", "gnd is node 0", "GND is node 0"))
+        with self.assertRaisesRegex(spice.NetlistError, "Line 4: There are two parts named r1"):
+            spice.read("t\nV1 A 0 5\nR1 a gnd 1k\nr1 A GND 1k\n.end\n")
+
     @given(planar_lists())
     def test_what_was_written_is_read_back_digits_and_all(self, text: str) -> None:
         run = node_list.read(text, "Bridge of the sensor")
@@ -19,7 +56,7 @@ class Netlists(TestCase):
         run = one_line.read("9V: 1k + 2k2; 5%")
         netlist = spice.write(run, run.setups["main"])
         self.assertIn("*@ R2 B gnd 2k2 5%", netlist)
-        changed = spice.read(netlist.replace("R2 n2 0 2200.0", "R2 n2 0 3300.0")).sheet
+        changed = spice.read(netlist.replace("R2 B 0 2200.0", "R2 B 0 3300.0")).sheet
         self.assertEqual(float(changed.parts["R2"].nominal), 3300)
         self.assertIsNone(changed.parts["R2"].tolerance)
         with self.assertRaisesRegex(ValueError, "R1 has no value"):

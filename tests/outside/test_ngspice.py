@@ -10,10 +10,22 @@ import tempfile
 from pathlib import Path
 from unittest import TestCase
 
-from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE, node_list
+from hypothesis import given, settings
+
+from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE, Sheet, node_list
 from recensor.core.examples import experiments
-from recensor.core.solving import Element, Sought, Unknown, elements_of, equations, resistance_between, solve
+from recensor.core.solving import (
+    Element,
+    Sought,
+    Unknown,
+    elements_of,
+    equations,
+    operate,
+    resistance_between,
+    solve,
+)
 from recensor.formats import spice
+from tests.strategies import hostile
 
 R, V, I = RESISTOR, VOLTAGE_SOURCE, CURRENT_SOURCE  # noqa: E741
 LETTER = {R: "r", V: "v", I: "i"}
@@ -127,9 +139,9 @@ class ExportedNetlists(TestCase):
             ours = solve(elements_of(setup, run.parts, values), "gnd")
             exported = spice.write(run, setup).replace(".op\n.end\n", "")
             nodes = [node for node in setup.nodes if node != "gnd"]
-            theirs = printed(exported, [f"v(n{k})" for k, _ in enumerate(nodes, 1)])
-            for k, node in enumerate(nodes, 1):
-                self.assertAlmostEqual(theirs[f"v(n{k})"], float(ours.voltage(node, "gnd")), places=6)
+            theirs = printed(exported, [f"v({node.lower()})" for node in nodes])
+            for node in nodes:
+                self.assertAlmostEqual(theirs[f"v({node.lower()})"], float(ours.voltage(node, "gnd")), places=6)
 
     def test_generated_circuits_exported_solved_and_worked_out_by_hand_agree(self) -> None:
         """The written netlist run by ngspice, the node and mesh equations as written down, and our solver."""
@@ -150,28 +162,55 @@ class ExportedNetlists(TestCase):
             ours = solve(elements, "gnd")
             others = [node for node in setup.nodes if node != "gnd"]
             exported = spice.write(run, setup).replace(".op\n.end\n", "")
-            theirs = printed(exported, [f"v(n{k})" for k, _ in enumerate(others, 1)])
+            printed_ = printed(exported, [f"v({node.lower()})" for node in others])
+            theirs = {node: printed_[f"v({node.lower()})"] for node in others}
             by_node = equations.node_equations(elements, "gnd").solution
             around = equations.meshes(elements)
             by_mesh = equations.mesh_equations(elements)
-            for k, node in enumerate(others, 1):
-                self.assertAlmostEqual(theirs[f"v(n{k})"], float(ours.voltage(node, "gnd")), places=6)
-                self.assertAlmostEqual(by_node[Unknown(Sought.POTENTIAL, node)], theirs[f"v(n{k})"], places=6)
-            at = {"gnd": 0.0, **{node: theirs[f"v(n{k})"] for k, node in enumerate(others, 1)}}
+            for node in others:
+                self.assertAlmostEqual(theirs[node], float(ours.voltage(node, "gnd")), places=6)
+                self.assertAlmostEqual(by_node[Unknown(Sought.POTENTIAL, node)], theirs[node], places=6)
+            at = {"gnd": 0.0, **theirs}
             for element in elements:
                 if element.kind is R:
                     drop = at[element.first] - at[element.second]
                     through = equations.current_from_meshes(element.name, around, by_mesh)
                     self.assertAlmostEqual(through, drop / element.value, places=8)
 
+    @settings(max_examples=500, derandomize=True)
+    @given(hostile())
+    def test_names_that_spice_takes_for_others_make_no_other_circuit(self, sheet: Sheet) -> None:
+        """ngspice as the judge of what was written: every node's voltage, in the order in which nodes are named."""
+        setup = sheet.setups["main"]
+        ours = operate(sheet, setup)
+        if ours.problem:
+            return
+        written = spice.write(sheet, setup).replace(".op\n.end\n", "")
+        lines = iter([line for line in written.splitlines()[1:] if not line.startswith("*")])
+        at: dict[str, str] = {}
+        for name, leads in setup.connections.items():
+            _, first, second, *_ = next(lines).split()
+            part = sheet.parts[name]
+            if part.internal and name not in setup.sources_off:
+                next(lines)
+            if not part.kind.drives:
+                at.update(zip(leads, (first, second), strict=True))
+        at.pop(setup.reference, None)
+        wanted = {node: f"v({there.lower()})" for node, there in at.items()}
+        theirs = printed(written, list(wanted.values()))
+        scale = max([1.0, *map(abs, theirs.values())])
+        for node, there in wanted.items():
+            self.assertAlmostEqual(
+                float(ours.solution.voltage(node, setup.reference)), theirs[there], delta=1e-6 * scale
+            )
+
     def test_superposition_and_equivalent_source_run_in_ngspice(self) -> None:
         """Each setup exported by itself: voltages alone add up, and the equivalent does what the network does."""
 
         def junction(run: object, setup: str, node: str) -> float:
             state = run.setups[setup]
-            names = {one: f"n{k}" for k, one in enumerate((n for n in state.nodes if n != state.reference), 1)}
             text = spice.write(run, state).replace(".op\n.end\n", "")
-            return printed(text, [f"v({names[node]})"])[f"v({names[node]})"]
+            return printed(text, [f"v({node.lower()})"])[f"v({node.lower()})"]
 
         both = experiments.two_source_superposition().sheet
         together, *alone = (junction(both, setup, "J") for setup in both.setups)

@@ -6,28 +6,36 @@
     V1 A gnd 9V internal 0.4
     R1 A B 4k7 5% 0.25W
     R2 B gnd ?
+    "Load 1" B gnd 1k
+    Vane B gnd 470 resistor
+    V2 B gnd 5V off
 
 For a source the first node is its +. ``?`` is an unmarked part; ``#`` begins a remark. Without a line
-``reference``, the reference is the node ``gnd`` or ``0``, else the first source's −.
+``reference``, the reference is the node ``gnd`` or ``0``, else the first source's −. The kind of a part is what its
+line says last, else what its name begins with, else what its value's unit says. Names with blanks stand in quotes.
 """
 
 import re
 from collections.abc import Iterator
 
-from recensor.core.circuit.kinds import KINDS, kind_of_letter
+from recensor.core.circuit.kinds import KINDS, RESISTOR, Kind, kind_called, kind_of_letter, kind_of_unit
 from recensor.core.circuit.one_line import NAME, REFERENCE, SETUP, UNMARKED
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.setup import Leads, Setup
 from recensor.core.circuit.sheet import Sheet
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
-from recensor.core.quantity import OHM, WATT, QuantityError, parse_percent, positive
+from recensor.core.quantity import OHM, VOLT, WATT, Quantity, QuantityError, parse, parse_percent, positive
 
 MOST_LINES = 200
 NODE = re.compile(r"[A-Za-z0-9_+\-']{1,20}")
+_WORD = re.compile(r'"((?:[^"\\]|\\.)+)"|(#)|([^\s"#]\S*)')
+_ESCAPED = re.compile(r"\\(.)")
 _BEHIND = re.compile(
     r"(?P<value>\?|\S.*?)(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+internal\s+(?P<internal>\S+))?"
+    rf"(?:\s+compliance\s+(?P<compliance>\S+))?(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
 )
+_LONGEST_NAME = 60
 
 
 class NodeListError(Refused):
@@ -53,73 +61,144 @@ def read(text: str, title: str = "Circuit") -> Sheet:
     parts: dict[str, Part] = {}
     connections: dict[str, Leads] = {}
     reference, stated_at = "", 0
+    off: set[str] = set()
     for number, line in enumerate(lines, 1):
-        words = line.split("#", 1)[0].split()
+        words = _words(line, number)
         if not words:
             continue
         if words[0].lower() == "reference" and len(words) == 2:
             reference, stated_at = words[1], number
             continue
-        part, leads = _part(words, number)
+        part, leads, is_off = _part(words, number)
         if part.name in parts:
             raise NodeListError(f"There are two parts named {part.name}.", number)
         parts[part.name], connections[part.name] = part, leads
+        off |= {part.name} if is_off else set()
     if not parts:
         raise NodeListError("Write a part, its two nodes and its value, as in R1 A B 4k7 5%.", 1)
     nodes = {node for leads in connections.values() for node in leads}
     if reference and reference not in nodes:
         raise NodeListError(f"No part is at the reference node {reference}.", stated_at)
-    return Sheet(title, parts, {SETUP: Setup(SETUP, reference or _usual_reference(parts, connections), connections)})
+    setup = Setup(SETUP, reference or _usual_reference(parts, connections), connections, frozenset(off))
+    return Sheet(title, parts, {SETUP: setup})
 
 
 def write(sheet: Sheet, setup: Setup) -> str:
-    """The node list of a setup; reading it gives the same circuit."""
-    return "\n".join([f"reference {setup.reference}", *_lines(sheet, setup)])
+    """The node list of a setup; reading it gives the same circuit, with what is set differently here as marked."""
+    return "\n".join([f"reference {_quoted(setup.reference)}", *_lines(sheet, setup)])
 
 
 def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
     for name, leads in setup.connections.items():
         part = sheet.parts[name]
         value = setup.stated(part)
-        words = [name, *leads, value.text.replace(" ", "") if value else UNMARKED]
+        words = [*map(_quoted, (name, *leads)), _plain(value) if value else UNMARKED]
         words += [part.tolerance.text.replace(" ", "")] if part.tolerance else []
         words += [with_unit(part.rating, WATT)] if part.rating else []
-        words += ["internal", part.internal.text.replace(" ", "")] if part.internal else []
+        words += ["internal", _plain(part.internal)] if part.internal else []
+        words += ["compliance", _plain(part.compliance)] if part.compliance else []
+        words += [] if kind_of_letter(name[0]) is part.kind else [part.kind.word]
+        words += ["off"] if name in setup.sources_off else []
         yield " ".join(words)
 
 
-def _part(words: list[str], number: int) -> tuple[Part, Leads]:
+def _plain(quantity: Quantity) -> str:
+    """A value in one word, as it was read where it could mean two things."""
+    return (quantity.doubt.meanings[0] if quantity.doubt else quantity.text).replace(" ", "")
+
+
+def _quoted(name: str) -> str:
+    """A name as a word: in quotes where it would not be one, or would mean something else."""
+    if NODE.fullmatch(name) and name.lower() != "reference":
+        return name
+    return '"' + name.replace("\\", "\\\\").replace('"', '\\"') + '"'
+
+
+def _words(line: str, number: int) -> list[str]:
+    """The words of a line up to a remark, those in quotes without them."""
+    found, at = [], 0
+    while at < len(line):
+        if line[at].isspace():
+            at += 1
+            continue
+        match = _WORD.match(line, at)
+        if match is None:
+            raise NodeListError("A quoted name does not end.", number)
+        quoted, remark, plain = match.groups()
+        if remark:
+            break
+        found.append(_ESCAPED.sub(r"\1", quoted) if quoted else plain.split("#", 1)[0])
+        if plain and "#" in plain:
+            break
+        at = match.end()
+    return found
+
+
+def _part(words: list[str], number: int) -> tuple[Part, Leads, bool]:
     if len(words) < 4:
         raise NodeListError("A part needs a name, two nodes and a value, as in R1 A B 4k7 5%.", number)
     name, first, second = words[:3]
-    kind = kind_of_letter(name[0])
-    if not NAME.fullmatch(name) or kind is None:
-        *letters, last = (kind.letter for kind in KINDS.values())
-        said = f"“{name[:20]}” is no name of a part; names begin with {', '.join(letters)} or {last}."
-        raise NodeListError(said, number)
-    for node in (first, second):
-        if not NODE.fullmatch(node):
-            raise NodeListError(f"“{node[:20]}” is no name of a node.", number)
+    for what, word, usual in (("a part", name, NAME), ("a node", first, NODE), ("a node", second, NODE)):
+        if not usual.fullmatch(word) and not _is_usable(word):
+            raise NodeListError(f"“{word[:20]}” is no name of {what}.", number)
     if first == second:
         raise NodeListError(f"Both leads of {name} are at {first}: it would be shorted by its own node.", number)
     match = _BEHIND.fullmatch(" ".join(words[3:]))
     if not match:
         raise NodeListError("What follows the nodes is not understood.", number)
+    kind = _kind(name, match["value"], match["kind"], number)
     try:
         unmarked = match["value"] == UNMARKED and kind.may_be_unmarked
         part = Part(
             name,
             kind,
-            None if unmarked else positive(match["value"], kind.unit),
+            None if unmarked else _value(match["value"], kind),
             parse_percent(match["tolerance"]) if match["tolerance"] else None,
             positive(match["rating"], WATT) if match["rating"] else None,
             positive(match["internal"], OHM) if match["internal"] else None,
+            positive(match["compliance"], VOLT) if match["compliance"] else None,
         )
     except QuantityError as error:
         raise NodeListError(str(error), number) from None
-    if part.internal and not kind.drives:
-        raise NodeListError(f"{name} is no source and has no internal resistance.", number)
-    return part, (first, second)
+    for said, what, fits in (
+        (part.internal, "an internal resistance", kind.drives),
+        (part.compliance, "a compliance voltage", kind.has_compliance),
+        (match["off"], "a state of being off", kind.drives),
+    ):
+        if said and not fits:
+            raise NodeListError(f"{name} is a {kind.word} and has not {what}.", number)
+    return part, (first, second), match["off"] is not None
+
+
+def _is_usable(name: str) -> bool:
+    """Whether a quoted name is one that a run document takes."""
+    return bool(name.strip()) and name == name.strip() and len(name) <= _LONGEST_NAME and name.isprintable()
+
+
+def _kind(name: str, value: str, said: str | None, number: int) -> Kind:
+    if said:
+        return kind_called(said)
+    if kind := kind_of_letter(name[0]):
+        return kind
+    try:
+        unit = None if value == UNMARKED else parse(value).unit
+    except QuantityError as error:
+        raise NodeListError(str(error), number) from None
+    if value == UNMARKED:
+        return RESISTOR
+    if unit is None or (kind := kind_of_unit(unit)) is None:
+        *letters, last = (kind.letter for kind in KINDS.values())
+        begin = f"names begin with {', '.join(letters)} or {last}"
+        raise NodeListError(f"“{name[:20]}” does not say what it is: {begin}, or the value has its unit.", number)
+    return kind
+
+
+def _value(text: str, kind: Kind) -> Quantity:
+    """What a part is: a resistance above zero, a source any number."""
+    if not kind.drives:
+        return positive(text, kind.unit)
+    positive(text.removeprefix("-").removeprefix("−"), kind.unit)
+    return parse(text, kind.unit)
 
 
 def _usual_reference(parts: dict[str, Part], connections: dict[str, Leads]) -> str:
