@@ -146,6 +146,9 @@ def _end(title: str, reading: BandReading, is_likely: bool, counts: int) -> End:
     if coded.value == 0:
         return End(title, "0 Ω link", "A meter should show its leads' resistance and nothing more.", (), is_likely)
     coefficient = f", {coded.coefficient} ppm/K" if coded.coefficient is not None else ""
+    if coded.tolerance is None:
+        notes = ("Look for a fourth band. A part that really has none is ± 20 %, and old.", *reading.against)
+        return End(title, f"{stated(coded.value, OHM)}, tolerance unsaid", _limits(coded, counts), notes, is_likely)
     value = f"{stated(coded.value, OHM)} ± {coded.tolerance:f} %{coefficient}"
     return End(title, value, _limits(coded, counts), reading.against, is_likely)
 

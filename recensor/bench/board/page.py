@@ -93,7 +93,7 @@ def board_page(
     comparison = compare(sheet, setup, shown_board)
     waypoints = _waypoints(sheet, setup) if side is Side.PATH else []
     lit, holes = _lit(comparison, side, waypoints, at)
-    probes, shown = _probed(sheet, shown_board, probed) if side is Side.BUILT else ({}, None)
+    probes, shown = _probed(sheet, setup, shown_board, probed) if side is Side.BUILT else ({}, None)
     is_built = side is Side.BUILT and bool(built.placements)
     consequences = Consequences.of(sheet, setup) if is_built else None
     return BoardPage(
@@ -134,12 +134,14 @@ def _lit(comparison: Comparison, side: Side, waypoints: Sequence[Waypoint], at: 
     return set(), set()
 
 
-def _probed(sheet: Sheet, built: Built, probed: tuple[str, str, Measurand]) -> tuple[dict[str, Hole], Shown | None]:
+def _probed(
+    sheet: Sheet, setup: Setup, built: Built, probed: tuple[str, str, Measurand]
+) -> tuple[dict[str, Hole], Shown | None]:
     red, black, measurand = probed
     if not red.strip() and not black.strip():
         return {}, None
     probes = {"red": built.board.hole(red), "black": built.board.hole(black)}
-    return probes, probe(sheet, built, probes["red"], probes["black"], measurand)
+    return probes, probe(sheet, setup, built, probes["red"], probes["black"], measurand)
 
 
 def _verdict(comparison: Comparison) -> Mark:

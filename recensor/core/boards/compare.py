@@ -1,18 +1,19 @@
 """The circuit as built against the circuit as drawn: the same, the same in another order, or how it differs.
 
 Parts are told apart by their names, so both circuits have the same parts and only the joints can differ.
-A kind says whether it matters which lead is where.
+A kind says whether it matters which lead is where. What differs is told as the fewest acts that mend it.
 """
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-import numpy as np
-
-from recensor.core.boards.breadboard import Built, Hole, Nets, Strip
-from recensor.core.circuit import Leads, Setup, Sheet
+from recensor.core.boards.breadboard import Board, Built, Hole, Strip
+from recensor.core.boards.matching import Drawn, Nodes, Placed
+from recensor.core.boards.mending import Act, Fault, Mender
+from recensor.core.circuit import Across, Leads, Setup, Sheet
+from recensor.core.quantity import VOLTAGE
 from recensor.core.solving import operate
 
 
@@ -31,7 +32,7 @@ class Difference:
     `alone` has the drawn connections with just this difference in them, where that is a circuit.
     """
 
-    kind: str
+    kind: Fault
     text: str
     parts: tuple[str, ...] = ()
     holes: tuple[Hole, ...] = ()
@@ -66,97 +67,175 @@ def built_setup(sheet: Sheet, built: Built, reference: str, nodes: Mapping[Strip
 class _Comparer:
     def __init__(self, sheet: Sheet, setup: Setup, built: Built) -> None:
         self.sheet = sheet
+        self.setup = setup
         self.built = built
-        self.nets: Nets = built.nets()
-        self.drawn = {name: leads for name, leads in setup.connections.items() if name not in setup.sources_off}
-        self.placed = {name: ends for name, ends in self.nets.connections.items() if name in self.drawn}
-        self.unpolarised = [name for name in self.placed if not sheet.parts[name].kind.polarised]
-        self.turned: set[str] = set()
-        self.assigned: dict[str, Strip] = {}
-        # Begun with the first part either way round; what misfits least is what was meant.
-        followed = [self._followed(is_turned) for is_turned in (False, True)]
-        tried = followed + [self._assign(weight, turned) for _, turned in followed for weight in (3, 0)]
-        self.assigned, self.turned = min(tried, key=lambda one: self._misfits(*one))
+        self.nets = built.nets()
+        drawn = {name: leads for name, leads in setup.connections.items() if name not in setup.sources_off}
+        self.all_drawn = drawn
+        self.placed = {name: ends for name, ends in self.nets.connections.items() if name in drawn}
+        polarised = [name for name in self.placed if sheet.parts[name].kind.polarised]
+        self.drawn = Drawn({name: leads for name, leads in drawn.items() if name in self.placed}, polarised)
 
     def comparison(self) -> Comparison:
         """The likeness, every difference, and what each net stands for."""
-        differences = (*self._missing(), *self._pulled(), *self._polarity(), *self._joints())
-        named = {net: node for node, net in self.assigned.items()}
-        if not differences:
-            return Comparison(Likeness.SAME, (), named)
-        if set(self.placed) == set(self.drawn) == set(self.nets.connections) and self._same_electrically():
+        counts = (*self._missing(), *self._extra())
+        exact = self.drawn.matching(self.placed)
+        if exact is not None:
+            named = {net: node for node, net in exact.items()}
+            return Comparison(Likeness.DIFFERS if counts else Likeness.SAME, counts, named)
+        acts = Mender(self.sheet, self.setup, self.built, self.drawn, self.placed).acts()
+        if not acts:
+            nodes = _nearest(self.drawn, self.placed)
+            named = {net: node for node, net in nodes.items()}
+            return Comparison(Likeness.DIFFERS, (*counts, *self._misfits(nodes)), named)
+        nodes = acts[-1].nodes
+        differences = (*counts, *(self._difference(act, nodes) for act in acts))
+        named = self._names_of_nets(nodes)
+        if not counts and self._same_voltages(acts, named):
             return Comparison(Likeness.ANOTHER_ORDER, differences, named)
         return Comparison(Likeness.DIFFERS, differences, named)
 
-    def _followed(self, is_turned: bool) -> tuple[dict[str, Strip], set[str]]:
-        """Match nodes to nets part by part from the first source on: exact where the circuits are the same."""
-        assigned: dict[str, Strip] = {}
-        turned: set[str] = set()
-        left = sorted(self.placed, key=lambda name: name in self.unpolarised)
-        while left:
-            name = next((one for one in left if any(node in assigned for node in self.drawn[one])), left[0])
-            left.remove(name)
-            (a, b), (x, y) = self.drawn[name], self.placed[name]
-            straight = (assigned.get(a) == x) + (assigned.get(b) == y)
-            crossed = (assigned.get(a) == y) + (assigned.get(b) == x)
-            if crossed > straight or (not assigned and is_turned):
-                x, y = y, x
-                turned |= {name} & set(self.unpolarised)
-            for node, net in ((a, x), (b, y)):
-                if net not in assigned.values():
-                    assigned.setdefault(node, net)
-        return assigned, turned
-
-    def _assign(self, source_weight: int, turned: set[str]) -> tuple[dict[str, Strip], set[str]]:
-        """Match each drawn node to the net that most of its leads are in, turning parts where that fits better."""
-        self.turned = set(turned)
-        for _ in range(4):
-            votes: Counter[tuple[str, Strip]] = Counter()
-            for name in self.placed:
-                for pair in self._pairs(name):
-                    votes[pair] += 1 if name in self.unpolarised else source_weight
-            self.assigned = {}
-            used: set[Strip] = set()
-            for (node, net), _ in sorted(votes.items(), key=lambda one: (-one[1], one[0][0], one[0][1].row)):
-                if node not in self.assigned and net not in used:
-                    self.assigned[node] = net
-                    used.add(net)
-            before = set(self.turned)
-            for name in self.unpolarised:
-                fits = self._fitting(name)
-                self.turned ^= {name}
-                if self._fitting(name) <= fits:
-                    self.turned ^= {name}
-            if before == self.turned:
-                break
-        return self.assigned, set(self.turned)
-
-    def _misfits(self, assigned: dict[str, Strip], turned: set[str]) -> int:
-        self.assigned, self.turned = assigned, turned
-        return sum(
-            1 if name not in self.unpolarised and self._is_turned(name) else 2 - self._fitting(name)
-            for name in self.placed
-        )
-
-    def _pairs(self, name: str) -> Iterator[tuple[str, Strip]]:
-        first, second = self.placed[name]
-        yield from zip(self.drawn[name], (second, first) if name in self.turned else (first, second), strict=True)
-
-    def _fitting(self, name: str) -> int:
-        return sum(self.assigned.get(node) == net for node, net in self._pairs(name))
-
-    def _is_turned(self, name: str) -> bool:
-        plus, minus = (self.assigned.get(node) for node in self.drawn[name])
-        return self.placed[name] == (minus, plus) and plus != minus
-
     def _missing(self) -> Iterator[Difference]:
-        for name in self.drawn:
+        for name in self.all_drawn:
             if name not in self.placed:
-                yield Difference("missing", f"{name} is not on the board.", (name,), alone=self._without(name))
+                yield Difference(Fault.MISSING, f"{name} is not on the board.", (name,), alone=self._without(name))
+
+    def _extra(self) -> Iterator[Difference]:
         for name in self.nets.connections:
-            if name not in self.drawn:
+            if name not in self.all_drawn:
                 holes = self.built.placements[name].holes
-                yield Difference("extra", f"{name} is on the board and not in this circuit.", (name,), holes)
+                text = f"{name} is on the board and not in this circuit."
+                yield Difference(Fault.EXTRA_PART, text, (name,), holes)
+
+    def _names_of_nets(self, nodes: Nodes) -> dict[Strip, str]:
+        """The net of the board that stands for each node: of several that a mend would join, the fullest."""
+        leads = Counter(net for pair in self.placed.values() for net in pair)
+        votes: dict[str, Counter[Strip]] = {}
+        for name, pair in self.all_drawn.items():
+            for node, net in zip(pair, self.placed.get(name, ()), strict=False):
+                if nodes.get(node) == net:
+                    votes.setdefault(node, Counter())[net] += 1
+        return {net: node for node, net in nodes.items() if leads[net] or node in votes}
+
+    def _difference(self, act: Act, nodes: Nodes) -> Difference:
+        """An act in words: what is wrong, and what to do."""
+        if act.fault in (Fault.JUMPER_MISSING, Fault.LINK_MISSING):
+            return self._unjoined(act, nodes)
+        name = act.names[0]
+        holes = self.built.placements[name].holes
+        if act.fault is Fault.PULLED:
+            one, other = (hole.name for hole in holes)
+            return Difference(act.fault, f"The link {name} from {one} to {other} is pulled: put it back.", (), holes)
+        if act.fault is Fault.EXTRA_CONNECTION:
+            one, other = (hole.name for hole in holes)
+            shorted = [part for part, (x, y) in self.placed.items() if x == y and part in self.drawn.polarised]
+            warned = f" It shorts {' and '.join(shorted)}: do not switch it on." if shorted else ""
+            what = f"{name} from {one} to {other} joins what is not joined in the drawing: take it out.{warned}"
+            return Difference(act.fault, what, (), holes)
+        if act.fault is Fault.REVERSED:
+            turned = {**self.all_drawn, name: self.all_drawn[name][::-1]}
+            text = f"{name} is the wrong way round: its + is in {holes[0].name}."
+            return Difference(act.fault, text, (name,), holes, turned)
+        if act.fault is Fault.EXCHANGED:
+            return self._exchanged(act)
+        return self._misplaced(act, nodes)
+
+    def _exchanged(self, act: Act) -> Difference:
+        one, other = act.names
+        holes = (*self.built.placements[one].holes, *self.built.placements[other].holes)
+        places = [" and ".join(hole.name for hole in self.built.placements[name].holes) for name in act.names]
+        text = (
+            f"{one} and {other} are exchanged: {one} belongs in {places[1]}, {other} in {places[0]}. "
+            "Exchange them, or their readings."
+        )
+        alone = {**self.all_drawn, one: self.all_drawn[other], other: self.all_drawn[one]}
+        return Difference(act.fault, text, act.names, holes, alone)
+
+    def _unjoined(self, act: Act, nodes: Nodes) -> Difference:
+        """Two nets that a jumper or link should join."""
+        node = next((node for node, net in nodes.items() if net == act.nets[0]), "")
+        what = "jumper" if act.fault is Fault.JUMPER_MISSING else "link"
+        ends = [self._free_hole(net, None) for net in act.nets]
+        where = f" from {ends[0].name} to {ends[1].name}" if ends[0] and ends[1] else ""
+        rows = " and ".join(self._words(net) for net in act.nets)
+        text = f"Node {node} is in two pieces, {rows}: a {what} is missing between them. Put one{where}."
+        parts = tuple(name for name, pair in self.placed.items() if act.nets[1] in pair)
+        apart = f"{node}, in {self._words(act.nets[1])}"
+        alone: dict[str, Leads] = {}
+        for name in self.all_drawn:
+            first, second = (apart if net == act.nets[1] else end for end, net in self._ends(name, nodes, act))
+            alone[name] = (first, second)
+        return Difference(act.fault, text, parts, tuple(hole for hole in ends if hole), alone)
+
+    def _ends(self, name: str, nodes: Nodes, act: Act) -> list[tuple[str, Strip | None]]:
+        """A part's drawn nodes, each with the net that its lead is in on the board."""
+        ends = self.all_drawn[name]
+        if name not in self.placed:
+            return [(end, None) for end in ends]
+        here, mended = self.placed[name], act.mended[name]
+        straight = nodes.get(ends[0]) == mended[0] and nodes.get(ends[1]) == mended[1]
+        return list(zip(ends, here if straight else here[::-1], strict=True))
+
+    def _misplaced(self, act: Act, nodes: Nodes) -> Difference:
+        """A lead that should be elsewhere: what it should meet, and the hole to move it to."""
+        name, board = act.names[0], self.built.board
+        hole = self.built.placements[name].holes[act.lead]
+        wanted, ordinal = act.mended[name][act.lead], ("first", "second")[act.lead]
+        target = self._free_hole(wanted, hole) if wanted.column else None
+        move = f"; move it to {target.name}" if target else ""
+        alone = self._moved(name, act.node, hole, nodes)
+        here = board.strip(hole).words
+        if act.fault is Fault.BOTH_LEADS_JOINED:
+            text = f"Both leads of {name} are in {here}: it is shorted by its own row. Its {ordinal} lead is off{move}."
+            return Difference(act.fault, text, (name,), self.built.placements[name].holes, alone)
+        if self.placed[name][0] == self.placed[name][1] and self.sheet.parts[name].kind.polarised:
+            text = f"{name} is shorted: both its leads are joined, in {here}. Do not switch it on{move}."
+            return Difference(act.fault, text, (name,), self.built.placements[name].holes, alone)
+        mates = {
+            self.built.placements[other].holes[k]: other
+            for other in self.placed
+            for k, net in enumerate(self.placed[other])
+            if other != name and net == wanted
+        }
+        beside = min(mates, key=lambda one: _distance(board, one, hole), default=None)
+        if beside is None:
+            where = f"not at node {act.node}" if wanted.column else "where it meets what it should not"
+            empty = "" if wanted.column else ": node {act.node} has a row of its own"
+            text = f"{name}'s {ordinal} lead is in {here}, {where}{empty.format(act=act)}{move}."
+            return Difference(act.fault, text, (name,), (hole,), alone)
+        mate, there = mates[beside], board.strip(beside).words
+        text = (
+            f"{name}'s {ordinal} lead is in {here}, {mate}'s at node {act.node} in {there}: nothing joins them{move}."
+        )
+        return Difference(act.fault, text, (name, mate), (hole, beside), alone)
+
+    def _misfits(self, nodes: Nodes) -> Iterator[Difference]:
+        """Where no few acts mend the board: every lead that is not where most of the circuit wants it."""
+        yield from self._pulled()
+        for name, ends in self.drawn.leads.items():
+            here, holes = self.placed[name], self.built.placements[name].holes
+            wanted = [nodes.get(end) for end in ends]
+            if here[0] == here[1] and ends[0] != ends[1]:
+                words = self.built.board.strip(holes[0]).words
+                text = f"Both leads of {name} are joined, in {words}."
+                if self.sheet.parts[name].kind.polarised:
+                    text = f"{name} is shorted: both its leads are joined, in {words}. Do not switch it on."
+                yield Difference(Fault.BOTH_LEADS_JOINED, text, (name,), holes, self._without(name))
+                continue
+            straight = sum(w == h for w, h in zip(wanted, here, strict=True))
+            crossed = sum(w == h for w, h in zip(wanted, here[::-1], strict=True))
+            if name in self.drawn.polarised and crossed == 2:
+                text = f"{name} is the wrong way round: its + is in {holes[0].name}."
+                turned = {**self.all_drawn, name: ends[::-1]}
+                yield Difference(Fault.REVERSED, text, (name,), holes, turned)
+                continue
+            order = (0, 1) if straight >= crossed or name in self.drawn.polarised else (1, 0)
+            for k, end in enumerate(ends):
+                lead = order[k]
+                if here[lead] != wanted[k]:
+                    after = {**self.placed, name: _with(here, lead, wanted[k] or Strip("", 0))}
+                    act = Act(Fault.MISPLACED, (name,), after, nodes, lead, end)
+                    yield self._misplaced(act, nodes)
 
     def _pulled(self) -> Iterator[Difference]:
         for placement in self.built.placements.values():
@@ -164,102 +243,84 @@ class _Comparer:
             if placement.pulled and first != second:
                 one, other = (hole.name for hole in placement.holes)
                 text = f"The link {placement.name} from {one} to {other} is pulled: put it back."
-                yield Difference("link pulled", text, (), placement.holes)
-
-    def _polarity(self) -> Iterator[Difference]:
-        for name in self.placed:
-            if name not in self.unpolarised and self._is_turned(name):
-                holes = self.built.placements[name].holes
-                text = f"{name} is the wrong way round: its + is in {holes[0].name}."
-                turned = {**self.drawn, name: self.drawn[name][::-1]}
-                yield Difference("source turned", text, (name,), holes, turned)
-
-    def _joints(self) -> Iterator[Difference]:
-        """Parts shorted by their own row, leads in the wrong net, and nodes joined that are not one."""
-        told: set[str] = set()
-        for name, (first, second) in self.placed.items():
-            holes = self.built.placements[name].holes
-            if first == second:
-                told |= set(self.drawn[name])
-                text = f"Both leads of {name} are in {first.words}: it is shorted by its own row."
-                if name not in self.unpolarised:
-                    text = f"{name} is shorted: both its leads are joined, in {first.words}. Do not switch it on."
-                yield Difference("shorted by its row", text, (name,), holes, self._without(name))
-            elif name in self.unpolarised or not self._is_turned(name):
-                order = holes[::-1] if name in self.turned else holes
-                for (node, net), hole, ordinal in zip(self._pairs(name), order, ("first", "second"), strict=True):
-                    if self.assigned.get(node, net) != net:
-                        yield self._misplaced(name, ordinal, node, hole)
-        for node in dict.fromkeys(node for leads in self.drawn.values() for node in leads):
-            if node not in self.assigned and node not in told and any(node in self.drawn[name] for name in self.placed):
-                yield self._joined(node)
-
-    def _misplaced(self, name: str, ordinal: str, node: str, hole: Hole) -> Difference:
-        """A lead that should be elsewhere: what it should meet, and the hole to move it to."""
-        wanted, board = self.assigned[node], self.built.board
-        mates = {
-            self.built.placements[other].holes[k]: other
-            for other, leads in self.drawn.items()
-            if other != name and node in leads and other in self.placed
-            for k, net in enumerate(self.placed[other])
-            if net == wanted
-        }
-        here, half = board.strip(hole).words, board.strip(hole).column
-        beside = min(
-            mates, key=lambda one: abs(one.row - hole.row) + 20 * (board.strip(one).column != half), default=None
-        )
-        target = self._free_hole(wanted, hole)
-        move = f"; move it to {target.name}" if target else ""
-        if beside is None:
-            text = f"{name}'s {ordinal} lead is in {here}, not at node {node}{move}."
-            return Difference("lead misplaced", text, (name,), (hole,), self._moved(name, node, hole))
-        mate, there = mates[beside], board.strip(beside).words
-        kind = "lead one row off" if abs(beside.row - hole.row) == 1 and not hole.is_rail else "lead misplaced"
-        text = f"{name}'s {ordinal} lead is in {here}, {mate}'s at node {node} in {there}: nothing joins them{move}."
-        return Difference(kind, text, (name, mate), (hole, beside), self._moved(name, node, hole))
-
-    def _joined(self, node: str) -> Difference:
-        """A drawn node without a net of its own: its leads share one with another node."""
-        names = [name for name, leads in self.drawn.items() if node in leads and name in self.placed]
-        nets = {net for name in names for at, net in self._pairs(name) if at == node}
-        others = sorted(other for other, net in self.assigned.items() if net in nets)
-        where = ", ".join(sorted(net.words for net in nets))
-        text = f"Node {node} and node {' and '.join(others)} are joined, in {where}: they are two nodes in the drawing."
-        holes = tuple(
-            hole for name in names for hole in self.built.placements[name].holes if self.nets.of(hole) in nets
-        )
-        one = others[0] if others else node
-        joined = {name: (one if a == node else a, one if b == node else b) for name, (a, b) in self.drawn.items()}
-        return Difference("nodes joined", text, tuple(names), holes, {n: p for n, p in joined.items() if p[0] != p[1]})
+                yield Difference(Fault.PULLED, text, (), placement.holes)
 
     def _without(self, name: str) -> dict[str, Leads]:
-        return {key: leads for key, leads in self.drawn.items() if key != name}
+        return {key: leads for key, leads in self.all_drawn.items() if key != name}
 
-    def _moved(self, name: str, node: str, hole: Hole) -> dict[str, Leads]:
+    def _moved(self, name: str, node: str, hole: Hole, nodes: Nodes) -> dict[str, Leads]:
         """The drawn connections with one lead where it is on the board."""
         net = self.nets.of(hole)
-        there = next((other for other, known in self.assigned.items() if known == net), net.words)
-        first, second = (there if end == node else end for end in self.drawn[name])
-        return self._without(name) if first == second else {**self.drawn, name: (first, second)}
+        there = next((other for other, known in nodes.items() if known == net), net.words)
+        first, second = (there if end == node else end for end in self.all_drawn[name])
+        return self._without(name) if first == second else {**self.all_drawn, name: (first, second)}
 
-    def _free_hole(self, net: Strip, near: Hole) -> Hole | None:
+    def _words(self, net: Strip) -> str:
+        """A net by the strips that something is pushed into."""
+        return " with ".join(strip.words for strip in self.nets.strips(net)) or net.words
+
+    def _free_hole(self, net: Strip, near: Hole | None) -> Hole | None:
         taken = {hole for one in self.built.placements.values() for hole in one.holes}
-        free = [hole for strip in self.nets.strips(net) for hole in self.built.board.holes(strip) if hole not in taken]
+        strips = self.nets.strips(net) or [net]
+        free = [hole for strip in strips for hole in self.built.board.holes(strip) if hole not in taken]
+        if near is None:
+            return min(free, default=None)
         return min(free, key=lambda hole: (abs(hole.row - near.row), hole.column != near.column, hole), default=None)
 
-    def _same_electrically(self) -> bool:
-        """Whether every part takes the same current in both, tried with two sets of odd values."""
-        draw = np.random.default_rng(5)
-        for _ in range(2):
-            values = {name: float(draw.uniform(1.0, 9.0)) for name in self.drawn}
-            answers = []
-            for connections in (self.drawn, {n: (a.words, b.words) for n, (a, b) in self.placed.items()}):
-                setup = Setup("tried", next(iter(connections.values()))[1], connections)
-                operating = operate(self.sheet, setup, values)
-                if operating.problem:
-                    return False
-                currents = {name: operating.parts[name].amperes for name in self.drawn}
-                answers.append([abs(i) if name in self.unpolarised else i for name, i in currents.items()])
-            if not np.allclose(answers[0], answers[1], rtol=1e-7, atol=1e-9):
+    def _same_voltages(self, acts: Sequence[Act], named: Mapping[Strip, str]) -> bool:
+        """Whether every voltage that is asked for is the same in both, sign included; a turned source never is.
+
+        Without any asked for it is every voltage between two drawn nodes. Each part must do the same in both.
+        """
+        if any(act.fault is Fault.REVERSED for act in acts):
+            return False
+        drawn = operate(self.sheet, Setup("drawn", self.setup.reference, self.all_drawn))
+        built = operate(self.sheet, built_setup(self.sheet, self.built, self.setup.reference, named))
+        if drawn.problem or built.problem:
+            return False
+        for name, part in drawn.parts.items():
+            there = built.parts.get(name)
+            if there is None or abs(abs(part.volts) - abs(there.volts)) > 1e-9 * drawn.solution.driving_voltage:
+                return False
+            if abs(abs(part.amperes) - abs(there.amperes)) > 1e-9 * drawn.solution.driving_current:
+                return False
+        nodes = list(dict.fromkeys(node for leads in self.all_drawn.values() for node in leads))
+        asked = [
+            target.nodes
+            for target in self.sheet.asked
+            if isinstance(target, Across) and target.setup == self.setup.name and target.measurand is VOLTAGE
+        ] or [(node, nodes[0]) for node in nodes[1:]]
+        scale = 1e-9 * drawn.solution.driving_voltage
+        for pair in asked:
+            one, other = drawn.solution.network, built.solution.network
+            if not one.has_joined(*pair):
+                continue
+            if not other.has_joined(*pair):
+                return False
+            if abs(float(drawn.solution.voltage(*pair)) - float(built.solution.voltage(*pair))) > scale:
                 return False
         return True
+
+
+def _with(pair: tuple[Strip, Strip], lead: int, net: Strip) -> tuple[Strip, Strip]:
+    return (net, pair[1]) if lead == 0 else (pair[0], net)
+
+
+def _distance(board: Board, one: Hole, other: Hole) -> int:
+    """How far apart two holes are for a hand, those of the other half of the board farther."""
+    return abs(one.row - other.row) + 20 * (board.strip(one).column != board.strip(other).column)
+
+
+def _nearest(drawn: Drawn, placed: Placed) -> Nodes:
+    """A net for each drawn node where no exact ones are to be had: each the one that most of its leads are in."""
+    votes: Counter[tuple[str, Strip]] = Counter()
+    for name, pair in drawn.leads.items():
+        weight = 3 if name in drawn.polarised else 1
+        ways = [placed[name]] if name in drawn.polarised else [placed[name], placed[name][::-1]]
+        for way in ways:
+            votes.update(dict.fromkeys(zip(pair, way, strict=True), weight))
+    nodes: Nodes = {}
+    for (node, net), _ in sorted(votes.items(), key=lambda one: (-one[1], one[0][0], one[0][1].row)):
+        if node not in nodes and net not in nodes.values():
+            nodes[node] = net
+    return nodes

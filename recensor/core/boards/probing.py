@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from recensor.core.boards.breadboard import Built, Hole
 from recensor.core.circuit import RESISTOR, Setup, Sheet
 from recensor.core.figures import rounded
-from recensor.core.quantity import CURRENT, OHM, RESISTANCE, VOLTAGE, Measurand
+from recensor.core.quantity import CURRENT, OHM, RESISTANCE, VOLTAGE, Measurand, counts_as_zero
 from recensor.core.solving import Element, NetworkError, elements_of, resistance_between, solve
 
 VOLTMETER, AMMETER = 1e7, 1.0
@@ -24,8 +24,8 @@ class Shown:
     reason: str
 
 
-def probe(sheet: Sheet, built: Built, red: Hole, black: Hole, measurand: Measurand) -> Shown:
-    """Put the probes into two holes of a board whose parts have their nominal values."""
+def probe(sheet: Sheet, setup: Setup, built: Built, red: Hole, black: Hole, measurand: Measurand) -> Shown:
+    """Put the probes into two holes of a board whose parts are as a setup says, else as they are marked."""
     nets, parts = built.nets(), sheet.parts
     one, other = nets.of(red), nets.of(black)
     connections = nets.connections
@@ -42,11 +42,12 @@ def probe(sheet: Sheet, built: Built, red: Hole, black: Hole, measurand: Measura
         return Shown(
             0.0, f"0 {unit}", f"Nothing is pushed into the row of {' and '.join(empty)}: zero, whatever is on."
         )
-    unmarked = sorted(name for name in connections if name in parts and parts[name].nominal is None)
+    known = {name: setup.stated(parts[name]) for name in connections if name in parts}
+    unmarked = sorted(name for name, value in known.items() if value is None)
     if unmarked:
         return Shown(None, "–", f"{' and '.join(unmarked)} is unmarked: what would show is not known.")
     circuit = {name: (a.words, b.words) for name, (a, b) in connections.items() if name in parts and a != b}
-    values = {name: float(part.nominal) for name, part in parts.items() if part.nominal is not None}
+    values = {name: float(value) for name, value in known.items() if value is not None}
     elements = elements_of(Setup("built", black.name, circuit), parts, values)
     if measurand is RESISTANCE:
         return _ohms(elements, one.words, other.words, live)
@@ -61,12 +62,14 @@ def _ohms(elements: list[Element], red: str, black: str, live: set[str]) -> Show
     (found,) = resistance_between(passive, [(red, black)])
     if found is None:
         return Shown(None, "OL", "No path joins the two: an open reads over-range.")
-    value = found[0]
+    value, slopes = found
     alone = [e.name for e in passive if {e.first, e.second} == {red, black}]
-    others = len(passive) - len(alone)
+    # What carries none of the meter's current does not count.
+    others = sum(slope > 1e-12 for name, slope in slopes.items() if name not in alone[:1])
     reason = "The resistance between the two nodes."
-    if alone and abs(value - next(e.value for e in passive if e.name == alone[0])) > 1e-6 * value:
-        reason = f"{alone[0]} with everything beside it: {others} other parts lie in other paths in parallel."
+    if alone and others:
+        said = "1 other part lies" if others == 1 else f"{others} other parts lie"
+        reason = f"{alone[0]} with everything beside it: {said} in other paths in parallel."
     return Shown(value, rounded(value, None, OHM), reason)
 
 
@@ -78,8 +81,10 @@ def _live(elements: list[Element], red: str, black: str, measurand: Measurand) -
         return Shown(None, "–", f"{error}.")
     value = float(solution.voltage(red, black) if measurand is VOLTAGE else solution.current(_METER))
     unit = measurand.unit
-    if abs(value) < 1e-9:
-        return Shown(0.0, f"0 {unit}", "No source drives anything between these two nodes.")
+    if counts_as_zero(value, solution.driving_voltage if measurand is VOLTAGE else solution.driving_current):
+        driven = any(e.kind.drives and e.value and solution.network.joined(e.first, red) for e in elements)
+        at_one = "The two nodes are at one potential: what drives the circuit is balanced between them."
+        return Shown(0.0, f"0 {unit}", at_one if driven else "No source drives anything between these two nodes.")
     across = [e.name for e in elements if {e.first, e.second} == {red, black}]
     if measurand is CURRENT and across:
         reason = (

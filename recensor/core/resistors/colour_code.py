@@ -59,12 +59,20 @@ class BandError(Refused):
         self.band = band
 
 
+# Larger than this, in ohms, and of these tolerances, in %, parts are hardly ever met (common practice, no source).
+_LARGEST_USUAL = Decimal(22_000_000)
+_RARE_TOLERANCES = frozenset({Decimal("0.01"), Decimal("0.02"), Decimal("0.05")})
+
+
 @dataclass(frozen=True)
 class Coded:
-    """What bands say: ohms, tolerance in %, temperature coefficient in 10⁻⁶/K or None."""
+    """What bands say: ohms, tolerance in %, temperature coefficient in 10⁻⁶/K or None.
+
+    Without a tolerance it was left unsaid: three colours are spoken, and a fourth may be on the part all the same.
+    """
 
     value: Decimal
-    tolerance: Decimal
+    tolerance: Decimal | None
     coefficient: int | None = None
 
     @property
@@ -74,8 +82,8 @@ class Coded:
 
     @property
     def limits(self) -> tuple[Decimal, Decimal]:
-        """Smallest and largest resistance in ohms within tolerance."""
-        allowed = self.value * self.tolerance / 100
+        """Smallest and largest resistance in ohms within tolerance, or within that of a part without such a band."""
+        allowed = self.value * (NO_BAND_TOLERANCE if self.tolerance is None else self.tolerance) / 100
         return self.value - allowed, self.value + allowed
 
 
@@ -146,7 +154,7 @@ def decode(bands: Sequence[Colour]) -> Coded:
     value = Decimal(digits).scaleb(bands[count].exponent)
     value = value.quantize(Decimal(1)) if value == value.to_integral() else value
     if len(bands) == 3:
-        return Coded(value, NO_BAND_TOLERANCE)
+        return Coded(value, None)
     tolerance = bands[count + 1].tolerance
     if tolerance is None:
         raise BandError(
@@ -251,6 +259,10 @@ def _read(bands: tuple[Colour, ...]) -> BandReading:
     series = coded.series
     if coded.value and series is None:
         against.append(f"{coded.value:f} Ω is no preferred value")
-    elif series is not None and series > _FINEST_SERIES.get(coded.tolerance, 192):
+    elif series is not None and coded.tolerance is not None and series > _FINEST_SERIES.get(coded.tolerance, 192):
         against.append(f"{coded.value:f} Ω is a value of E{series}, which ± {coded.tolerance:f} % parts do not come in")
+    if coded.value > _LARGEST_USUAL:
+        against.append(f"{coded.value:f} Ω is more than parts usually have")
+    if coded.tolerance in _RARE_TOLERANCES:
+        against.append(f"± {coded.tolerance:f} % parts are rare")
     return BandReading(bands, coded, against=tuple(against))

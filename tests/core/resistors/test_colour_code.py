@@ -26,7 +26,7 @@ class Bands(TestCase):
         for first, second, power in product(digits[1:], digits, Colour):
             plain = decode([first, second, power])
             self.assertEqual(plain.value, Decimal(first.digit * 10 + second.digit).scaleb(power.exponent))
-            self.assertEqual(plain.tolerance, 20)
+            self.assertIsNone(plain.tolerance)
             for tolerance in (Colour.GOLD, Colour.BROWN):
                 coded = decode([first, second, power, tolerance])
                 again = decode(encode(coded.value, coded.tolerance))
@@ -46,7 +46,7 @@ class Bands(TestCase):
             ("yellow violet orange silver", "47000", 10),
             ("red red gold gold", "2.2", 5),
             ("orange orange black brown brown", "3300", 1),
-            ("green blue brown", "560", 20),
+            ("green blue brown", "560", None),
             ("black", "0", 0),
         ]:
             coded = decode(parse(words))
@@ -83,13 +83,28 @@ class Bands(TestCase):
         forward, backward = read_both_ways(parse("yellow violet red gold"))
         self.assertEqual((likely((forward, backward)), backward.coded), (forward, None))
         self.assertIn("gold is none", backward.error)
-        either = read_both_ways(parse("brown red black black orange"))  # 120 Ω ± 0.05 %, or 30 kΩ ± 1 %
-        self.assertEqual(([one.coded.value for one in either], likely(either)), ([Decimal(120), Decimal(30000)], None))
+        either = read_both_ways(parse("brown red black black red"))  # 120 Ω ± 2 %, or 20 kΩ ± 1 %
+        self.assertEqual(([one.coded.value for one in either], likely(either)), ([Decimal(120), Decimal(20000)], None))
+        rare = read_both_ways(parse("brown red black black orange"))  # 120 Ω ± 0.05 %, or 30 kΩ ± 1 %
+        self.assertEqual(likely(rare), rare[1])
+        huge = read_both_ways(parse("orange white black brown brown"))  # 3.9 kΩ ± 1 %, or 110 GΩ ± 0.05 %
+        self.assertEqual(likely(huge), huge[0])
         both = read_both_ways(parse("brown black black brown"))  # 10 Ω or 10 Ω: the same from either end
         self.assertEqual(both[0].coded.value, Decimal(10))
         fine = read_both_ways(parse("yellow violet yellow gold"))[0]
         self.assertEqual(fine.against, ())
         self.assertIn("do not come in", read_both_ways(parse("yellow blue yellow brown gold"))[0].against[0])
+
+    def test_the_end_of_every_usual_part_is_never_mistaken_and_mostly_found(self) -> None:
+        for count, tolerance, most_undecided in [(96, "1", 0.18), (24, "1", 0.36), (24, "5", 0.0), (12, "10", 0.0)]:
+            parts = [Decimal(step).scaleb(exponent) for step in preferred_values.mantissas(count)
+                     for exponent in range(-1, 5)]  # fmt: skip
+            bands = [encode(part, Decimal(tolerance)) for part in parts]
+            found = [likely(read_both_ways(code)) for code in bands]
+            self.assertEqual(
+                [end.bands for end in found if end], [c for c, end in zip(bands, found, strict=True) if end]
+            )
+            self.assertLessEqual(found.count(None), most_undecided * len(parts))
 
     def test_what_a_misread_colour_would_hide(self) -> None:
         found = {(one.band, one.colour.word, one.coded.value) for one in lookalikes(parse("brown black red gold"))}
