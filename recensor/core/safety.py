@@ -4,14 +4,19 @@ Above 30 V DC a circuit carries a standing warning, above 60 V DC it is for pape
 the common limit of extra-low voltage for ripple-free DC; both are the project's own rule here.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
+from itertools import product
 from types import MappingProxyType
 
-from recensor.core.circuit import Setup, Sheet
-from recensor.core.quantity import VOLT, as_ratio
-from recensor.core.solving import Operating, operate, stated
+import numpy as np
+
+from recensor.core.circuit import Across, Setup, Sheet, loops
+from recensor.core.quantity import VOLT, VOLTAGE, as_ratio
+from recensor.core.solving import Element, Network, NetworkError, elements_of, stated
+from recensor.core.uncertainty import Array
 
 Read = Mapping[str, float]
 NOTHING_READ: Read = MappingProxyType({})
@@ -20,6 +25,9 @@ WARNING_ABOVE, PAPER_ONLY_ABOVE = 30.0, 60.0
 
 # The commonest leaded resistor takes a quarter watt (common practice, no source).
 USUAL_RATING = 0.25
+
+# Up to so many resistors with a tolerance every corner is tried, beyond them the one that the slopes point to.
+MOST_CORNERS = 12
 
 
 class Caution(StrEnum):
@@ -31,10 +39,11 @@ class Caution(StrEnum):
 
 
 def largest_voltage(sheet: Sheet, read: Read = NOTHING_READ) -> float:
-    """The largest voltage in volts between any two nodes of any setup, sources at the top of their tolerance.
+    """The largest voltage in volts between any two nodes of any setup, each source up or down by its tolerance.
 
-    A source counts with its open-circuit voltage. A setup that cannot be solved counts with all its
-    voltage sources in series. `read` has the values in SI units of parts that are unmarked and were read.
+    A source counts with its open-circuit voltage, a current source with its compliance voltage, and every place
+    where the circuit is opened for a current with what stands across it. A setup that cannot be solved counts with
+    all its voltages in series. `read` has the values in SI units of parts that are unmarked and were read.
     """
     return max((_largest_in(setup, sheet, read) for setup in sheet.setups.values()), default=0.0)
 
@@ -47,49 +56,205 @@ def caution(sheet: Sheet, read: Read = NOTHING_READ) -> Caution:
     return Caution.WARNING if volts > WARNING_ABOVE else Caution.NONE
 
 
+def unbounded(sheet: Sheet) -> list[str]:
+    """The current sources that no stated compliance voltage bounds: into an open circuit they push without limit."""
+    driving = {name for setup in sheet.setups.values() for name in setup.driving(sheet.parts)}
+    return [
+        name
+        for name, part in sheet.parts.items()
+        if name in driving and part.kind.has_compliance and part.compliance is None
+    ]
+
+
 @dataclass(frozen=True)
 class Dissipation:
-    """The power that a resistor takes in a setup, and its rating, both in watts."""
+    """The power that a resistor may take in a setup at worst, and its rating, both in watts.
+
+    The power is None where it is not known, because parts are neither marked nor read.
+    """
 
     part: str
     setup: str
-    power: float
+    power: float | None
     rating: float
 
     @property
     def is_over(self) -> bool:
         """Whether it takes more than it may."""
-        return self.power > self.rating
+        return self.power is not None and self.power > self.rating
 
 
 def dissipations(sheet: Sheet, read: Read = NOTHING_READ) -> list[Dissipation]:
-    """Every resistor's power in every setup, sources at the top of their tolerance.
+    """Every resistor's worst power in every setup, closed and with each branch in turn opened for a current.
 
-    Without a stated rating a quarter watt is taken. A setup that cannot be solved, or has a part that is neither
-    marked nor read, is left out.
+    Each source and each resistor is up or down by its tolerance by itself, whichever is worst. Without a stated rating
+    a quarter watt is taken. Beside parts that are neither marked nor read only those straight across a source are
+    known. A setup that cannot be solved is left out.
     """
     found = []
     for setup in sheet.setups.values():
-        for name, state in _at_worst(setup, sheet, read).parts.items():
+        known = _known(setup, sheet, read)
+        missing = [name for name in setup.connections if name not in known and name not in setup.sources_off]
+        worst = _across_sources(setup, sheet, known) if missing else _worst_powers(*_circuit(setup, sheet, known))
+        if worst is None:
+            continue
+        for name in setup.connections:
             part = sheet.parts[name]
             if not part.kind.drives:
                 allowed = float(part.rating) if part.rating else USUAL_RATING
-                found.append(Dissipation(name, setup.name, state.watts, allowed))
+                found.append(Dissipation(name, setup.name, worst.get(name), allowed))
     return found
 
 
+# A setup's elements, its reference, and each element's tolerance as a ratio.
+_Circuit = tuple[tuple[Element, ...], str, tuple[float, ...]]
+
+
+def _known(setup: Setup, sheet: Sheet, read: Read) -> dict[str, float]:
+    return {name: read[name] for name in setup.connections if name in read} | stated(sheet, setup).known
+
+
+def _circuit(setup: Setup, sheet: Sheet, known: Mapping[str, float]) -> _Circuit:
+    elements = tuple(elements_of(setup, sheet.parts, known))
+    tolerances = (sheet.parts[element.name].tolerance for element in elements)
+    return elements, setup.reference, tuple(as_ratio(tolerance) if tolerance else 0.0 for tolerance in tolerances)
+
+
+def _opened(elements: tuple[Element, ...]) -> Iterator[list[int]]:
+    """Which elements are left: all of them, and all but the first of each branch in turn."""
+    yield list(range(len(elements)))
+    place = {element.name: k for k, element in enumerate(elements)}
+    for branch in loops.branches({element.name: (element.first, element.second) for element in elements}):
+        opened = place[branch.passages[0].part]
+        yield [k for k in range(len(elements)) if k != opened]
+
+
+@lru_cache(maxsize=256)
+def _worst_powers(elements: tuple[Element, ...], reference: str, tolerances: tuple[float, ...]) -> Read | None:
+    """The most power that each resistor may take, in watts; None where the closed circuit has no solution."""
+    worst: dict[str, float] = {}
+    for left in _opened(elements):
+        try:
+            powers = list(_powers([elements[k] for k in left], reference, np.array([tolerances[k] for k in left])))
+        except NetworkError:
+            if not worst:
+                return None
+            continue
+        for name, power in powers:
+            worst[name] = max(power, worst.get(name, 0.0))
+    return worst
+
+
+def _powers(elements: list[Element], reference: str, tolerances: Array) -> Iterator[tuple[str, float]]:
+    network = Network(elements, reference)
+    resistors = [k for k, element in enumerate(elements) if not element.kind.drives]
+    corners = _corners(network, resistors, tolerances)
+    for k in resistors:
+        if elements[k].value > 0 and elements[k].name in corners:
+            volts, ohms = corners[elements[k].name]
+            yield elements[k].name, float((volts**2 / ohms).max())
+
+
+def _corners(network: Network, resistors: list[int], tolerances: Array) -> dict[str, tuple[Array, Array]]:
+    """Each resistor's largest voltage at every corner that may be its worst, with its own resistance there."""
+    nominal = np.array([element.value for element in network.elements])
+    loose = [k for k in resistors if tolerances[k]]
+    if len(loose) <= MOST_CORNERS:
+        signs = np.zeros((2 ** len(loose), len(nominal)))
+        signs[:, loose] = list(product((-1.0, 1.0), repeat=len(loose)))
+        values = nominal * (1.0 + signs * tolerances)
+        volts = _largest_drops(network, values, tolerances)
+        return {network.elements[k].name: (volts[k], values[:, k]) for k in resistors}
+    asked = [Across(VOLTAGE, (network.elements[k].first, network.elements[k].second), "") for k in resistors]
+    solution = network.solve(nominal, asked)
+    found = {}
+    for row, k in enumerate(resistors):
+        drop, ohms = float(solution.drop(network.elements[k].name)), nominal[k]
+        slopes = 2.0 * drop / ohms * solution.slopes[row] if ohms else solution.slopes[row]
+        slopes[k] -= (drop / ohms) ** 2 if ohms else 0.0
+        signs = np.where(np.isin(np.arange(len(nominal)), loose), np.sign(slopes), 0.0)
+        values = (nominal * (1.0 + signs * tolerances))[None, :]
+        found[network.elements[k].name] = (_largest_drops(network, values, tolerances)[k], values[:, k])
+    return found
+
+
+def _largest_drops(network: Network, values: Array, tolerances: Array) -> Array:
+    """The largest voltage across each element for every value set, shape (elements, sets), sources up or down.
+
+    Voltages are sums of what each source makes, so the worst of their corners is known without trying them.
+    """
+    total, room = np.zeros(values.T.shape), np.zeros(values.T.shape)
+    for k, element in enumerate(network.elements):
+        if element.kind.drives and element.value:
+            alone = values.copy()
+            alone[:, [j for j, other in enumerate(network.elements) if other.kind.drives and j != k]] = 0.0
+            solution = network.solve(alone)
+            share = np.array([np.broadcast_to(solution.drop(e.name), len(values)) for e in network.elements])
+            total += share
+            room += tolerances[k] * np.abs(share)
+    return np.asarray(np.abs(total) + room)
+
+
+def _across_sources(setup: Setup, sheet: Sheet, known: Mapping[str, float]) -> Read:
+    """The worst power of resistors straight across a voltage source: all that is sure beside unmarked parts."""
+    found = {}
+    for name, leads in setup.connections.items():
+        part = sheet.parts[name]
+        if part.kind.drives or name not in known or known[name] <= 0:
+            continue
+        across = [source for source in setup.across(*leads) if source in setup.driving(sheet.parts)]
+        volts = [_top(source, sheet, known) for source in across if sheet.parts[source].kind.unit == VOLT]
+        if volts:
+            lowest = known[name] * (1.0 - as_ratio(part.tolerance) if part.tolerance else 1.0)
+            found[name] = max(volts) ** 2 / lowest
+    return found
+
+
+def _top(source: str, sheet: Sheet, known: Mapping[str, float]) -> float:
+    tolerance = sheet.parts[source].tolerance
+    return abs(known[source]) * (1.0 + as_ratio(tolerance) if tolerance else 1.0)
+
+
 def _largest_in(setup: Setup, sheet: Sheet, read: Read) -> float:
-    worst = _at_worst(setup, sheet, read)
-    open_circuit = [0.0, *(abs(e.value) for e in worst.elements if e.kind.drives and e.kind.unit == VOLT)]
-    solved = sum(open_circuit) if worst.problem else worst.solution.largest_voltage
-    return max(solved, *open_circuit)
-
-
-def _at_worst(setup: Setup, sheet: Sheet, read: Read) -> Operating:
-    """The setup with its sources at the top of their tolerance."""
-    known = {name: read[name] for name in setup.connections if name in read} | stated(sheet, setup).known
+    known = _known(setup, sheet, read)
+    open_circuit = [0.0]
     for name in setup.driving(sheet.parts):
-        tolerance = sheet.parts[name].tolerance
-        if tolerance and name in known:
-            known[name] *= 1.0 + as_ratio(tolerance)
-    return operate(sheet, setup, known)
+        part = sheet.parts[name]
+        if part.kind.unit == VOLT:
+            open_circuit.append(_top(name, sheet, known))
+        elif part.compliance:
+            open_circuit.append(float(part.compliance))
+        elif part.internal_resistance:
+            open_circuit.append(_top(name, sheet, known) * part.internal_resistance)
+    missing = [name for name in setup.connections if name not in known and name not in setup.sources_off]
+    solved = None if missing else _largest_between(*_circuit(setup, sheet, known))
+    return max(sum(open_circuit) if solved is None else solved, *open_circuit)
+
+
+@lru_cache(maxsize=256)
+def _largest_between(elements: tuple[Element, ...], reference: str, tolerances: tuple[float, ...]) -> float | None:
+    """The largest voltage between two joined nodes, closed and opened; None where nothing solves the closed circuit."""
+    largest: float | None = None
+    for left in _opened(elements):
+        try:
+            found = _between_nodes([elements[k] for k in left], reference, [tolerances[k] for k in left])
+        except NetworkError:
+            if largest is None:
+                return None
+            continue
+        largest = max(found, largest or 0.0)
+    return largest
+
+
+def _between_nodes(elements: list[Element], reference: str, tolerances: list[float]) -> float:
+    network = Network(elements, reference)
+    nodes = list(network.node_index)
+    joined = np.array([[network.joined(one, other) for other in nodes] for one in nodes])
+    total = room = np.zeros((len(nodes), len(nodes)))
+    for k, element in enumerate(elements):
+        if element.kind.drives and element.value:
+            values = [0.0 if e.kind.drives and j != k else e.value for j, e in enumerate(elements)]
+            potentials = network.solve(np.array(values)).potentials
+            share = potentials[:, None] - potentials[None, :]
+            total, room = total + share, room + tolerances[k] * np.abs(share)
+    return float(np.where(joined, np.abs(total) + room, 0.0).max())

@@ -11,7 +11,7 @@ from enum import StrEnum
 from recensor.core.circuit import NAME, UNMARKED, Part, Sheet, node_list, one_line
 from recensor.core.editing import EditError, edits, equivalent_source, free_name
 from recensor.core.editing import superposition as each_source_alone
-from recensor.core.quantity import WATT, parse_percent, positive
+from recensor.core.quantity import VOLT, WATT, parse_percent, positive
 
 Typed = Mapping[str, str]
 
@@ -135,22 +135,23 @@ def instead(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.substitute(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
 
 
-@act("change", Place.FIELDS, "Change", takes=("name", "value", "tolerance", "rating"))
+@act("change", Place.FIELDS, "Change", takes=("name", "value", "tolerance", "rating", "compliance"))
 def change(sheet: Sheet, typed: Typed) -> Sheet:
-    """Name, value, tolerance and rating of the chosen part, as its fields say."""
+    """Name, value, tolerance, rating and compliance voltage of the chosen part, as its fields say."""
     old = _chosen(sheet, typed)
     value, name = typed["value"].strip(), typed["name"].strip()
     if not NAME.fullmatch(name):
         raise EditError(f"“{name[:20]}” is no name; names begin with a letter.", (old.name,))
     if value == UNMARKED and not old.kind.may_be_unmarked:
         raise EditError("A source needs its value.", (old.name,))
-    tolerance, rating = typed["tolerance"].strip(), typed["rating"].strip()
+    tolerance, rating, compliance = (typed[key].strip() for key in ("tolerance", "rating", "compliance"))
     part = replace(
         old,
         name=name,
         nominal=None if value == UNMARKED else positive(value, old.kind.unit),
         tolerance=parse_percent(tolerance if "%" in tolerance else f"{tolerance} %") if tolerance else None,
         rating=positive(rating, WATT) if rating and not old.kind.drives else None,
+        compliance=positive(compliance, VOLT) if compliance and old.kind.has_compliance else None,
     )
     return edits.replaced(sheet, old.name, part)
 

@@ -12,6 +12,7 @@ from recensor.core.quantity import WATT
 from recensor.drawing.conventions import Conventions
 from recensor.experiments.acts import ACTS, Place, Standing
 from recensor.web import drawings
+from recensor.web.cautions import unbounded_caution
 
 ABOVE_LIMIT = (
     f"At the top of its tolerance this reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
@@ -44,6 +45,8 @@ class Chosen:
     value: str
     tolerance: str
     rating: str
+    compliance: str
+    has_compliance: bool
     here: str
     unit: str
     is_source: bool
@@ -157,6 +160,8 @@ def _chosen(part: Part, setup: Setup) -> Chosen:
         value=_value(part),
         tolerance=part.tolerance.text if part.tolerance else "",
         rating=part.rating.text if part.rating else "",
+        compliance=part.compliance.text if part.compliance else "",
+        has_compliance=part.kind.has_compliance,
         here=setup.values[part.name].text if part.name in setup.values else "",
         unit=part.kind.unit,
         is_source=part.kind.drives,
@@ -170,8 +175,10 @@ def _value(part: Part) -> str:
 
 def _cautions(sheet: Sheet) -> list[str]:
     said = {safety.Caution.WARNING: [WARNING], safety.Caution.PAPER_ONLY: [ABOVE_LIMIT]}.get(safety.caution(sheet), [])
+    if names := safety.unbounded(sheet):
+        said.append(unbounded_caution(names))
     for taken in safety.dissipations(sheet):
-        if taken.is_over:
+        if taken.is_over and taken.power is not None:
             power, rating = rounded(taken.power, None, WATT), rounded(taken.rating, None, WATT)
-            said.append(f"{taken.part} takes {power} in {taken.setup}, more than its {rating}.")
+            said.append(f"{taken.part} takes up to {power} in {taken.setup}, more than its {rating}.")
     return said

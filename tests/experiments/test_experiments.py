@@ -19,6 +19,9 @@ from recensor.formats import run_document, spice
 from tests.formats.test_run_document import FULL as EVERYTHING
 from tests.served import HTMX, BenchTestCase
 
+# The fields of a part that are left empty.
+NOTHING = {"tolerance": "", "rating": "", "compliance": ""}
+
 
 class ExperimentTestCase(BenchTestCase):
     def setUp(self) -> None:
@@ -129,9 +132,24 @@ class Editing(ExperimentTestCase):
             ("after", "R1", {"what": "4x7"}, "not understood"),
             ("after", "R9", {"what": "470"}, "no part R9"),
             ("parallel", "V1", {"what": "5V"}, "form a loop"),
-            ("change", "R1", {"name": "R2", "value": "1k", "tolerance": "", "rating": ""}, "named R2 already"),
-            ("change", "R1", {"name": "R1", "value": "-1k", "tolerance": "", "rating": ""}, "not above zero"),
-            ("change", "V1", {"name": "V1", "value": "?", "tolerance": "", "rating": ""}, "needs its value"),
+            (
+                "change",
+                "R1",
+                {"name": "R2", "value": "1k", **NOTHING},
+                "named R2 already",
+            ),
+            (
+                "change",
+                "R1",
+                {"name": "R1", "value": "-1k", **NOTHING},
+                "not above zero",
+            ),
+            (
+                "change",
+                "V1",
+                {"name": "V1", "value": "?", **NOTHING},
+                "needs its value",
+            ),
             ("bridge", "", {"first": "A", "second": "A", "what": "470"}, "two different nodes"),
             ("line", "", {"line": "9V: (1k"}, "not closed"),
             ("nodes", "", {"nodes": "R1 A A 1k"}, "Line 1: Both leads"),

@@ -83,7 +83,7 @@ class NewRun(BenchTestCase):
     def test_a_part_over_its_rating_is_said_before_power_on(self) -> None:
         for source, hot in [("9", False), ("24", True)]:
             page = self.client.post("/runs/new/", {**GOOD, "shape": Shape.BANK.value, "source": source}, follow=True)
-            self.assertEqual("R1 takes 576.0 mW, more than the usual 250.0 mW" in page.content.decode(), hot)
+            self.assertEqual("R1 takes up to 606.3 mW, more than the usual 250.0 mW" in page.content.decode(), hot)
 
     def test_preview_draws_as_soon_as_it_can(self) -> None:
         self.assertContains(self.client.post("/runs/new/preview/", {**GOOD, "title": ""}), "<svg")

@@ -11,7 +11,8 @@ from recensor.core.figures import rounded
 from recensor.core.judgement import AccountVerdict, Assessment, Outcome, Verdict
 from recensor.core.quantity import WATT
 from recensor.core.record import Run
-from recensor.web.marks import Mark
+from recensor.web.cautions import unbounded_caution
+from recensor.web.marks import UNREAD, Mark
 
 _CAUTIONS = {
     safety.Caution.NONE: "",
@@ -91,10 +92,12 @@ def _cautions(sheet: Sheet, powers: Sequence[safety.Dissipation], read: safety.R
     """What to know before power comes on."""
     if said := _CAUTIONS[safety.caution(sheet, read)]:
         yield said
+    if names := safety.unbounded(sheet):
+        yield unbounded_caution(names)
     for taken in powers:
-        if taken.is_over:
+        if taken.is_over and taken.power is not None:
             yield (
-                f"{taken.part} takes {rounded(taken.power, None, WATT)}, more than {_rating(taken, sheet)}: "
+                f"{taken.part} takes up to {rounded(taken.power, None, WATT)}, more than {_rating(taken, sheet)}: "
                 "lower the supply or take a larger part."
             )
 
@@ -108,8 +111,11 @@ def _powers(sheet: Sheet, powers: Sequence[safety.Dissipation]) -> Iterable[tupl
     """What each resistor takes before power comes on, in words."""
     for taken in powers:
         where = f" in {taken.setup}" if sheet.several else ""
+        if taken.power is None:
+            yield f"{taken.part}{where}: not known before every part is read.", UNREAD
+            continue
         share = f"{taken.power / taken.rating * 100.0:.2g} %"
-        text = f"{taken.part}{where}: {rounded(taken.power, None, WATT)}, {share} of {_rating(taken, sheet)}"
+        text = f"{taken.part}{where}: up to {rounded(taken.power, None, WATT)}, {share} of {_rating(taken, sheet)}"
         is_over = taken.is_over
         yield text, Mark(Outcome.OUTSIDE, "over rating") if is_over else Mark(Outcome.AGREES, "within rating")
 

@@ -18,6 +18,9 @@ from recensor.core.circuit import Setup, Sheet
 # Up to so many parts two acts at once are looked for.
 _MOST_FOR_TWO = 24
 
+# A board of which so much stands as planned was built by that plan.
+_SURELY_PLANNED = 0.75
+
 
 class Fault(StrEnum):
     """What is built otherwise."""
@@ -67,17 +70,25 @@ class Mender:
         """The fewest acts found, best first; empty where none are needed or none were found."""
         if self.drawn.matching(self.placed):
             return []
-        single = sorted(self._single(self.drawn, self.placed), key=self._rank)
+        single = self._best(self._single(self.drawn, self.placed))
         if single:
-            return single[:1]
+            return [single]
         return self._two() if len(self.drawn.leads) <= _MOST_FOR_TWO else []
+
+    def _best(self, acts: Iterator[Act]) -> Act | None:
+        """The act to be named of those that mend equally; a plan is asked for only where there are several."""
+        found = list(acts)
+        best = min(found, key=self._rank) if len(found) > 1 else next(iter(found), None)
+        if best and best.fault is Fault.JUMPER_MISSING and self._planned_between(*best.nets) is Piece.LINK:
+            best = replace(best, fault=Fault.LINK_MISSING)
+        return best
 
     def _two(self) -> list[Act]:
         """Two acts: a quick one first and any other behind it, or two leads of different parts."""
         for first, placed in self._quick(self.drawn, self.placed):
-            second = sorted(self._single(self.drawn, placed), key=self._rank)
+            second = self._best(self._single(self.drawn, placed))
             if second:
-                both = [replace(first, mended=second[0].mended, nodes=second[0].nodes), second[0]]
+                both = [replace(first, mended=second.mended, nodes=second.nodes), second]
                 return sorted(both, key=lambda act: act.fault is not Fault.BOTH_LEADS_JOINED)
         for one, other in combinations(self.drawn.leads, 2):
             for nodes in self.drawn.without(one, other).matchings(self.placed):
@@ -166,9 +177,7 @@ class Mender:
             after = _merged(placed, first, second)
             nodes = drawn.matching(after)
             if nodes:
-                planned_piece = self._planned_between(first, second)
-                fault = Fault.LINK_MISSING if planned_piece is Piece.LINK else Fault.JUMPER_MISSING
-                yield Act(fault, (), after, nodes, nets=(first, second))
+                yield Act(Fault.JUMPER_MISSING, (), after, nodes, nets=(first, second))
 
     def _rank(self, act: Act) -> tuple[bool, float, int]:
         """Acts that a plan agrees with first, then the commoner faults, then those that leave the most in its row."""
@@ -198,7 +207,7 @@ class Mender:
         wanted = {name: one.holes for name, one in plan.placements.items()}
         if act.fault is Fault.EXTRA_CONNECTION:
             return wanted.get(act.names[0]) != holes[act.names[0]]
-        if act.fault in (Fault.JUMPER_MISSING, Fault.LINK_MISSING):
+        if act.fault is Fault.JUMPER_MISSING:
             return self._planned_between(*act.nets) is not None
         if act.fault is Fault.EXCHANGED:
             one, other = act.names
@@ -236,6 +245,8 @@ class Mender:
             ]
             if sum(stands) >= agreed * len(stands):
                 best, agreed = plan, sum(stands) / len(stands)
+            if agreed > _SURELY_PLANNED:
+                break
         return best
 
     def _behind_links(self) -> Iterator[str]:
@@ -256,7 +267,7 @@ class Mender:
 # The commoner faults first, of those that mend a board equally.
 _ORDER = (
     Fault.PULLED, Fault.REVERSED, Fault.EXTRA_CONNECTION, Fault.BOTH_LEADS_JOINED, Fault.ONE_ROW_OFF, Fault.EXCHANGED,
-    Fault.JUMPER_MISSING, Fault.LINK_MISSING, Fault.MISPLACED, Fault.MISSING, Fault.EXTRA_PART,
+    Fault.JUMPER_MISSING, Fault.MISPLACED,
 )  # fmt: skip
 
 

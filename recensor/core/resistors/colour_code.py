@@ -218,12 +218,17 @@ def read_both_ways(bands: Sequence[Colour]) -> tuple[BandReading, BandReading]:
 
 
 def likely(readings: Sequence[BandReading]) -> BandReading | None:
-    """The one reading that nothing, or less, speaks against; None when neither end makes sense or both do alike."""
+    """The one reading that nothing, or less, speaks against; None when neither end makes sense or both do alike.
+
+    Without a tolerance band it is the first, in the order in which the colours were said.
+    """
     sensible = [reading for reading in readings if reading.coded]
     if not sensible:
         return None
     fewest = min(len(reading.against) for reading in sensible)
     best = [reading for reading in sensible if len(reading.against) == fewest]
+    if all(reading.coded and reading.coded.tolerance is None for reading in best):
+        return best[0]  # three colours are spoken in their order
     return best[0] if len({(reading.coded, reading.bands) for reading in best}) == 1 else None
 
 

@@ -286,6 +286,11 @@ class Solution:
         self._asked = asked
         self._adjoints = adjoints
 
+    @property
+    def potentials(self) -> Array:
+        """Every node's potential in volts, in the network's order, against its island's first node; one value set."""
+        return self._unknowns[: len(self.network.node_index)]
+
     def voltage(self, first: str, second: str) -> Column:
         """V(first) − V(second) in volts. Raises `NotJoinedError` when nothing joins the two nodes."""
         if not self.network.joined(first, second):

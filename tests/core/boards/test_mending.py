@@ -28,7 +28,7 @@ from recensor.core.boards import (
 from recensor.core.circuit import Setup, Sheet
 from recensor.core.simulation import draw_sheet
 
-BOARDS = 250
+BOARDS = 100
 Broken = tuple[Built, tuple[str, ...]] | None
 
 

@@ -354,10 +354,10 @@ class Safety(TestCase):
         self.assertEqual((cool.part, cool.rating, cool.is_over, small.is_over), ("R2", 0.5, False, False))
         self.assertFalse(any(taken.is_over for taken in dissipations(run([part("V1", "9"), *parts[1:]], wires).sheet)))
 
-    def test_an_unmarked_part_counts_with_its_reading_and_without_one_nothing_is_said(self) -> None:
+    def test_an_unmarked_part_counts_with_its_reading_and_without_one_nothing_is_known(self) -> None:
         parts = [part("V1", "10"), part("R1", "1k"), part("R2", None)]
         wires = {"V1": ("a", "gnd"), "R1": ("a", "b"), "R2": ("b", "gnd")}
-        self.assertEqual(dissipations(run(parts, wires).sheet), [])
+        self.assertEqual([taken.power for taken in dissipations(run(parts, wires).sheet)], [None, None])
         first, second = dissipations(run(parts, wires).sheet, {"R2": 3000.0})
         self.assertAlmostEqual(first.power, 1000 * 0.0025**2)
         self.assertAlmostEqual(second.power, 3000 * 0.0025**2)

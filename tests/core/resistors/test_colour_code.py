@@ -85,6 +85,8 @@ class Bands(TestCase):
         self.assertIn("gold is none", backward.error)
         either = read_both_ways(parse("brown red black black red"))  # 120 Ω ± 2 %, or 20 kΩ ± 1 %
         self.assertEqual(([one.coded.value for one in either], likely(either)), ([Decimal(120), Decimal(20000)], None))
+        spoken = read_both_ways(parse("blue grey brown"))
+        self.assertEqual((likely(spoken).coded.value, likely(spoken).coded.tolerance), (Decimal(680), None))
         rare = read_both_ways(parse("brown red black black orange"))  # 120 Ω ± 0.05 %, or 30 kΩ ± 1 %
         self.assertEqual(likely(rare), rare[1])
         huge = read_both_ways(parse("orange white black brown brown"))  # 3.9 kΩ ± 1 %, or 110 GΩ ± 0.05 %
