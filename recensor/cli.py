@@ -5,6 +5,7 @@
 
 import argparse
 import json
+import os
 import sys
 from pathlib import Path
 
@@ -17,6 +18,14 @@ NOT_VALID = 2
 
 def main(arguments: list[str] | None = None) -> int:
     """Run one command and return its exit status."""
+    try:
+        return _run(arguments)
+    except BrokenPipeError:  # whoever read the answer has seen enough
+        sys.stdout = open(os.devnull, "w")  # noqa: SIM115
+        return 0
+
+
+def _run(arguments: list[str] | None) -> int:
     parser = argparse.ArgumentParser(prog="recensor", description="The second look at a resistor bench.")
     commands = parser.add_subparsers(dest="command", required=True)
     judge_command = commands.add_parser("judge", help="judge run documents and print the verdicts as JSON")

@@ -12,6 +12,8 @@ from recensor.core.quantity import Quantity, QuantityError, parse, parse_percent
 # A document is not longer than this, and no list or table in it without a limit of its own.
 MOST_BYTES, MOST_MEMBERS = 64_000_000, 10_000
 
+LONGEST_NAME = 60
+
 # Keys of other programs: kept at the top of a document, and ignored everywhere.
 IGNORED = "x-"
 
@@ -69,11 +71,19 @@ class Place:
         members = self._mapping()
         self._check_count(len(members), at_most)
         for name in members:
-            if not name.strip() or name != name.strip() or len(name) > 60 or not name.isprintable():
-                raise self.error(
-                    f"{name[:70]!r} is no usable name: up to 60 printable characters, no spaces around them"
-                )
+            self._check_name(name)
         return [(name, Place(self._below(name), value)) for name, value in members.items()]
+
+    def name(self) -> str:
+        """A name."""
+        name = self.text()
+        self._check_name(name)
+        return name
+
+    def _check_name(self, name: str) -> None:
+        if not name.strip() or name != name.strip() or len(name) > LONGEST_NAME or not name.isprintable():
+            said = f"is no usable name: up to {LONGEST_NAME} printable characters, no spaces around them"
+            raise self.error(f"{name[: LONGEST_NAME + 10]!r} {said}")
 
     def table(self, required: tuple[str, ...], optional: tuple[str, ...] = ()) -> dict[str, "Place"]:
         """The members of an object with fixed keys."""
@@ -132,7 +142,7 @@ class Place:
 
     def pair(self) -> tuple[str, str]:
         """Two names."""
-        names = [place.text() for place in self.items()]
+        names = [place.name() for place in self.items()]
         if len(names) != 2:
             raise self.error('must name two nodes, as in ["top", "gnd"]')
         return names[0], names[1]

@@ -151,7 +151,7 @@ def _setup(name: str, place: Place, parts: Mapping[str, Part]) -> Setup:
     off = table["sources_off"].items() if "sources_off" in table else ()
     return Setup(
         name=name,
-        reference=table["reference"].text(),
+        reference=table["reference"].name(),
         connections={part: leads.pair() for part, leads in table["connections"].named()},
         sources_off=frozenset(source.text() for source in off),
         values=values,

@@ -48,6 +48,46 @@ def places(tree: object, path: tuple = ()) -> list[tuple]:
     return [path, *(place for key, value in members for place in places(value, (*path, key)))]
 
 
+ANY_JSON = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.floats(allow_nan=False) | st.text(max_size=12) | ODD,
+    lambda inner: (
+        st.lists(inner, max_size=4)
+        | st.dictionaries(st.sampled_from([*TREES[0], "of", "value"]) | st.text(max_size=6), inner, max_size=4)
+    ),
+    max_leaves=20,
+)
+
+
+class Anything(TestCase):
+    @settings(max_examples=300)
+    @given(ANY_JSON)
+    def test_any_json_is_a_document_or_an_error_of_ours(self, tree: object) -> None:
+        with self.assertRaises(DocumentError):
+            run_document.read(json.dumps(tree))
+
+    @given(st.binary(max_size=60))
+    def test_any_bytes_are_an_error_of_ours(self, content: bytes) -> None:
+        with self.assertRaises(DocumentError):
+            run_document.read(content)
+
+    def test_numbers_of_thousands_of_digits_nesting_and_size(self) -> None:
+        whole = json.dumps(TREES[0])
+        for text, said in [
+            (whole.replace('"version": 1', f'"version": {"1" * 5000}'), "thousands of digits"),
+            ("[" * 100_000 + "]" * 100_000, "nested too deeply"),
+            (" " * 64_000_001, "longer than 64 million"),
+            (json.dumps({**TREES[0], "readings": [{}] * 250_001}), "readings: has 250001 members"),
+            (json.dumps({**TREES[0], "parts": {f"R{k}": {} for k in range(1501)}}), "parts: has 1501 members"),
+        ]:
+            with self.assertRaisesRegex(DocumentError, said):
+                run_document.read(text)
+        wires = {f"R{k}": ["a", "gnd"] for k in range(1500)}
+        parts = {name: {"kind": "resistor", "nominal": "1k"} for name in wires}
+        setups = {f"s{k}": {"reference": "gnd", "connections": wires} for k in range(11)}
+        with self.assertRaisesRegex(DocumentError, "setups: connect 16500 parts"):
+            run_document.from_tree({**TREES[0], "parts": parts, "setups": setups, "readings": []})
+
+
 class Damaged(TestCase):
     @settings(max_examples=400)
     @given(st.sampled_from(TREES), st.data())
@@ -67,5 +107,8 @@ class Damaged(TestCase):
         except DocumentError as error:
             self.assertRegex(str(error), r"(?s)^.+: .+")
             return
-        json.dumps(assessment.to_tree(assess(run)), allow_nan=False)
+        assessed = assess(run)
+        written = "\n".join(assessment.lines(assessed))
+        written.encode()  # what is printed can be printed
+        self.assertEqual(json.loads(written), json.loads(json.dumps(assessment.to_tree(assessed), allow_nan=False)))
         self.assertEqual(run_document.from_tree(run_document.to_tree(run)), run)

@@ -311,6 +311,24 @@ class Probing(TestCase):
         self.assertEqual(self.shown("+L5", "a3", "current", opened).text, "2.999 mA")
         self.assertEqual(self.shown("+L5", "a3", "voltage", opened).text, "8.997 V")  # the open takes the whole source
 
+    def test_what_is_set_differently_here_is_shown_and_a_balanced_bridge_is_no_dead_circuit(self) -> None:
+        low = replace(self.SHEET.setup(), values={"V1": parse("6V")})
+        holes = self.LAYOUT.board.hole("a3"), self.LAYOUT.board.hole("a7")
+        self.assertEqual(probe(self.SHEET, low, self.LAYOUT, *holes, VOLTAGE).text, "2.000 V")
+        bridge = node_list.read("V1 A gnd 9V\nR1 A B 1k\nR2 B gnd 1k\nR3 A C 2k\nR4 C gnd 2k")
+        layout = planned(bridge, bridge.setup())
+        one, other = layout.placements["R1"].holes[1], layout.placements["R3"].holes[1]
+        shown = probe(bridge, bridge.setup(), layout, one, other, VOLTAGE)
+        self.assertEqual((shown.text, "balanced" in shown.reason), ("0 V", True))
+
+    def test_only_parts_that_carry_the_meters_current_lie_in_other_paths(self) -> None:
+        dead = built("R1 b3 b7", "R2 c3 c7", "R3 b20 b25", "R4 a7 a12")
+        sheet = node_list.read("R1 A B 1k\nR2 A B 1k\nR3 C D 1k\nR4 B E 1k")
+        hole = dead.board.hole
+        shown = probe(sheet, sheet.setup(), dead, hole("a3"), hole("d7"), Measurand.RESISTANCE)
+        self.assertEqual(shown.text, "500.0 Ω")
+        self.assertIn("1 other part lies in other paths", shown.reason)
+
     @given(lines())
     def test_voltages_between_any_holes_are_the_networks_but_for_the_meter(self, line: str) -> None:
         sheet = one_line.read(line.replace("?", "1k"))

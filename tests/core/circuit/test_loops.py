@@ -7,6 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from recensor.core.circuit import series_parallel
 from recensor.core.circuit.loops import branches, current_nodes, independent_loops
 
 CONNECTIONS = st.lists(st.tuples(st.integers(0, 5), st.integers(0, 5)), min_size=1, max_size=11).map(
@@ -92,3 +93,23 @@ class Nodes(TestCase):
         self.assertEqual(current_nodes(bank, "gnd"), ["A"])
         self.assertEqual(current_nodes(bank, "A"), ["gnd"])
         self.assertEqual(current_nodes(bank, "elsewhere"), ["gnd"])
+
+
+class Large(TestCase):
+    def test_chains_and_grids_of_many_parts(self) -> None:
+        """A thousand parts in a row are one loop; a grid has as many as networkx counts, all squares but the outer."""
+        chain = {f"R{k}": (f"n{k}", f"n{(k + 1) % 1000}") for k in range(1000)}
+        (only,) = independent_loops(chain)
+        self.assertEqual(len(only), 1000)
+        grid = networkx.grid_2d_graph(12, 12)
+        connections = {f"R{k}": (str(a), str(b)) for k, (a, b) in enumerate(grid.edges)}
+        found = independent_loops(connections)
+        self.assertEqual(len(found), grid.number_of_edges() - grid.number_of_nodes() + 1)
+        self.assertEqual({len(loop) for loop in found}, {4})
+
+    def test_a_tree_of_many_parts_is_found_and_what_hangs_on_it_is_not_lost(self) -> None:
+        ladder = {}
+        for k in range(400):
+            ladder[f"R{k}"], ladder[f"S{k}"] = (f"n{k}", f"n{k + 1}"), (f"n{k + 1}", "gnd")
+        whole = series_parallel.tree(ladder, "n0", "gnd")
+        self.assertEqual(sum(1 for _ in series_parallel.leaves(whole)), 800)
