@@ -73,9 +73,20 @@ def as_read(quantity: Quantity, unit: str) -> str:
     """
     if quantity.value is None or quantity.resolution is None:
         return "over-range"
-    place = math.floor(math.log10(float(quantity.resolution)) + 1e-9)
-    exact = quantity.value.quantize(Decimal(1).scaleb(place))
-    # The prefix may be so small at most that its last digit is the one that was typed.
+    return with_digits(quantity.value, quantity.resolution, unit)
+
+
+def with_digits(value: float | Decimal, resolution: float | Decimal, unit: str) -> str:
+    """Write a value that was read, or made of what was read, down to the digit `resolution` and no further.
+
+    Examples
+    --------
+    >>> with_digits(0.8, 0.01, "Ω"), engineering(0.8, 0.01, "Ω")
+    ('0.80 Ω', '800 mΩ')
+    """
+    place = math.floor(math.log10(float(resolution)) + 1e-9)
+    exact = Decimal(str(value)).quantize(Decimal(1).scaleb(place))
+    # The prefix may be so small at most that its last digit is the one that was read.
     smallest = 3 * math.ceil(place / 3)
     return _engineering(exact, place, max(3 * (exact.adjusted() // 3), smallest) if exact else smallest, unit)
 

@@ -32,7 +32,9 @@ class Ledger:
     checks: tuple[tuple[str, Mark], ...]
     books: Mark
     misfits: tuple[tuple[int | None, str], ...]
+    worth_a_look: tuple[str, ...]
     warnings: tuple[str, ...]
+    notes: tuple[str, ...]
     cautions: tuple[str, ...]
     powers: tuple[tuple[str, Mark], ...]
     comparison: SideBySide | None
@@ -49,7 +51,9 @@ def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger
         checks=tuple((check.reason, _check_mark(check.holds, check.rule)) for check in assessment.sanity),
         books=books(run, points, assessment),
         misfits=tuple(_misfits(run, points, assessment)),
+        worth_a_look=tuple(_worth_a_look(run, assessment)),
         warnings=tuple(warning.text for warning in assessment.warnings if warning.at.startswith("setups.")),
+        notes=tuple(_notes(run, assessment)),
         cautions=tuple(_cautions(run.sheet, powers, values_read(run.sheet, assessment))),
         powers=tuple(_powers(run.sheet, powers)),
         comparison=side_by_side(run.sheet, points, assessment),
@@ -68,19 +72,22 @@ def values_read(sheet: Sheet, assessment: Assessment) -> dict[str, float]:
 def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
     """The state of the run's books in one mark."""
     unread = sum(target.key not in assessment.targets for target in points)
-    outcomes = [target.judged.verdict.outcome for target in assessment.targets.values()]
+    outcomes = [target.judged.outcome for target in assessment.targets.values()]
+    outcomes += [account.verdict.outcome for account in assessment.laws if account.verdict is AccountVerdict.UNDECIDED]
     out = [account for account in assessment.laws if account.verdict is AccountVerdict.OUT]
     outside = outcomes.count(Outcome.OUTSIDE)
     if out:
         names = ", ".join(account_in_setup(account, run.sheet) for account in out)
         return Mark(Outcome.OUTSIDE, "out", f"{names} {'is' if len(out) == 1 else 'are'} out")
     if outside:
-        return Mark(Outcome.OUTSIDE, Verdict.OUTSIDE.value, f"{outside} of {len(outcomes)} outside")
+        return Mark(Outcome.OUTSIDE, Verdict.OUTSIDE.value, f"{outside} of {len(assessment.targets)} outside")
     if unread:
         return Mark(Outcome.UNREAD, Verdict.UNREAD.value, f"{len(points) - unread} of {len(points)} read")
     if Outcome.UNDECIDED in outcomes:
-        return Mark(Outcome.UNDECIDED, Verdict.UNDECIDED.value, "too coarse to decide")
+        return Mark(Outcome.UNDECIDED, Verdict.UNDECIDED.value, "not decided yet")
     said = "everything agrees" if not assessment.laws else "the books balance"
+    if any(account.verdict is AccountVerdict.CLOSE for account in assessment.laws):
+        said = "the books balance, but not by the meter alone"
     return Mark(Outcome.AGREES, AccountVerdict.BALANCES.value, said)
 
 
@@ -127,5 +134,25 @@ def _misfits(run: Run, points: Sequence[Target], assessment: Assessment) -> Iter
             yield None, f"{account_in_setup(account, run.sheet)}: {account.reason}"
     for k, target in enumerate(points):
         assessed = assessment.of(target)
-        if assessed and assessed.judged.verdict.outcome is Outcome.OUTSIDE:
+        if assessed and assessed.judged.outcome is Outcome.OUTSIDE:
             yield k, f"{plan.instruction(target, run.sheet).title}: {assessed.judged.reason}"
+
+
+def _worth_a_look(run: Run, assessment: Assessment) -> Iterable[str]:
+    """Accounts that are not out, and yet more off than the meter explains, or not decided."""
+    for account in assessment.laws:
+        if account.verdict in (AccountVerdict.CLOSE, AccountVerdict.UNDECIDED):
+            yield f"{account_in_setup(account, run.sheet)}: {account.reason}"
+
+
+def _notes(run: Run, assessment: Assessment) -> Iterable[str]:
+    """What it was judged with: the sources as they were read, the meter, and readings that were not taken."""
+    for (setup, name), given in assessment.calculations.given.items():
+        where = f"{setup}: " if run.sheet.several else ""
+        size = rounded(given.value, 2 * given.spread.standard, run.sheet.parts[name].kind.unit)
+        yield f"{where}From measured with {name} at {size}, {given.how}."
+    for warning in assessment.warnings:
+        if warning.at == "meters":
+            yield f"{warning.text[:1].upper()}{warning.text[1:]}."
+        elif warning.at.startswith("readings["):
+            yield f"{warning.text.removesuffix('.')}."

@@ -1,6 +1,6 @@
 """What was read at a target, written out: a mean of several readings has one digit more than they have."""
 
-from recensor.core.figures import engineering
+from recensor.core.figures import with_digits
 from recensor.core.judgement import Measurement
 
 
@@ -9,4 +9,4 @@ def mean_text(measurement: Measurement, unit: str) -> str:
     if measurement.mean is None:
         return "over-range"
     digit = measurement.resolution / 10 if measurement.count > 1 else measurement.resolution
-    return engineering(measurement.mean, digit, unit)
+    return with_digits(measurement.mean, digit, unit)

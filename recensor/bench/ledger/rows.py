@@ -7,7 +7,15 @@ from recensor.bench.ledger.means import mean_text
 from recensor.core import plan
 from recensor.core.circuit import NOMINAL, Across, PartAlone, Sheet, Target, Through, TouchedLeads
 from recensor.core.figures import as_read, engineering, rounded, signed_percent
-from recensor.core.judgement import Account, Assessment, Calculated, Measurement, TargetAssessment
+from recensor.core.judgement import (
+    Account,
+    AccountVerdict,
+    Assessment,
+    Calculated,
+    Judged,
+    Measurement,
+    TargetAssessment,
+)
 from recensor.core.plan import Station
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
 from recensor.core.record import Reading, Run
@@ -43,6 +51,11 @@ class Closing:
     sums: tuple[tuple[str, str], ...]
     residual: str
     mark: Mark
+
+    @property
+    def says_why(self) -> bool:
+        """Whether its reason stands below it: wherever it does not plainly balance."""
+        return self.mark.word not in (AccountVerdict.BALANCES.value, AccountVerdict.NEEDS_READINGS.value)
 
 
 @dataclass(frozen=True)
@@ -144,7 +157,7 @@ class Rows:
             read=_read_text(assessed, unit, self.run) if assessed else "",
             trials=_trials(assessed.measurement, unit) if assessed else "",
             error=self._error(assessed),
-            mark=mark(assessed.judged.verdict, assessed.judged.reason) if assessed else UNREAD,
+            mark=_mark(assessed.judged) if assessed else UNREAD,
             lights=" ".join(self.part_ids[name] for name in parts if name in self.part_ids),
             sign=sign,
             struck=tuple(self.struck.get(target.key, ())),
@@ -197,6 +210,10 @@ class Rows:
         return "" if value is None else signed_percent(value)
 
 
+def _mark(judged: Judged) -> Mark:
+    return Mark(judged.outcome, judged.verdict.value, judged.reason)
+
+
 def shown(reading: Reading) -> str:
     """A reading with the digits that were typed."""
     return as_read(reading.value, reading.target.unit)
@@ -211,11 +228,17 @@ def _read_text(assessed: TargetAssessment, unit: str, run: Run) -> str:
 
 
 def _trials(measurement: Measurement, unit: str) -> str:
-    """How many readings the mean is of, and their spread."""
-    if measurement.deviation is None:
-        return ""
-    spread = engineering(measurement.deviation, measurement.resolution / 10, unit)
-    return f"mean of {measurement.count}, s {spread}"
+    """How many readings the mean is of, and their spread; and what a reading makes without the meter's leads."""
+    said = []
+    if measurement.deviation is not None:
+        said.append(
+            f"mean of {measurement.count}, s {engineering(measurement.deviation, measurement.resolution / 10, unit)}"
+        )
+    if measurement.leads and measurement.count == 1:
+        said.append(f"without leads {mean_text(measurement, unit)}")
+    elif measurement.leads:
+        said.append("without leads")
+    return ", ".join(said)
 
 
 def _calculated_text(calculated: Calculated, unit: str) -> str:

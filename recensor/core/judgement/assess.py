@@ -19,6 +19,7 @@ from recensor.core.judgement.calculated import Calculated, Calculations, Warned,
 from recensor.core.judgement.claims import ClaimAssessment, assess_claims
 from recensor.core.judgement.laws import Account, assess_laws
 from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
+from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment, assess_parts
 from recensor.core.judgement.sanity import SanityCheck, assess_sanity
 from recensor.core.judgement.verdicts import (
@@ -205,10 +206,21 @@ class _Against:
         errors = {NOMINAL: percent_error(read.value, nominal), MEASURED: None}
         normalised = {NOMINAL: normalised_error(read.value, read.spread, nominal), MEASURED: None}
         if isinstance(target, TouchedLeads):
+            verdict, outcome = Verdict.NOT_JUDGED, Outcome.NEUTRAL
             reason = "Taken off every resistance that was read with this meter."
-            return Judged(read.value, read.expanded, nominal, measured, errors, normalised, Verdict.NOT_JUDGED, reason)
+            return Judged(read.value, read.expanded, nominal, measured, errors, normalised, verdict, reason, outcome)
         part = self.alone.get(target) or self.alone[replace(target, setup=None)]
-        return Judged(read.value, read.expanded, nominal, measured, errors, normalised, part.verdict, part.reason)
+        return Judged(
+            read.value,
+            read.expanded,
+            nominal,
+            measured,
+            errors,
+            normalised,
+            part.verdict,
+            part.reason,
+            part.outcome,
+        )
 
 
 def _as_shown(judged_so: Judged, reading: Reading) -> Judged:
@@ -219,4 +231,5 @@ def _as_shown(judged_so: Judged, reading: Reading) -> Judged:
 
 def _as_look(judged_so: Judged) -> Judged:
     """A look is kept and says nothing."""
-    return replace(judged_so, verdict=Verdict.NOT_JUDGED, reason="A look: kept, and not counted.")
+    reason = "A look: kept, and not counted."
+    return replace(judged_so, verdict=Verdict.NOT_JUDGED, reason=reason, outcome=Outcome.NEUTRAL)

@@ -54,7 +54,8 @@ class Measurement:
 
     `mean` is None when every reading was over-range; `spread` is what is uncertain about the mean. `resolution` is
     the last digit as typed, `digits` how far apart trials may lie and still say no more than the meter does of itself.
-    `later` are the indexes of readings taken again after others; `far` is the index of a trial far from the others.
+    `later` are the indexes of readings taken again after others, `far` those of trials far from the others; `leads`
+    were taken off each, in ohms.
     """
 
     target: Target
@@ -68,6 +69,7 @@ class Measurement:
     scatters: bool = False
     later: tuple[int, ...] = ()
     far: tuple[int, ...] = ()
+    leads: float = 0.0
 
     @property
     def count(self) -> int:
@@ -284,7 +286,18 @@ def gathered(
         spread -= leads.spread
     far = tuple(places[k] for k in _far(values, digits)) if scatters else ()
     return Measurement(
-        target, indexes, tuple(values), min(resolutions), digits, mean, deviation, spread, scatters, later, far
+        target,
+        indexes,
+        tuple(values),
+        min(resolutions),
+        digits,
+        mean,
+        deviation,
+        spread,
+        scatters,
+        later,
+        far,
+        off,
     )
 
 

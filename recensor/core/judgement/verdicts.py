@@ -63,7 +63,10 @@ _PART_OUTCOMES = {
 
 @dataclass(frozen=True, slots=True)
 class Judged:
-    """A read value beside both calculated ones. SI units, uncertainties expanded (k = 2), errors in %."""
+    """A read value beside both calculated ones. SI units, uncertainties expanded (k = 2), errors in %.
+
+    `outcome` is what the verdict comes to here: of a part that no such meter can prove, nothing.
+    """
 
     value: float | None
     expanded: float | None
@@ -73,6 +76,7 @@ class Judged:
     normalised_error: dict[Basis, float | None]
     verdict: Verdict | PartVerdict
     reason: str
+    outcome: Outcome
 
     @property
     def over_range(self) -> bool:
@@ -140,7 +144,7 @@ def judged(read: Read, nominal: Calculated, measured: Calculated, judge: Judge) 
         verdict, reason = _verdict(read, calculated[basis], normalised[basis], judge)
         if basis != first:
             reason += f" Judged against the value from {basis} values: there is none from {first} ones."
-    return Judged(read.value, read.expanded, nominal, measured, percent, normalised, verdict, reason)
+    return Judged(read.value, read.expanded, nominal, measured, percent, normalised, verdict, reason, verdict.outcome)
 
 
 def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge: Judge) -> tuple[Verdict, str]:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from recensor.core import graph
 from recensor.core.circuit import JudgedBy, Leads, PartAlone, Setup, Target, loops
-from recensor.core.figures import engineering, rounded
+from recensor.core.figures import rounded, with_digits
 from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.verdicts import BEYOND
 from recensor.core.quantity import RESISTANCE, as_ratio
@@ -133,7 +133,7 @@ def mean_of(measurement: Measurement) -> Known:
 
 def shown(measurement: Measurement) -> str:
     """The mean of a target's readings with their own digits."""
-    return engineering(measurement.mean or 0.0, measurement.resolution, measurement.target.unit)
+    return with_digits(measurement.mean or 0.0, measurement.resolution, measurement.target.unit)
 
 
 def readings_of(*known: Known) -> tuple[int, ...]:
