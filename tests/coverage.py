@@ -27,6 +27,7 @@ FLOORS = {
     "record": 95,
     "resistors": 95,
     "safety": 95,
+    "simulation": 90,
     "solving": 95,
     "uncertainty": 95,
 }

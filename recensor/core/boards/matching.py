@@ -53,10 +53,9 @@ class Drawn:
         choices = []
         for piece in self._pieces:
             straight = self._follow(piece, placed, is_crossed=False)
-            turns = piece[0] not in self.polarised and len(self._pieces) <= _MOST_PIECES
-            crossed = self._follow(piece, placed, is_crossed=True) if turns or straight is None else None
-            if crossed is not None and piece[0] in self.polarised:
-                crossed = None
+            few = straight is None or len(self._pieces) <= _MOST_PIECES
+            turns = piece[0] not in self.polarised and few
+            crossed = self._follow(piece, placed, is_crossed=True) if turns else None
             found = [one for one in (straight, crossed) if one is not None]
             if not found:
                 return

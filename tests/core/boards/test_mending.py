@@ -17,6 +17,7 @@ from recensor.core.boards import (
     Board,
     BoardError,
     Built,
+    Consequences,
     Fault,
     Hole,
     Likeness,
@@ -25,7 +26,7 @@ from recensor.core.boards import (
     compare,
     planned,
 )
-from recensor.core.circuit import Setup, Sheet
+from recensor.core.circuit import Setup, Sheet, one_line
 from recensor.core.simulation import draw_sheet
 
 BOARDS = 100
@@ -182,3 +183,52 @@ class SingleFaults(TestCase):
         count = self.trial(scattered)
         self.assertEqual((count["right"], count["told as one"]), (count["boards"], count["changed"]))
         self.assertGreaterEqual(count["first"], 0.85 * count["changed"], count)
+
+
+class SeveralFaults(TestCase):
+    def broken(self, seed: int, times: int) -> tuple[Sheet, Setup, Built] | None:
+        """A planned board with several faults of any kind, one after the other."""
+        draw = random.Random(seed)
+        sheet = draw_sheet(np.random.default_rng(seed))
+        setup = sheet.setup()
+        built = planned(sheet, setup, draw.sample(list(sheet.parts), draw.randrange(len(sheet.parts))))
+        for _ in range(times):
+            faults = [found[0] for fault, found in Breaking(sheet, built, draw).faults()
+                      if found and fault not in ("part missing", "extra jumper")]  # fmt: skip
+            built = draw.choice(faults)
+        return (sheet, setup, built) if not is_the_drawn_circuit(sheet, setup, built) else None
+
+    def test_two_are_mostly_told_as_two_acts_at_most(self) -> None:
+        told: list[int] = []
+        for seed in range(60):
+            case = self.broken(seed, 2)
+            if case:
+                found = compare(*case)
+                self.assertNotEqual(found.likeness, Likeness.SAME)
+                told.append(len(found.differences))
+        self.assertGreater(len(told), 40)
+        self.assertGreaterEqual(sum(count <= 2 for count in told), 0.8 * len(told), Counter(told))
+
+    def test_many_are_each_told_by_what_most_leads_agree_with(self) -> None:
+        for seed in range(60):
+            case = self.broken(seed, 5)
+            if case:
+                sheet, setup, built = case
+                found = compare(sheet, setup, built)
+                self.assertTrue(found.differences)
+                for one in found.differences:
+                    self.assertTrue(one.text.endswith(".") and "  " not in one.text, one.text)
+                Consequences.of(sheet, setup).of_board(built, found)
+
+    def test_a_board_too_crowded_for_two_acts_is_told_all_the_same(self) -> None:
+        """Thirty parts in a row, and four of them turned out of it."""
+        text = "9V: " + " + ".join(["1k"] * 30)
+        sheet = one_line.read(text)
+        setup = sheet.setup()
+        built = planned(sheet, setup)
+        shorted = {f"R{k}": (built.placements[f"R{k}"].holes[0],) * 2 for k in (5, 9, 14)}
+        broken = Breaking(sheet, built, random.Random(1)).with_holes(shorted)
+        turned = replace(broken.placements["V1"], holes=broken.placements["V1"].holes[::-1])
+        found = compare(sheet, setup, replace(broken, placements={**broken.placements, "V1": turned}))
+        self.assertIs(found.likeness, Likeness.DIFFERS)
+        self.assertLessEqual({"R5", "R9", "R14"}, {name for one in found.differences for name in one.parts})

@@ -9,10 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from recensor.core.circuit import Across, Judge, JudgedBy, Setup, Through
-from recensor.core.judgement import Assessment, Standing, assess
+from recensor.core.judgement import Assessment, Standing, assess, gather
 from recensor.core.meters import EXACT, SHIPPED
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, parse, parse_percent
-from recensor.core.record import Claim, Combination, Reading
+from recensor.core.record import Claim, Combination, Reading, RecordError, Strike, check
 from tests.written import amps, chain, of, ohms, part, run, volts
 
 BY_UNCERTAINTY = Judge(by=JudgedBy.UNCERTAINTY)
@@ -156,6 +156,16 @@ class Standings(TestCase):
         looked = assess(run(self.parts, self.wires, coarse, meter=None))
         self.assertEqual([str(r.standing) for r in looked.readings], ["look", "counted", "counted"])
         self.assertIn("readings[0].value", [warning.at for warning in looked.warnings])
+
+    def test_what_is_replaced_was_struck_and_stands_in_the_run(self) -> None:
+        old, new = volts("A", "B", "25.0"), volts("A", "B", "2.50")
+        struck = [replace(old[0], struck=Strike("decimal point")), replace(new[0], instead_of=0)]
+        assessed = assess(run(self.parts, self.wires, struck))
+        self.assertEqual([r.index for r in assessed.readings], [1])
+        self.assertEqual(gather(run(self.parts, self.wires, struck)).standings, ["replaced", "counted"])
+        for instead_of, said in [(0, "is not struck"), (1, "there is no other"), (7, "there is no other")]:
+            with self.assertRaisesRegex(RecordError, said):
+                check(run(self.parts, self.wires, [old[0], replace(new[0], instead_of=instead_of)]))
 
     def test_a_later_reading_stands_beside_the_earlier_one(self) -> None:
         read = [*volts("A", "B", "2.50"), *(replace(r, later=True) for r in volts("A", "B", "2.70"))]
