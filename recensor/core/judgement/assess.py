@@ -101,7 +101,7 @@ def assess(run: Run) -> Assessment:
 
 def _doubts(run: Run, measurements: Measurements, alone: dict[PartAlone, PartAssessment]) -> Iterator[Warned]:
     """What is to be said of the readings before anything is calculated."""
-    if measurements.assumed:
+    if any(reading.struck is None and measurements.meters.is_assumed(reading) for reading in run.readings):
         yield Warned("meters", "an ordinary handheld is assumed; name your meter")
     unproved = sorted({p.tolerance_percent or 0.0 for p in alone.values() if not p.provable and p.tolerance_percent})
     if unproved:

@@ -20,7 +20,8 @@ from recensor.core.circuit import (
     Through,
     TouchedLeads,
 )
-from recensor.core.judgement.measurements import Gain, Measurements, Own
+from recensor.core.judgement.measurements import Measurements
+from recensor.core.judgement.precision import Gain, Own
 from recensor.core.judgement.sources import AllGiven, Given, Sources
 from recensor.core.quantity import RESISTANCE, ZERO_SHARE
 from recensor.core.solving import (

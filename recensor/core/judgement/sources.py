@@ -9,7 +9,8 @@ from functools import cached_property
 from recensor.core import graph
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through
 from recensor.core.figures import rounded
-from recensor.core.judgement.measurements import Measurement, Measurements, Own, Standing, gathered
+from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gathered
+from recensor.core.judgement.precision import Own
 from recensor.core.quantity import CURRENT, as_ratio
 from recensor.core.solving import LAWS
 from recensor.core.uncertainty import Spread
@@ -189,14 +190,14 @@ class Sources:
             elif own:
                 goes.append([k])
             goes_on = own
-        together = gathered([(k, run.readings[k]) for go in goes for k in go], targets[0], run)
+        together = gathered([k for go in goes for k in go], targets[0], self.measurements.meters)
         if len(goes) > 1 and not together.scatters:
             goes = [[k for go in goes for k in go]]  # it stood still all the time
         size = -(-len(goes) // _MOST_OCCASIONS)
         goes = [[k for go in goes[start : start + size] for k in go] for start in range(0, len(goes), size)]
         found = []
         for go in goes:
-            measurement = gathered([(k, run.readings[k]) for k in go], targets[0], run)
+            measurement = gathered(go, targets[0], self.measurements.meters)
             if measurement.mean is None or not self._is_believed(setup, name, measurement, self.before(setup, name)):
                 continue
             spread = measurement.spread
