@@ -29,8 +29,10 @@ SHARES = (
         "tests.kits",
         "tests.reference",
         "tests.formats",
+        "tests.experiments",
+        "tests.bench",
     ),
-    ("tests.core", "tests.drawing", "tests.outside", "tests.experiments", "tests.bench", "tests.house"),
+    ("tests.core", "tests.drawing", "tests.outside", "tests.house"),
 )
 
 

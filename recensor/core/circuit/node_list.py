@@ -188,8 +188,8 @@ def _kind(name: str, value: str, said: str | None, number: int) -> Kind:
         return RESISTOR
     if unit is None or (kind := kind_of_unit(unit)) is None:
         *letters, last = (kind.letter for kind in KINDS.values())
-        begin = f"names begin with {', '.join(letters)} or {last}"
-        raise NodeListError(f"“{name[:20]}” does not say what it is: {begin}, or the value has its unit.", number)
+        begin = f"names begin with {', '.join(letters)} or {last}, or the value has its unit, as in 470 Ω"
+        raise NodeListError(f"“{name[:20]}” does not say what it is: {begin}.", number)
     return kind
 
 

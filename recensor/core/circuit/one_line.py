@@ -60,7 +60,7 @@ def read(line: str, title: str = "Circuit") -> Sheet:
 
 
 def write(sheet: Sheet, setup: Setup) -> str | None:
-    """The line that draws a setup; None when it is no series-parallel circuit of one source.
+    """The line that draws a setup; None when it is no series-parallel circuit of one source, or has names unfit for one.
 
     Examples
     --------
@@ -71,6 +71,8 @@ def write(sheet: Sheet, setup: Setup) -> str | None:
     try:
         source, whole = series_parallel.tree_of_source(setup, sheet.parts)
     except series_parallel.NotSeriesParallelError:
+        return None
+    if not all(map(NAME.fullmatch, setup.connections)):
         return None
     resistors = [sheet.parts[leaf.part] for leaf in series_parallel.leaves(whole)]
     stated = [part.tolerance.text for part in resistors if part.tolerance]

@@ -29,7 +29,7 @@ from recensor.core.boards import (
 from recensor.core.circuit import Setup, Sheet, one_line
 from recensor.core.simulation import draw_sheet
 
-BOARDS = 100
+BOARDS = 60
 Broken = tuple[Built, tuple[str, ...]] | None
 
 

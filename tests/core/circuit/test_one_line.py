@@ -57,6 +57,12 @@ class OneLine(TestCase):
                 one_line.read(line)
 
 
+class Written(TestCase):
+    def test_names_that_no_line_can_say_leave_the_circuit_without_one(self) -> None:
+        sheet = node_list.read('V1 A gnd 9V\n"Load 1" A gnd 470 resistor')
+        self.assertIsNone(one_line.write(sheet, sheet.setup()))
+
+
 class NodeList(TestCase):
     @given(planar_lists())
     def test_written_back_it_is_the_same_circuit(self, text: str) -> None:
