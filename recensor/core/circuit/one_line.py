@@ -60,7 +60,7 @@ def read(line: str, title: str = "Circuit") -> Sheet:
 
 
 def write(sheet: Sheet, setup: Setup) -> str | None:
-    """The line that draws a setup; None when it is no series-parallel circuit of one source, or has names unfit for one.
+    """The line that draws a setup; None when it is no series-parallel circuit of one source, or has other names.
 
     Examples
     --------
