@@ -10,6 +10,8 @@ from typing import Any
 
 from recensor.core import record
 from recensor.core.circuit import Part, RecordError, Sheet, Target
+from recensor.core.meters import Profile
+from recensor.core.quantity import Quantity
 from recensor.core.record import Claim, Combination, Reading, Run, Strike
 from recensor.formats.board import EXTENSION, board_tree, placements_tree, read_boards
 from recensor.formats.place import DocumentError, Place, load, said
@@ -53,11 +55,12 @@ def from_tree(tree: object) -> Run:
         raise document["version"].error(f"this program reads version {VERSION}")
     sheet, more = read_sheet(document), place.extensions()
     boards = Place(EXTENSION, more[EXTENSION]) if EXTENSION in more else None
+    meters = {name: read_profile(item) for name, item in document["meters"].named()} if "meters" in document else {}
     run = Run(
         sheet=sheet,
-        readings=tuple(_readings(document["readings"], sheet.parts)) if "readings" in document else (),
+        readings=tuple(_Readings(sheet.parts, meters).read(document["readings"])) if "readings" in document else (),
         claims=tuple(_claim(item, sheet.parts) for item in document["claims"].items()) if "claims" in document else (),
-        meters={name: read_profile(item) for name, item in document["meters"].named()} if "meters" in document else {},
+        meters=meters,
         boards=read_boards(document["placements"], boards, sheet.parts) if "placements" in document else {},
     )
     try:
@@ -105,30 +108,47 @@ _READING_KEYS = (
 )  # fmt: skip
 
 
-def _readings(place: Place, parts: Mapping[str, Part]) -> Iterator[Reading]:
-    known: dict[Target, Target] = {}  # trials share one
-    for item in place.items(at_most=MOST_READINGS):
-        yield _reading(item, parts, known)
+class _Readings:
+    """The readings of a document, taken with its meters."""
 
+    def __init__(self, parts: Mapping[str, Part], meters: Mapping[str, Profile]) -> None:
+        self._parts = parts
+        self._meters = meters
+        self._only = next(iter(meters.values())) if len(meters) == 1 else None
+        self._known: dict[Target, Target] = {}  # trials share one
 
-def _reading(place: Place, parts: Mapping[str, Part], known: dict[Target, Target]) -> Reading:
-    table = place.table(("value",), _READING_KEYS)
-    target = read_target(place, table, parts)
-    return Reading(
-        target=known.setdefault(target, target),
-        value=table["value"].quantity(target.unit, table["unit"].text() if "unit" in table else ""),
-        range=table["range"].number(target.unit) if "range" in table else None,
-        meter=table["meter"].text(empty=True) if "meter" in table else None,
-        note=table["note"].text(empty=True) if "note" in table else None,
-        time=table["time"].time() if "time" in table else None,
-        by=table["by"].text(empty=True) if "by" in table else None,
-        struck=_strike(table["struck"]) if "struck" in table else None,
-        counted=table["counted"].boolean() if "counted" in table else None,
-        later=table["later"].boolean() if "later" in table else False,
-        instead_of=table["instead_of"].index() if "instead_of" in table else None,
-        confirmed=table["confirmed"].boolean() if "confirmed" in table else False,
-        photos=tuple(photo.text() for photo in table["photos"].items()) if "photos" in table else (),
-    )
+    def read(self, place: Place) -> Iterator[Reading]:
+        """Every reading, in order."""
+        for item in place.items(at_most=MOST_READINGS):
+            yield self._reading(item)
+
+    def _reading(self, place: Place) -> Reading:
+        table = place.table(("value",), _READING_KEYS)
+        target = read_target(place, table, self._parts)
+        meter = table["meter"].text(empty=True) if "meter" in table else None
+        return Reading(
+            target=self._known.setdefault(target, target),
+            value=self._value(table, target, meter),
+            range=table["range"].number(target.unit) if "range" in table else None,
+            meter=meter,
+            note=table["note"].text(empty=True) if "note" in table else None,
+            time=table["time"].time() if "time" in table else None,
+            by=table["by"].text(empty=True) if "by" in table else None,
+            struck=_strike(table["struck"]) if "struck" in table else None,
+            counted=table["counted"].boolean() if "counted" in table else None,
+            later=table["later"].boolean() if "later" in table else False,
+            instead_of=table["instead_of"].index() if "instead_of" in table else None,
+            confirmed=table["confirmed"].boolean() if "confirmed" in table else False,
+            photos=tuple(photo.text() for photo in table["photos"].items()) if "photos" in table else (),
+        )
+
+    def _value(self, table: Mapping[str, Place], target: Target, meter: str | None) -> Quantity:
+        """What was typed; what the meter shows beyond its range is over-range, though it may look like a number."""
+        profile = self._only if meter is None else self._meters.get(meter)
+        beside = table["unit"].text() if "unit" in table else ""
+        if profile and table["value"].text().strip() in profile.over_range:
+            return Quantity(table["value"].text(), None, None, target.unit, beside=beside)
+        return table["value"].quantity(target.unit, beside)
 
 
 def _strike(place: Place) -> Strike:

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from recensor.core import quantity
-from recensor.core.figures import as_read, engineering, rounded
+from recensor.core.figures import as_read, engineering, rounded, stated
 from recensor.core.quantity import AMPERE, OHM, VOLT, QuantityError, parse, parse_percent
 
 
@@ -171,6 +171,10 @@ class TypedTexts(TestCase):
 
 
 class ShownValues(TestCase):
+    def test_stated_values_keep_all_their_digits(self) -> None:
+        for text, shown in [("4569.338", "4.569338 kV"), ("4700", "4.7 kV"), ("0", "0 V"), ("100.0", "100 V")]:
+            self.assertEqual(stated(Decimal(text), VOLT), shown)
+
     def test_second_significant_digit_of_the_uncertainty(self) -> None:
         """JCGM 100:2008, 7.2.6 (from memory): the uncertainty to two digits, the value to the same place."""
         self.assertEqual(rounded(10.05762, 0.027, OHM), "10.058 Ω")

@@ -168,6 +168,33 @@ class Extensions(TestCase):
                 run_document.from_tree(tree)
 
 
+class Meters(TestCase):
+    def test_what_a_meter_shows_beyond_its_range_is_no_number(self) -> None:
+        """A bare 1 on a meter that shows it so, and nothing else."""
+        tree = json.loads(EXAMPLE.read_text(encoding="utf-8"))
+        tree["readings"] = [{"of": "R1", "value": text} for text in ("1", "1.5k", "1.0")]
+        for meter, over in [("3½-digit manual", [True, False, False]), ("exact", [False, False, False])]:
+            run = run_document.from_tree({**tree, "meters": {"bench": meter}})
+            self.assertEqual([reading.value.over_range for reading in run.readings], over)
+            self.assertEqual(run_document.from_tree(run_document.to_tree(run)), run)
+            said = [warning.text for warning in assess(run).warnings if "beyond its range" in warning.text]
+            self.assertEqual(len(said), sum(over))
+
+    def test_a_profile_is_refused_at_its_place(self) -> None:
+        tree = json.loads(EXAMPLE.read_text(encoding="utf-8"))
+        plain = {"functions": {"voltage": [{"full": "4V", "step": "1mV"}]}}
+        for change, said in [
+            ({"functions": {"power": []}}, "meters.m.functions"),
+            ({"functions": {"voltage": []}}, "at least one range"),
+            ({"functions": {"voltage": [{"full": "4V", "step": "5V"}]}}, "one digit is smaller"),
+            ({"functions": {"voltage": [{"full": "-4V", "step": "1mV"}]}}, "must be above zero"),
+            ({"functions": {"voltage": [{"full": "4V", "step": "1mV", "accuracy": "good"}]}}, "is no accuracy"),
+            ({"colour": "red"}, "unknown key"), ({"jacks": {"mA": {"fuse": "2V"}}}, "fuse"),
+        ]:  # fmt: skip
+            with self.assertRaisesRegex(DocumentError, said):
+                run_document.from_tree({**tree, "meters": {"m": {**plain, **change}}})
+
+
 class CommandLine(TestCase):
     def test_exit_status_and_streams(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -113,6 +113,8 @@ def _doubts(run: Run, measurements: Measurements, alone: dict[PartAlone, PartAss
                 f"readings[{k}].value",
                 f"“{reading.value.text}” was read as it stands. {reading.value.doubt.question}",
             )
+        if reading.value.over_range and reading.value.text.strip().isdigit() and reading.struck is None:
+            yield Warned(f"readings[{k}].value", f"“{reading.value.text}” is what this meter shows beyond its range")
         if measurements.standings[k] is Standing.LOOK and reading.counted is None:
             yield Warned(
                 f"readings[{k}].value",
