@@ -134,50 +134,82 @@ def _ranges(
     )
 
 
-_FUSES = MappingProxyType({"V/Ω": None, "mA": 0.4, "10A": 10.0})
+def _usual(
+    name: str,
+    counts: int,
+    full: Mapping[Measurand, tuple[float, ...]],
+    accuracies: Mapping[Measurand, Accuracy],
+    *,
+    drop: float,
+    fuse: float,
+    over_range: str = "OL",
+    auto_range: bool = True,
+) -> Profile:
+    """A meter of 10 MΩ with a fused mA jack and a 10 A jack for its largest current range."""
+    most = max(full[CURRENT])
+    ranges = {
+        VOLTAGE: _ranges(counts, full[VOLTAGE], accuracies[VOLTAGE], input_resistance=1e7),
+        RESISTANCE: _ranges(counts, full[RESISTANCE], accuracies[RESISTANCE]),
+        CURRENT: _ranges(counts, full[CURRENT], accuracies[CURRENT], drop=drop, jacks={most: "10A"}),
+    }
+    fuses = {"V/Ω": None, "mA": fuse, "10A": 10.0}
+    return Profile(name, ranges, fuses=fuses, over_range=(over_range,), auto_range=auto_range)
+
 
 SHIPPED = {
     profile.name: profile
     for profile in (
         EXACT,
         ORDINARY_HANDHELD,
-        Profile(
+        _usual(
             "3½-digit manual",
+            2000,
             {
-                VOLTAGE: _ranges(2000, (0.2, 2.0, 20.0, 200.0, 600.0), Accuracy(0.8, 2), input_resistance=1e7),
-                RESISTANCE: _ranges(2000, (200.0, 2e3, 2e4, 2e5, 2e6, 2e7), Accuracy(1.0, 2)),
-                CURRENT: _ranges(2000, (2e-3, 2e-2, 0.2, 10.0), Accuracy(1.5, 3), drop=0.2, jacks={10.0: "10A"}),
+                VOLTAGE: (0.2, 2.0, 20.0, 200.0, 600.0),
+                RESISTANCE: (200.0, 2e3, 2e4, 2e5, 2e6, 2e7),
+                CURRENT: (2e-3, 2e-2, 0.2, 10.0),
             },
-            fuses={**_FUSES, "mA": 0.2},
-            over_range=("1",),
+            ORDINARY_HANDHELD.anywhere,
+            drop=0.2,
+            fuse=0.2,
+            over_range="1",
             auto_range=False,
         ),
-        Profile(
+        _usual(
             "4000-count automatic",
+            4000,
             {
-                VOLTAGE: _ranges(4000, (0.4, 4.0, 40.0, 400.0, 600.0), Accuracy(0.8, 2), input_resistance=1e7),
-                RESISTANCE: _ranges(4000, (400.0, 4e3, 4e4, 4e5, 4e6, 4e7), Accuracy(1.0, 2)),
-                CURRENT: _ranges(4000, (4e-3, 4e-2, 0.4, 10.0), Accuracy(1.5, 3), drop=0.3, jacks={10.0: "10A"}),
+                VOLTAGE: (0.4, 4.0, 40.0, 400.0, 600.0),
+                RESISTANCE: (400.0, 4e3, 4e4, 4e5, 4e6, 4e7),
+                CURRENT: (4e-3, 4e-2, 0.4, 10.0),
             },
-            fuses=_FUSES,
+            ORDINARY_HANDHELD.anywhere,
+            drop=0.3,
+            fuse=0.4,
         ),
-        Profile(
+        _usual(
             "6000-count automatic",
+            6000,
             {
-                VOLTAGE: _ranges(6000, (0.6, 6.0, 60.0, 600.0), Accuracy(0.5, 2), input_resistance=1e7),
-                RESISTANCE: _ranges(6000, (600.0, 6e3, 6e4, 6e5, 6e6, 6e7), Accuracy(0.9, 2)),
-                CURRENT: _ranges(6000, (6e-3, 6e-2, 0.6, 10.0), Accuracy(1.0, 3), drop=0.3, jacks={10.0: "10A"}),
+                VOLTAGE: (0.6, 6.0, 60.0, 600.0),
+                RESISTANCE: (600.0, 6e3, 6e4, 6e5, 6e6, 6e7),
+                CURRENT: (6e-3, 6e-2, 0.6, 10.0),
             },
-            fuses={**_FUSES, "mA": 0.63},
+            {VOLTAGE: Accuracy(0.5, 2), RESISTANCE: Accuracy(0.9, 2), CURRENT: Accuracy(1.0, 3)},
+            drop=0.3,
+            fuse=0.63,
         ),
-        Profile(
+        _usual(
             "4½-digit bench",
+            20_000,
             {
-                VOLTAGE: _ranges(20_000, (0.2, 2.0, 20.0, 200.0, 1000.0), Accuracy(0.05, 3), input_resistance=1e7),
-                RESISTANCE: _ranges(20_000, (200.0, 2e3, 2e4, 2e5, 2e6, 2e7), Accuracy(0.1, 3)),
-                CURRENT: _ranges(20_000, (2e-3, 2e-2, 0.2, 2.0), Accuracy(0.2, 5), drop=0.2, jacks={2.0: "10A"}),
+                VOLTAGE: (0.2, 2.0, 20.0, 200.0, 1000.0),
+                RESISTANCE: (200.0, 2e3, 2e4, 2e5, 2e6, 2e7),
+                CURRENT: (2e-3, 2e-2, 0.2, 2.0),
             },
-            fuses=_FUSES,
+            {VOLTAGE: Accuracy(0.05, 3), RESISTANCE: Accuracy(0.1, 3), CURRENT: Accuracy(0.2, 5)},
+            drop=0.2,
+            fuse=0.4,
         ),
     )
 }
