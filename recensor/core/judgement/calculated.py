@@ -1,5 +1,6 @@
 """What each target should read: calculated from nominal values, and again from measured ones."""
 
+import math
 from collections.abc import Collection, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache, partial
@@ -123,6 +124,11 @@ class _Known:
     own: float | None
     shared: tuple[tuple[Hashable, float], ...] = ()
 
+    @property
+    def standard(self) -> float | None:
+        """Its standard uncertainty, own and shared."""
+        return None if self.own is None else math.hypot(self.own, *(share for _, share in self.shared))
+
     @classmethod
     def of_value(cls, value: Value) -> "_Known":
         """A stated value."""
@@ -146,8 +152,8 @@ def values_of(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Bas
     if basis is NOMINAL:
         return stated(sheet, setup)
     given = Sources(sheet, measurements).given(setup, None, frozenset())
-    known = _known(sheet, setup, measurements, dict(given))
-    return Values({name: Value(best.size, best.own) for name, best in known.items()})
+    parts = _known(sheet, setup, measurements, dict(given))
+    return Values({name: Value(known.size, known.standard) for name, known in parts.items()})
 
 
 def _known(sheet: Sheet, setup: Setup, measurements: Measurements, given: Mapping[str, Given]) -> dict[str, _Known]:
