@@ -5,7 +5,6 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
 
-from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
@@ -27,6 +26,7 @@ from recensor.kits.stock import from_kit
 from recensor.meters.services import meter_named
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
+from recensor.web.transactions import together
 
 LONGEST_REASON = 200
 
@@ -50,6 +50,7 @@ def start_experiment(owner: User, experiment: Experiment, meter: str = "", kit: 
     return start_run(owner, sheet, meter, drawn, experiment=experiment, version=experiment.at)
 
 
+@together
 def start_run(
     owner: User, sheet: Sheet, meter: str = "", drawn: Mapping[str, Bin] | None = None, **follows: object
 ) -> Run:
@@ -58,20 +59,19 @@ def start_run(
     `follows` says which experiment it follows. Raises `Refused` when a bin was emptied meanwhile.
     """
     drawn = drawn or {}
-    with transaction.atomic():
-        take(drawn.values())
-        run = Run.objects.create(
-            owner=owner,
-            title=sheet.title,
-            sealed=sheet.sealed,
-            meter=meter_named(owner, meter),
-            judged_by=sheet.judge.by,
-            limit=sheet.judge.limit.text,
-            against=sheet.judge.against,
-            **follows,
-        )
-        follow(run, owner, SheetRow.of(sheet, owner), RunSheet.Kind.START)
-        DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
+    take(drawn.values())
+    run = Run.objects.create(
+        owner=owner,
+        title=sheet.title,
+        sealed=sheet.sealed,
+        meter=meter_named(owner, meter),
+        judged_by=sheet.judge.by,
+        limit=sheet.judge.limit.text,
+        against=sheet.judge.against,
+        **follows,
+    )
+    follow(run, owner, SheetRow.of(sheet, owner), RunSheet.Kind.START)
+    DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
     return run
 
 
@@ -110,12 +110,12 @@ def adopt_board(owner: User, run: record.Run, setup: Setup) -> Experiment:
     return make_experiment(owner, accepted(made))
 
 
+@together
 def return_parts(run: Run) -> int:
     """Put the parts that were drawn from a kit back into their bins; how many went back."""
-    with transaction.atomic():
-        out = list(run.drawn_parts.select_for_update().filter(put_back=None).select_related("bin"))
-        put_back(part.bin for part in out)
-        run.drawn_parts.filter(put_back=None).update(put_back=timezone.now())
+    out = list(run.drawn_parts.select_for_update().filter(put_back=None).select_related("bin"))
+    put_back([part.bin for part in out])
+    run.drawn_parts.filter(put_back=None).update(put_back=timezone.now())
     return len(out)
 
 
@@ -140,6 +140,7 @@ def strike_reading(reading: Reading, author: User, reason: str, kind: Act.Kind =
     return _strike(reading, author, reason, kind, ActLine.Effect.STRIKE)
 
 
+@together
 def move_reading(reading: Reading, author: User, target: Target) -> Reading:
     """The reading belongs to another point: strike it here and enter the same text there."""
     if target.measurand != reading.quantity:
@@ -147,11 +148,10 @@ def move_reading(reading: Reading, author: User, target: Target) -> Reading:
     quantity = parse(reading.text, target.unit, reading.unit)
     span = parse(reading.range, target.unit) if reading.range else None
     moved = record.Reading(target, quantity, span, note="moved from another point")
-    with transaction.atomic():
-        key = uuid.uuid5(reading.key, f"moved to {target.key}")
-        there = record_reading(reading.run, author, moved, key)
-        reason = f"belongs to another point: {target.words}"
-        _strike(reading, author, reason, Act.Kind.MOVE, ActLine.Effect.MOVE, there)
+    key = uuid.uuid5(reading.key, f"moved to {target.key}")
+    there = record_reading(reading.run, author, moved, key)
+    reason = f"belongs to another point: {target.words}"
+    _strike(reading, author, reason, Act.Kind.MOVE, ActLine.Effect.MOVE, there)
     return there
 
 
@@ -175,6 +175,7 @@ def numbered_key(run: Run, number: int) -> uuid.UUID:
     return uuid.uuid5(run.sheet_id, str(number))
 
 
+@together
 def _strike(
     reading: Reading,
     author: User,
@@ -188,14 +189,13 @@ def _strike(
         raise Refused("Say why this reading is struck, in a few words.")
     if len(reason) > LONGEST_REASON:
         raise Refused(f"The reason is {len(reason)} characters long; keep it under {LONGEST_REASON}.")
-    with transaction.atomic():
-        # Whoever strikes a reading first holds its row; the other then finds it struck.
-        Reading.objects.select_for_update().only("pk").get(pk=reading.pk)
-        if not standing(Reading.objects.filter(pk=reading.pk)).exists():
-            raise Refused("This reading is struck already.")
-        act = Act(run=reading.run, kind=kind, reason=reason, author=author, time=timezone.now())
-        act.save()
-        ActLine(act=act, reading=reading, effect=effect, other=other).save()
+    # Whoever strikes a reading first holds its row; the other then finds it struck.
+    Reading.objects.select_for_update().only("pk").get(pk=reading.pk)
+    if not standing(Reading.objects.filter(pk=reading.pk)).exists():
+        raise Refused("This reading is struck already.")
+    act = Act(run=reading.run, kind=kind, reason=reason, author=author, time=timezone.now())
+    act.save()
+    ActLine(act=act, reading=reading, effect=effect, other=other).save()
     return act
 
 

@@ -26,8 +26,10 @@ class Sheet(InsertOnly):
 
     @classmethod
     def of(cls, sheet: circuit.Sheet, author: models.Model) -> "Sheet":
-        """Keep a sheet."""
-        return cls.objects.create(tree=run_document.sheet_to_tree(sheet), author=author)
+        """Keep a sheet. Raises `Refused` for one that could not be read back."""
+        tree = run_document.sheet_to_tree(sheet)
+        run_document.sheet_from_tree(tree)
+        return cls.objects.create(tree=tree, author=author)
 
     def as_sheet(self) -> circuit.Sheet:
         """The sheet as the core knows it."""

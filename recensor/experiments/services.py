@@ -3,42 +3,41 @@
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 
-from django.db import transaction
-
 from recensor.core import circuit
 from recensor.core.circuit import asking_everything, usual_readings
 from recensor.core.errors import Refused
 from recensor.experiments.models import Experiment, Sheet, Version
 from recensor.experiments.queries import kept_sheet
 from recensor.people.models import User
+from recensor.web.transactions import together
 
 
+@together
 def make_experiment(owner: User, sheet: circuit.Sheet, aim: str = "") -> Experiment:
     """Begin an experiment from a circuit. What is asked is everything, where nothing is."""
     asking = sheet if sheet.asked else asking_everything(sheet)
-    with transaction.atomic():
-        experiment = Experiment.objects.create(
-            owner=owner,
-            title=sheet.title[:120] or "Experiment",
-            aim=aim,
-            judged_by=sheet.judge.by,
-            limit=sheet.judge.limit.text,
-            against=sheet.judge.against,
-            sealed=sheet.sealed,
-        )
-        Version.objects.create(experiment=experiment, number=1, sheet=Sheet.of(asking, owner))
+    experiment = Experiment.objects.create(
+        owner=owner,
+        title=sheet.title[:120] or "Experiment",
+        aim=aim,
+        judged_by=sheet.judge.by,
+        limit=sheet.judge.limit.text,
+        against=sheet.judge.against,
+        sealed=sheet.sealed,
+    )
+    Version.objects.create(experiment=experiment, number=1, sheet=Sheet.of(asking, owner))
     return experiment
 
 
+@together
 def edit(experiment: Experiment, author: User, act: Callable[[circuit.Sheet], circuit.Sheet]) -> circuit.Sheet:
     """Change the sheet by `act`, whose errors pass through; nothing is kept when it raises. The changed sheet."""
-    with transaction.atomic():
-        locked = Experiment.objects.select_for_update().only("at").get(pk=experiment.pk)
-        numbers = dict(locked.versions.values_list("number", "sheet"))
-        changed = act(kept_sheet(numbers[locked.at]))
-        kept = Sheet.of(changed, author)
-        Version.objects.create(experiment=locked, number=max(numbers) + 1, before=locked.at, sheet=kept)
-        _go_to(experiment, max(numbers) + 1)
+    locked = Experiment.objects.select_for_update().only("at").get(pk=experiment.pk)
+    numbers = dict(locked.versions.values_list("number", "sheet"))
+    changed = act(kept_sheet(numbers[locked.at]))
+    kept = Sheet.of(changed, author)
+    Version.objects.create(experiment=locked, number=max(numbers) + 1, before=locked.at, sheet=kept)
+    _go_to(experiment, max(numbers) + 1)
     return changed
 
 
@@ -75,15 +74,15 @@ def set_up(experiment: Experiment, settings: Mapping[str, object]) -> None:
     experiment.save(update_fields=[*settings, "changed"])
 
 
+@together
 def duplicate(experiment: Experiment, owner: User) -> Experiment:
     """The same experiment for someone to change, from its present state."""
     now = experiment.versions.get(number=experiment.at)
-    with transaction.atomic():
-        copy = Experiment.objects.get(pk=experiment.pk)
-        copy.pk, copy.owner, copy.at, copy.title = None, owner, 1, f"{experiment.title[:113]}, copy"
-        copy._state.adding = True
-        copy.save()
-        Version.objects.create(experiment=copy, number=1, sheet=now.sheet)
+    copy = Experiment.objects.get(pk=experiment.pk)
+    copy.pk, copy.owner, copy.at, copy.title = None, owner, 1, f"{experiment.title[:113]}, copy"
+    copy._state.adding = True
+    copy.save()
+    Version.objects.create(experiment=copy, number=1, sheet=now.sheet)
     return copy
 
 

@@ -114,6 +114,8 @@ class Place:
             raise self.error('must be text in quotes, as in "4.7k"')
         if not empty and not self.value.strip():
             raise self.error("must not be empty")
+        if any("\ud800" <= character <= "\udfff" for character in self.value):
+            raise self.error("has half a character in it, which is no text")
         return self.value
 
     def choice(self, *choices: str) -> str:

@@ -5,11 +5,14 @@ from decimal import Decimal
 from django import forms
 
 from recensor.core.meters import AccuracyError, parse_accuracy
-from recensor.core.quantity import LONGEST_TEXT, OHM, QuantityError, parse_beside_chooser
+from recensor.core.quantity import LONGEST_TEXT, OHM, Quantity, QuantityError, parse_beside_chooser
 from recensor.core.resistors.preferred_values import SERIES
 from recensor.web.fields import MOST_CHARACTERS, CountField, PercentField, QuantityField, RatingField
 
 OWN_VALUES = "own"
+
+# What the columns of a bin hold.
+_TOLERANCE_PLACES, _RATING_PLACES, _LARGEST_RATING = 3, 4, 1000
 
 
 class KitForm(forms.Form):
@@ -25,6 +28,20 @@ class BinForm(forms.Form):
     tolerance = PercentField(label="Tolerance", initial="5 %")
     rating = RatingField(label="Rating", required=False)
     count = CountField(label="How many")
+
+    def clean_tolerance(self) -> Quantity | None:
+        """As fine as a bin keeps it."""
+        tolerance = self.cleaned_data["tolerance"]
+        if tolerance and tolerance.value != round(tolerance.value, _TOLERANCE_PLACES):
+            raise forms.ValidationError("A tolerance is kept to a thousandth of a percent.")
+        return tolerance
+
+    def clean_rating(self) -> Quantity | None:
+        """As large and as fine as a bin keeps it."""
+        rating = self.cleaned_data["rating"]
+        if rating and (rating.value > _LARGEST_RATING or rating.value != round(rating.value, _RATING_PLACES)):
+            raise forms.ValidationError(f"A rating is at most {_LARGEST_RATING} W, to a tenth of a milliwatt.")
+        return rating
 
 
 class CountForm(forms.Form):

@@ -1,10 +1,10 @@
 """What a person can do with kits and on the sorting table: one function for each thing."""
 
 import uuid
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Collection
 from decimal import Decimal
 
-from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
@@ -15,6 +15,7 @@ from recensor.kits import sorting_table
 from recensor.kits.models import Bin, Kit, SortedPart, Sorting
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
+from recensor.web.transactions import together
 
 # Decades that a series' bins span: 0.1 Ω to 10 MΩ.
 _DECADES = range(-3, 6)
@@ -25,14 +26,14 @@ def make_kit(owner: User, name: str) -> Kit:
     return Kit.objects.create(owner=owner, name=name)
 
 
+@together
 def fill_bin(kit: Kit, value: Decimal, tolerance: Decimal, count: int, rating: Decimal | None = None) -> Bin:
     """Add parts to the bin of this value and tolerance, which is made when there is none."""
-    with transaction.atomic():
-        Kit.objects.select_for_update().get(pk=kit.pk)  # two people making one new bin wait for one another
-        row, _ = Bin.objects.select_for_update().get_or_create(kit=kit, value=value, tolerance=tolerance)
-        row.count += count
-        row.rating = rating or row.rating
-        row.save()
+    Kit.objects.select_for_update().get(pk=kit.pk)  # two people making one new bin wait for one another
+    row, _ = Bin.objects.select_for_update().get_or_create(kit=kit, value=value, tolerance=tolerance)
+    row.count += count
+    row.rating = rating or row.rating
+    row.save()
     return row
 
 
@@ -42,21 +43,25 @@ def set_count(row: Bin, count: int) -> None:
     row.save(update_fields=["count"])
 
 
-def take(bins: Iterable[Bin]) -> None:
+@together
+def take(bins: Collection[Bin]) -> None:
     """Take one part out of each of these bins, out of one as often as it is named.
 
-    Raises `Refused`, and takes nothing, when one is empty.
+    Raises `Refused`, and takes nothing, when one is empty. Bins are locked in the order of their keys, so that two
+    people who take out of one kit wait for one another.
     """
-    with transaction.atomic():
-        for row in bins:
-            if not Bin.objects.filter(pk=row.pk, count__gt=0).update(count=F("count") - 1):
-                raise Refused(f"The last {row} was taken from the kit meanwhile.")
+    wanted = Counter(row.pk for row in bins)
+    for row in Bin.objects.select_for_update().filter(pk__in=wanted).order_by("pk"):
+        if row.count < wanted[row.pk]:
+            raise Refused(f"The last {row} was taken from the kit meanwhile.")
+        Bin.objects.filter(pk=row.pk).update(count=F("count") - wanted[row.pk])
 
 
-def put_back(bins: Iterable[Bin]) -> None:
-    """Parts return to the bins they came from."""
-    for row in bins:
-        Bin.objects.filter(pk=row.pk).update(count=F("count") + 1)
+@together
+def put_back(bins: Collection[Bin]) -> None:
+    """Parts return to the bins they came from, in the order of the bins' keys."""
+    for pk, count in sorted(Counter(row.pk for row in bins).items()):
+        Bin.objects.filter(pk=pk).update(count=F("count") + count)
 
 
 def start_sorting(kit: Kit, series: int | None, tolerance: Decimal, accuracy: str = "") -> Sorting:
@@ -74,6 +79,7 @@ def start_sorting(kit: Kit, series: int | None, tolerance: Decimal, accuracy: st
     return Sorting.objects.create(kit=kit, bins=bins, words=words, accuracy=accuracy)
 
 
+@together
 def sort_part(
     sorting_id: int, author: User, quantity: Quantity, key: uuid.UUID, takes_back: SortedPart | None = None
 ) -> SortedPart:
@@ -84,24 +90,23 @@ def sort_part(
     """
     if quantity.value is None or quantity.resolution is None:
         raise Refused("Over-range says nothing about a part; take a higher range.")
-    with transaction.atomic():
-        table = Sorting.objects.select_for_update().only("id", "put_away").get(pk=sorting_id)
-        if table.put_away:
-            raise ConflictError("This handful is put away already; begin a new sorting for more parts.")
-        part = SortedPart(
-            sorting=table,
-            text=quantity.text,
-            unit=quantity.beside,
-            value=quantity.value,
-            resolution=quantity.resolution,
-            takes_back=takes_back,
-            author=author,
-            time=timezone.now(),
-            key=key,
-        )
-        if takes_back and SortedPart.objects.filter(takes_back=takes_back).exclude(key=key).exists():
-            raise Refused("This part was taken back already.")
-        standing = part.append_once(sorting=table, key=key)
+    table = Sorting.objects.select_for_update().only("id", "put_away").get(pk=sorting_id)
+    if table.put_away:
+        raise ConflictError("This handful is put away already; begin a new sorting for more parts.")
+    part = SortedPart(
+        sorting=table,
+        text=quantity.text,
+        unit=quantity.beside,
+        value=quantity.value,
+        resolution=quantity.resolution,
+        takes_back=takes_back,
+        author=author,
+        time=timezone.now(),
+        key=key,
+    )
+    if takes_back and SortedPart.objects.filter(takes_back=takes_back).exclude(key=key).exists():
+        raise Refused("This part was taken back already.")
+    standing = part.append_once(sorting=table, key=key)
     if (standing.text, standing.unit) != (quantity.text, quantity.beside):
         raise ConflictError(f"This entry was already recorded as {standing}; press Enter again.")
     return standing
@@ -117,20 +122,20 @@ def take_back_last(table: Sorting, author: User) -> SortedPart:
     return last
 
 
+@together
 def put_away(table: Sorting) -> int:
     """The sorted parts go into the kit's bins; how many went. Raises `Refused` the second time."""
-    with transaction.atomic():
-        locked = Sorting.objects.select_for_update().select_related("kit").get(pk=table.pk)
-        if locked.put_away:
-            raise ConflictError("This handful is put away already.")
-        tally = sorting_table.tally_of(locked.pk)
-        total = 0
-        for which in tally.in_use:
-            summary = tally.summary(which)
-            value, percent = locked.bins[which]
-            if summary.count:
-                fill_bin(locked.kit, Decimal(value), Decimal(percent), summary.count)
-                total += summary.count
-        locked.put_away = timezone.now()
-        locked.save(update_fields=["put_away"])
+    locked = Sorting.objects.select_for_update().select_related("kit").get(pk=table.pk)
+    if locked.put_away:
+        raise ConflictError("This handful is put away already.")
+    tally = sorting_table.tally_of(locked.pk)
+    total = 0
+    for which in tally.in_use:
+        summary = tally.summary(which)
+        value, percent = locked.bins[which]
+        if summary.count:
+            fill_bin(locked.kit, Decimal(value), Decimal(percent), summary.count)
+            total += summary.count
+    locked.put_away = timezone.now()
+    locked.save(update_fields=["put_away"])
     return total

@@ -8,7 +8,7 @@ from decimal import Decimal
 from threading import Barrier
 
 from django.contrib.auth import get_user_model
-from django.db import connection
+from django.db import OperationalError, connection
 from django.test import TransactionTestCase
 
 from recensor.bench import services as bench
@@ -24,6 +24,7 @@ from recensor.experiments.services import edit, make_experiment
 from recensor.kits import services as kits
 from recensor.kits import sorting_table
 from recensor.kits.models import Bin, SortedPart
+from recensor.web.transactions import together
 
 TOGETHER = 6
 
@@ -59,6 +60,46 @@ class AtOnce(TransactionTestCase):
         for run in Run.objects.all():
             self.together(lambda _, run=run: bench.return_parts(run))
         self.assertEqual(Bin.objects.get().count, 2)
+
+    def test_a_class_that_begins_and_ends_together_out_of_one_kit_waits_for_nobody_for_good(self) -> None:
+        """Circuits that name the same bins in opposite orders, parts put back, and bins filled, all at one moment."""
+        values = ["1k", "2k2", "4k7", "10k"]
+        for value in values:
+            kits.fill_bin(self.kit, Decimal(parse(value, "Ω").value), Decimal(5), 100)
+        lines = [f"9V: {' + '.join(order)}; 5%" for order in (values, values[::-1])]
+        planned = [make_experiment(self.person, one_line.read(line)) for line in lines]
+        ended = [bench.start_experiment(self.person, planned[0], kit=self.kit) for _ in range(2)]
+
+        def act(number: int) -> object:
+            if number < 2:
+                return bench.return_parts(ended[number])
+            if number == 2:
+                return kits.fill_bin(self.kit, Decimal(4700), Decimal(5), 10)
+            return bench.start_experiment(self.person, planned[number % 2], kit=self.kit)
+
+        for _ in range(3):
+            self.together(act)
+        self.assertEqual(sum(Bin.objects.values_list("count", flat=True)), 4 * 100 + 3 * 10 - 3 * 3 * 4)
+
+    def test_what_the_database_ended_for_a_deadlock_is_begun_again(self) -> None:
+        tries: list[int] = []
+
+        @together
+        def stubborn(fails: int, code: int) -> int:
+            tries.append(code)
+            if len(tries) <= fails:
+                raise OperationalError(code, "Deadlock found when trying to get lock")
+            return len(tries)
+
+        self.assertEqual(stubborn(2, 1213), 3)
+        tries.clear()
+        with self.assertRaises(OperationalError):
+            stubborn(1, 2006)
+        self.assertEqual(len(tries), 1)
+        tries.clear()
+        with self.assertRaises(OperationalError):
+            stubborn(99, 1205)
+        self.assertEqual(len(tries), 5)
 
     def test_parts_filled_in_at_once_are_all_counted(self) -> None:
         self.together(lambda number: kits.fill_bin(self.kit, Decimal(1000), Decimal(5), number))

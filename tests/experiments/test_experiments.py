@@ -1,6 +1,8 @@
 """Experiments over HTTP: begun, edited, undone, set, copied, brought in and out, followed by runs."""
 
+import html
 import json
+from typing import ClassVar
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
@@ -85,6 +87,50 @@ class Beginnings(BenchTestCase):
         page = self.begin(by="import", text="V1 A gnd 9V\nV2 A gnd 5V")
         self.assertContains(page, "symbol-lit", status_code=422)
         self.assertContains(page, "V2 A gnd 5V", status_code=422)
+
+
+class Documents(BenchTestCase):
+    """What a document may bring in is just what can be kept and read back."""
+
+    WHOLE: ClassVar = {
+        "format": "recensor.run", "version": 1, "title": "t",
+        "parts": {"V1": {"kind": "voltage source", "nominal": "9V"}, "R1": {"kind": "resistor", "nominal": "1k"}},
+        "setups": {"main": {"reference": "gnd", "connections": {"V1": ["A", "gnd"], "R1": ["A", "gnd"]}}},
+    }  # fmt: skip
+
+    def brought_in(self, **changes: object) -> HttpResponse:
+        content = json.dumps({**self.WHOLE, **changes}).encode()
+        data = {"by": "import", "file": SimpleUploadedFile("t.run.json", content)}
+        return self.client.post("/experiments/new/", data, follow=True)
+
+    def setup(self, **changes: object) -> dict[str, object]:
+        return {"main": {**self.WHOLE["setups"]["main"], **changes}}
+
+    def test_what_cannot_be_drawn_or_kept_is_refused_with_words(self) -> None:
+        wires = self.WHOLE["setups"]["main"]["connections"]
+        many = {f"s{k}": self.WHOLE["setups"]["main"] for k in range(20)}
+        parts = {f"R{k}": {"kind": "resistor", "nominal": "1k"} for k in range(1, 59)}
+        bank = {"V1": ["A", "gnd"], **{name: ["A", "gnd"] for name in parts}}
+        bomb = {f"s{k}": {"reference": "gnd", "connections": bank} for k in range(12)}
+        for changes, said in [
+            ({"setups": self.setup(connections={**wires, "V1": ["A", "A"]})}, "V1 is shorted by its own leads"),
+            ({"setups": self.setup(connections={**wires, "R1": ["A", "A"]})}, "R1 is shorted by its own leads"),
+            ({"setups": self.setup(reference="elsewhere")}, "The reference node elsewhere is at no part"),
+            ({"setups": self.setup(connections={**wires, "R1": ["A", "n" * 61]})}, "is no usable name"),
+            ({"setups": self.setup(connections={**wires, "R1": ["A", "a\nb"]})}, "is no usable name"),
+            ({"setups": self.setup(connections={**wires, "R1": ["A", "\ud800"]})}, "half a character"),
+            ({"title": "\ud800"}, "half a character"),
+            ({"setups": bomb, "parts": {"V1": self.WHOLE["parts"]["V1"], **parts}}, "an experiment takes 600 at most"),
+        ]:
+            self.assertContains(self.brought_in(**changes), html.escape(said), status_code=422)
+        digits = json.dumps(self.WHOLE).replace('"version": 1', f'"version": {"1" * 5000}').encode()
+        data = {"by": "import", "file": SimpleUploadedFile("t.run.json", digits)}
+        self.assertContains(self.client.post("/experiments/new/", data), "thousands of digits", status_code=422)
+        self.assertEqual(Experiment.objects.count(), 0)
+        page = self.brought_in(setups=many)
+        self.assertEqual(page.status_code, 200)
+        for way in ("", "sheet/", "worked/", "what-if/"):
+            self.assertEqual(self.client.get(f"{Experiment.objects.get().get_absolute_url()}{way}").status_code, 200)
 
 
 class Editing(ExperimentTestCase):

@@ -3,8 +3,6 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from django.db import transaction
-
 from recensor.bench import rows
 from recensor.bench.models import BoardState, Run
 from recensor.bench.queries import last_board
@@ -13,6 +11,7 @@ from recensor.core.circuit import UNMARKED, Part, Setup, Sheet, Through
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
 from recensor.formats.board import board_tree, placements_tree
+from recensor.web.transactions import together
 
 
 @dataclass(frozen=True)
@@ -32,18 +31,18 @@ def load(run: Run, sheet: Sheet, setup: Setup) -> KeptBoard:
     return KeptBoard(rows.board_of(state, {**sheet.parts, **extra}), extra)
 
 
+@together
 def change(run: Run, sheet: Sheet, setup: Setup, act: Callable[[KeptBoard], KeptBoard]) -> KeptBoard:
     """Keep what an act makes of a board; its errors pass through, and nothing is kept."""
-    with transaction.atomic():
-        Run.objects.select_for_update().only("pk").get(pk=run.pk)
-        board = act(load(run, sheet, setup))
-        BoardState.objects.create(
-            run=run,
-            setup=setup.name,
-            placements=placements_tree(board.built),
-            board=board_tree(board.built),
-            parts=[_written(part) for name, part in board.extra.items() if name in board.built.placements],
-        )
+    Run.objects.select_for_update().only("pk").get(pk=run.pk)
+    board = act(load(run, sheet, setup))
+    BoardState.objects.create(
+        run=run,
+        setup=setup.name,
+        placements=placements_tree(board.built),
+        board=board_tree(board.built),
+        parts=[_written(part) for name, part in board.extra.items() if name in board.built.placements],
+    )
     return board
 
 

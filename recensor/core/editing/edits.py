@@ -13,6 +13,9 @@ from recensor.core.errors import Refused
 from recensor.core.quantity import Quantity
 from recensor.core.solving import operate, stated
 
+# What an experiment may hold: its pages draw and judge every setup.
+MOST_CONNECTED, MOST_ASKED = 600, 600
+
 
 class EditError(Refused):
     """The edit is refused, and nothing is changed. `parts` and `nodes` name what is concerned.
@@ -250,7 +253,17 @@ def accepted(sheet: Sheet) -> Sheet:
         raise EditError("There is no circuit in it: an experiment needs a setup.")
     if len(sheet.parts) > MOST_PARTS:
         raise EditError(f"A circuit has at most {MOST_PARTS} parts; here are {len(sheet.parts)}.")
+    connected = sum(len(setup.connections) for setup in sheet.setups.values())
+    if connected > MOST_CONNECTED:
+        raise EditError(f"All setups together connect {connected} parts; an experiment takes {MOST_CONNECTED} at most.")
+    if len(sheet.asked) > MOST_ASKED:
+        raise EditError(f"{len(sheet.asked)} readings are asked for; an experiment asks for {MOST_ASKED} at most.")
     for setup in sheet.setups.values():
+        for name, (first, second) in setup.connections.items():
+            if first == second:
+                raise EditError(f"{name} is shorted by its own leads: both are at node {first}.", (name,))
+        if setup.reference not in setup.nodes:
+            raise EditError(f"The reference node {setup.reference} is at no part.", nodes=(setup.reference,))
         try_circuit(sheet, setup)
     return sheet if sheet.asked else asking_everything(sheet)
 

@@ -116,9 +116,10 @@ def _chains(connections: Mapping[str, Leads], reference: str, top: str) -> list[
     while True:
         chains = list(_walked(connections, rails))
         loops = [chain for chain in chains if chain.nodes[0] == chain.nodes[-1]]
-        if not loops:
-            return chains
-        rails |= {loop.nodes[len(loop.nodes) // 2] for loop in loops}
+        cuts = {loop.nodes[len(loop.nodes) // 2] for loop in loops} - rails
+        if not cuts:  # what is left is a part with both leads at one node, and goes nowhere
+            return [chain for chain in chains if chain not in loops]
+        rails |= cuts
 
 
 def _walked(connections: Mapping[str, Leads], rails: set[str]) -> Iterator[Chain]:
