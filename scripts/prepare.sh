@@ -31,6 +31,16 @@ install_packages() {
     || fail "apt-get install failed; its messages are in var/apt.log"
 }
 
+# one_at_a_time : wait until nobody else prepares this folder, and hold it until `prepared`.
+one_at_a_time() {
+  mkdir -p var
+  exec 9>var/preparing
+  flock --nonblock 9 && return
+  say "Another start or test is preparing this folder; waiting for it."
+  flock 9
+}
+prepared() { exec 9>&-; }
+
 # make_environment [UV OPTION...] : .venv/ just as uv.lock says.
 make_environment() {
   local python=/usr/bin/python3

@@ -11,7 +11,7 @@ from pathlib import Path
 import environ
 from csp.constants import NONE, SELF
 
-from recensor.site.launch import private_database
+from recensor.site.launch import children, private_database
 
 env = environ.Env()
 ROOT = Path(__file__).resolve().parents[2]
@@ -19,11 +19,10 @@ VAR = Path(env.str("RECENSOR_VAR", default=str(ROOT / "var")))
 
 
 def _kept_secret(file: Path) -> str:
-    """A key made once and kept in a file that only we can read."""
-    if not file.exists():
+    """A key made once and kept in a file that only we can read; an empty one, cut off in the making, does not count."""
+    if not file.exists() or not file.read_text().strip():
         file.parent.mkdir(parents=True, exist_ok=True)
-        file.touch(mode=0o600)
-        file.write_text(secrets.token_urlsafe(50))
+        children.write_whole(file, secrets.token_urlsafe(50))
     return file.read_text().strip()
 
 

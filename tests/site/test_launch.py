@@ -1,7 +1,9 @@
 """The private database server: made whole or not at all, durable, and never started twice."""
 
+import contextlib
 import os
 import signal
+import socket
 import subprocess
 import sys
 import tempfile
@@ -11,7 +13,7 @@ from unittest import TestCase
 
 import MySQLdb
 
-from recensor.site.launch import private_database
+from recensor.site.launch import children, private_database
 from recensor.site.launch.private_database import DatabaseError, PrivateDatabase
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -45,12 +47,12 @@ class Server(TestCase):
             ask(
                 self.folder,
                 "SHOW VARIABLES WHERE Variable_name IN "
-                "('innodb_flush_log_at_trx_commit', 'sql_mode', 'character_set_server', 'bind_address')",
+                "('innodb_flush_log_at_trx_commit', 'sql_mode', 'character_set_server', 'skip_networking')",
             )
         )
         self.assertEqual(settings["innodb_flush_log_at_trx_commit"], "1")
         self.assertIn("STRICT_TRANS_TABLES", settings["sql_mode"])
-        self.assertEqual((settings["character_set_server"], settings["bind_address"]), ("utf8mb4", "127.0.0.1"))
+        self.assertEqual((settings["character_set_server"], settings["skip_networking"]), ("utf8mb4", "ON"))
         ask(self.folder, "CREATE TABLE kept (n INT) ENGINE=InnoDB")
         ask(self.folder, "INSERT INTO kept VALUES (42)")
         with self.assertRaisesRegex(DatabaseError, "already running"):
@@ -65,6 +67,7 @@ class Server(TestCase):
     def test_a_server_that_outlived_its_starter_is_ended_first(self) -> None:
         code = (
             f"from pathlib import Path; from recensor.site.launch.private_database import *; "
+            f"children._end_with_parent = lambda: None; "
             f"PrivateDatabase(Path({str(self.folder)!r})).start(); import os; os._exit(9)"
         )
         subprocess.run([sys.executable, "-c", code], cwd=ROOT, check=False)
@@ -93,10 +96,86 @@ class Server(TestCase):
         self.assertFalse(private_database.socket_path(deep).parent.exists())
 
 
+class Launched(TestCase):
+    """./start as it is ended: by a closed terminal, by a kill, with half-written files left behind."""
+
+    def setUp(self) -> None:
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        self.folder = Path(holder.name)
+
+    def start(self, port: int) -> subprocess.Popen[str]:
+        process = subprocess.Popen(
+            [sys.executable, "-m", "recensor.site.launch", "--port", str(port), "--empty"], cwd=ROOT, text=True,
+            stdout=subprocess.PIPE, stderr=subprocess.STDOUT, env={**os.environ, "RECENSOR_VAR": str(self.folder)},
+        )  # fmt: skip
+        self.addCleanup(process.stdout.close)
+        self.addCleanup(process.kill)
+        said = []
+        while "stops it" not in (line := process.stdout.readline()):
+            said.append(line)
+            self.assertTrue(line, "".join(said))
+        return process
+
+    def ours(self) -> list[str]:
+        """Whatever still runs out of this folder."""
+        mark, found = os.fsencode(self.folder), []
+        for place in Path("/proc").glob("[0-9]*/cmdline"):
+            with contextlib.suppress(OSError):
+                if mark in place.read_bytes():
+                    found.append(place.read_bytes().decode())
+        return found
+
+    def assert_gone(self, seconds: float = 20) -> None:
+        deadline = time.monotonic() + seconds
+        while self.ours() and time.monotonic() < deadline:
+            time.sleep(0.1)
+        self.assertEqual(self.ours(), [])
+
+    def test_a_closed_terminal_and_a_kill_leave_nothing_behind_and_the_next_start_works(self) -> None:
+        port = free_port()
+        for number in (signal.SIGHUP, signal.SIGKILL):
+            process = self.start(port)
+            self.assertGreaterEqual(len(self.ours()), 2)  # the database and the web server; workers come later
+            second = subprocess.run(
+                [sys.executable, "-m", "recensor.site.launch", "--port", str(free_port())], cwd=ROOT, text=True,
+                capture_output=True, env={**os.environ, "RECENSOR_VAR": str(self.folder)}, check=False,
+            )  # fmt: skip
+            self.assertIn("already running from this folder", second.stderr)
+            process.send_signal(number)
+            process.wait(30)
+            self.assert_gone()
+        # Cut off in the writing: an empty key, and half a list of static files.
+        (self.folder / "secret_key").write_text("")
+        (self.folder / "static" / "staticfiles.json").write_text('{"paths": {')
+        process = self.start(port)
+        self.assertTrue((self.folder / "secret_key").read_text().strip())
+        process.send_signal(signal.SIGTERM)
+        process.wait(30)
+        self.assert_gone()
+
+    def test_a_web_server_that_outlived_its_starter_is_ended_with_all_its_workers(self) -> None:
+        command = ["sh", "-c", "sleep 300 & sleep 300 & trap '' TERM; while :; do sleep 1; done", str(self.folder)]
+        orphan = subprocess.Popen(command, start_new_session=True)
+        self.addCleanup(orphan.kill)
+        children.write_whole(self.folder / "server.pid", f"{orphan.pid}\n")
+        children.stop_orphan(self.folder / "server.pid", "another folder", 1)
+        self.assertIsNone(orphan.poll())
+        children.stop_orphan(self.folder / "server.pid", str(self.folder), 1)
+        orphan.wait(5)
+        stats = [place.read_text().rpartition(") ")[2].split() for place in Path("/proc").glob("[0-9]*/stat")]
+        living = [state for state, _, group, *_ in stats if group == str(orphan.pid) and state != "Z"]
+        self.assertEqual(living, [])
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
 class StartCommand(TestCase):
     def test_a_port_in_use_and_wrong_options_get_one_clear_line(self) -> None:
-        import socket
-
         with socket.socket() as taken, tempfile.TemporaryDirectory() as folder:
             taken.bind(("127.0.0.1", 0))
             taken.listen()

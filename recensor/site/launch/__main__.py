@@ -1,6 +1,7 @@
 """Start Recensor: private database, migrations, demo, web server. Called by ``./start``."""
 
 import argparse
+import json
 import os
 import secrets
 import signal
@@ -12,12 +13,13 @@ from contextlib import ExitStack
 from pathlib import Path
 from types import FrameType
 
-from recensor.site.launch import private_database
+from recensor.site.launch import children, private_database
 from recensor.site.launch.private_database import DatabaseError, PrivateDatabase
 
 ROOT = Path(__file__).resolve().parents[3]
 VAR = Path(os.environ.get("RECENSOR_VAR", ROOT / "var"))
 HOST = "127.0.0.1"
+SERVER_PID = VAR / "server.pid"
 STOP_SECONDS = 15
 
 
@@ -29,10 +31,13 @@ def main() -> int:
     """Run the start command and return its exit status."""
     options = _options()
     try:
-        _check_port(options.port, needed=not options.prepare)
         VAR.mkdir(parents=True, exist_ok=True)
-        signal.signal(signal.SIGTERM, _stop)
+        for number in (signal.SIGTERM, signal.SIGHUP):  # asked to end, or the terminal was closed
+            signal.signal(number, _stop)
         with ExitStack() as stack:
+            stack.callback(os.close, children.hold(VAR))
+            children.stop_orphan(SERVER_PID, str(VAR), STOP_SECONDS)
+            _check_port(options.port, needed=not options.prepare)
             database = None
             if "DATABASE_URL" not in os.environ:
                 database = stack.enter_context(PrivateDatabase(VAR / "mariadb"))
@@ -44,7 +49,7 @@ def main() -> int:
             return _serve(options.port, database, first_account)
     except (Stop, KeyboardInterrupt):
         return 0
-    except (DatabaseError, CannotStartError, OSError) as error:
+    except (DatabaseError, CannotStartError, children.FolderInUseError, OSError) as error:
         print(error, file=sys.stderr)
         return 1
 
@@ -96,6 +101,7 @@ def _prepare(options: argparse.Namespace) -> str | None:
         call_command("migrate", interactive=False, verbosity=0)
     except DjangoDatabaseError as error:
         raise CannotStartError(f"The database cannot be used: {error}") from None
+    _drop_broken_manifest(VAR / "static" / "staticfiles.json")
     call_command("collectstatic", interactive=False, verbosity=0)
     accounts = get_user_model().objects
     if options.empty:
@@ -109,6 +115,16 @@ def _prepare(options: argparse.Namespace) -> str | None:
     elif not accounts.exists():
         call_command("load_demo", verbosity=0)
     return None
+
+
+def _drop_broken_manifest(file: Path) -> None:
+    """A list of static files that was cut off in the writing is made anew."""
+    try:
+        json.loads(file.read_text())
+    except FileNotFoundError:
+        return
+    except ValueError:
+        file.unlink()
 
 
 def _bring_over() -> None:
@@ -131,10 +147,11 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
     from recensor.site.demo import sign_in_lines
 
     connections.close_all()
-    server = subprocess.Popen(
+    server = children.start(
         [sys.executable, "-m", "gunicorn", "--bind", f"{HOST}:{port}", "--workers", "2", "--threads", "4",
-         "--worker-tmp-dir", str(VAR), "--no-control-socket", "--log-level", "warning", "recensor.site.wsgi"],
-        cwd=ROOT, start_new_session=True,
+         "--worker-tmp-dir", str(VAR), "--chdir", str(ROOT), "--no-control-socket", "--log-level", "warning",
+         "recensor.site.wsgi"],
+        SERVER_PID,
     )  # fmt: skip
     try:
         _wait_for_port(port, server)
@@ -149,7 +166,8 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
         raise CannotStartError("The web server ended by itself; its messages are above.")
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
-        _stop_server(server)
+        children.stop(server, STOP_SECONDS)
+        SERVER_PID.unlink(missing_ok=True)
 
 
 def _wait_for_port(port: int, server: subprocess.Popen[bytes]) -> None:
@@ -161,16 +179,6 @@ def _wait_for_port(port: int, server: subprocess.Popen[bytes]) -> None:
                 return
         time.sleep(0.05)
     raise CannotStartError(f"The web server does not answer on port {port}.")
-
-
-def _stop_server(server: subprocess.Popen[bytes]) -> None:
-    if server.poll() is None:
-        server.terminate()
-        try:
-            server.wait(STOP_SECONDS)
-        except subprocess.TimeoutExpired:
-            server.kill()
-            server.wait()
 
 
 def _stop(number: int, frame: FrameType | None) -> None:

@@ -1,22 +1,21 @@
-"""A MariaDB server of our own, on loopback, that never touches the system's.
+"""A MariaDB server of our own, reached by a socket and by no port, that never touches the system's.
 
-It lives in one folder: ``data/`` (the databases), ``password``, ``port``, ``pid`` and the server's
-log. The socket lies beside them, or in a short folder under the system's temporary one where its
-path would be longer than a socket address may be.
+It lives in one folder: ``data/`` (the databases), ``password``, ``pid`` and the server's log. The socket lies beside
+them, or in a short folder under the system's temporary one where its path would be longer than a socket address may be.
 """
 
-import fcntl
 import hashlib
 import os
 import secrets
 import shutil
-import signal
 import socket
 import subprocess
 import tempfile
 import time
 from pathlib import Path
 from types import TracebackType
+
+from recensor.site.launch import children
 
 DATABASE = USER = "recensor"
 LONGEST_SOCKET_PATH = 100
@@ -75,69 +74,39 @@ class PrivateDatabase:
     def start(self) -> None:
         """Make the folder's databases if there are none, start the server and wait until it answers."""
         self.folder.mkdir(parents=True, exist_ok=True)
-        self._take_lock()
-        self._stop_orphan()
+        try:
+            self._lock = children.hold(self.folder)
+        except children.FolderInUseError as error:
+            raise DatabaseError(str(error)) from None
+        children.stop_orphan(self.folder / "pid", f"--datadir={self.data}", STOP_SECONDS)
         self.socket.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         # A folder of its own: a server that starts clears the temporary tables out of the one it is given.
         self.temporary.mkdir(mode=0o700, exist_ok=True)
         self._install()
-        port = _free_port()
-        (self.folder / "port").write_text(f"{port}\n")
         command = [
             _program("mariadbd"), "--no-defaults", f"--datadir={self.data}", f"--socket={self.socket}",
             f"--pid-file={self.folder / 'pid'}", f"--log-error={self.folder / 'mariadb.log'}",
-            f"--tmpdir={self.temporary}", "--bind-address=127.0.0.1", f"--port={port}", "--skip-name-resolve",
+            f"--tmpdir={self.temporary}", "--skip-networking", "--skip-name-resolve",
             "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin",
             "--sql-mode=STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION",
             f"--innodb-flush-log-at-trx-commit={0 if self.throwaway else 1}",
             *_as_root(),
         ]  # fmt: skip
-        # A session of its own: Ctrl-C in the terminal must reach the web server first.
-        self._process = subprocess.Popen(
-            command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True
-        )
+        self._process = children.start(command, quiet=True)
         self._wait_until_it_answers()
         if not (self.folder / "account-made").exists():
             self._make_account()
 
     def stop(self) -> None:
         """Stop the server in good order; nothing happens when it does not run."""
-        if self._process is not None and self._process.poll() is None:
-            self._process.terminate()
-            try:
-                self._process.wait(STOP_SECONDS)
-            except subprocess.TimeoutExpired:
-                self._process.kill()
-                self._process.wait()
+        if self._process is not None:
+            children.stop(self._process, STOP_SECONDS)
         self._process = None
         if self._lock is not None:
             os.close(self._lock)
             self._lock = None
         if self.socket.parent != self.folder.resolve():
             shutil.rmtree(self.socket.parent, ignore_errors=True)
-
-    def _take_lock(self) -> None:
-        self._lock = os.open(self.folder / "lock", os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
-        try:
-            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            os.close(self._lock)
-            self._lock = None
-            raise DatabaseError("Recensor is already running from this folder; stop it there first.") from None
-
-    def _stop_orphan(self) -> None:
-        """End a server that outlived its starter; our lock says that nobody looks after it."""
-        try:
-            pid = int((self.folder / "pid").read_text())
-            program = Path(f"/proc/{pid}/cmdline").read_bytes()
-        except (OSError, ValueError):
-            return
-        if os.fsencode(f"--datadir={self.data}") not in program.split(b"\0"):
-            return
-        os.kill(pid, signal.SIGTERM)
-        deadline = time.monotonic() + STOP_SECONDS
-        while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
-            time.sleep(0.1)
 
     def _install(self) -> None:
         """Make the system tables beside their place and move them there whole: a half-made folder never counts."""
@@ -178,9 +147,8 @@ class PrivateDatabase:
     def _make_account(self) -> None:
         """Our own account with a password of its own, which root gets too: nobody comes in without it."""
         file = self.folder / "password"
-        if not file.exists():
-            file.touch(mode=0o600)
-            file.write_text(secrets.token_hex(16) + "\n")
+        if not file.exists() or not file.read_text().strip():
+            children.write_whole(file, secrets.token_hex(16) + "\n")
         password = file.read_text().strip()
         statements = f"""
             CREATE DATABASE IF NOT EXISTS {DATABASE} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
@@ -212,9 +180,3 @@ def _program(name: str) -> str:
 
 def _as_root() -> list[str]:
     return ["--user=root"] if os.getuid() == 0 else []
-
-
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])

@@ -1,0 +1,92 @@
+"""Processes that the launcher starts, and everything that they start: none outlives it, whatever ends it."""
+
+import contextlib
+import ctypes
+import fcntl
+import os
+import signal
+import subprocess
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+_END_WITH_PARENT = 1  # prctl's PR_SET_PDEATHSIG
+_LOOK_AGAIN = 0.1
+
+
+class FolderInUseError(RuntimeError):
+    """Somebody else holds the folder; the message is for the person starting."""
+
+
+def hold(folder: Path) -> int:
+    """Lock a folder for this process; the lock goes with it. Raises `FolderInUseError`."""
+    lock = os.open(folder / "lock", os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(lock)
+        raise FolderInUseError("Recensor is already running from this folder; stop it there first.") from None
+    return lock
+
+
+def start(command: Sequence[str], pid_file: Path | None = None, *, quiet: bool = False) -> "subprocess.Popen[bytes]":
+    """Start a child in a session of its own, so that Ctrl-C in the terminal reaches nobody before us.
+
+    It is told to end when this process ends, however that happens.
+    """
+    out = subprocess.DEVNULL if quiet else None
+    child = subprocess.Popen(command, stdout=out, stderr=out, start_new_session=True, preexec_fn=_end_with_parent)
+    if pid_file:
+        write_whole(pid_file, f"{child.pid}\n")
+    return child
+
+
+def stop(child: "subprocess.Popen[bytes]", seconds: float) -> None:
+    """Ask a child to end, and after so many seconds end it with all that it started."""
+    if child.poll() is None:
+        child.terminate()
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            child.wait(seconds)
+    _end_group(child.pid)
+    child.wait()
+
+
+def stop_orphan(pid_file: Path, mark: str, seconds: float) -> None:
+    """End what an earlier start left behind: the process of a pid file whose command line has this mark.
+
+    To be called by the one who holds the folder, since only then nobody looks after it.
+    """
+    try:
+        pid = int(pid_file.read_text())
+        command = Path(f"/proc/{pid}/cmdline").read_bytes()
+    except (OSError, ValueError):
+        return
+    if os.fsencode(mark) not in command.split(b"\0"):
+        return
+    with contextlib.suppress(ProcessLookupError):
+        os.kill(pid, signal.SIGTERM)
+    deadline = time.monotonic() + seconds
+    while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+        time.sleep(_LOOK_AGAIN)
+    _end_group(pid)
+
+
+def write_whole(file: Path, text: str, mode: int = 0o600) -> None:
+    """Write a file beside its place and move it there: half of it never counts."""
+    beside = file.with_name(f"{file.name}.new")
+    beside.unlink(missing_ok=True)
+    beside.touch(mode=mode)
+    with beside.open("w", encoding="utf-8") as half:
+        half.write(text)
+        half.flush()
+        os.fsync(half.fileno())
+    beside.rename(file)
+
+
+def _end_with_parent() -> None:
+    ctypes.CDLL(None).prctl(_END_WITH_PARENT, signal.SIGTERM)
+
+
+def _end_group(group: int) -> None:
+    with contextlib.suppress(ProcessLookupError, PermissionError):
+        os.killpg(group, signal.SIGKILL)
