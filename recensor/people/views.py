@@ -2,12 +2,15 @@
 
 from django.conf import settings
 from django.contrib.auth import views
+from django.contrib.auth.forms import PasswordChangeForm
 from django.contrib.auth.mixins import LoginRequiredMixin
+from django.db import transaction
+from django.http import HttpResponse
 from django.urls import reverse_lazy
 from django.views.generic import UpdateView
 
 from recensor.people.forms import PreferencesForm, SignInForm
-from recensor.people.models import User
+from recensor.people.models import DemoAccount, User
 from recensor.people.requests import SignedIn
 
 
@@ -20,10 +23,21 @@ class SignInView(views.LoginView):
 
     def get_context_data(self, **kwargs: object) -> dict[str, object]:
         """Add the demo's accounts."""
-        demo = (
-            User.objects.filter(username__in=settings.DEMO_ACCOUNTS).order_by("pk").values_list("username", flat=True)
-        )
+        demo = DemoAccount.objects.filter(user__is_active=True).order_by("pk").values_list("user__username", flat=True)
         return super().get_context_data(**kwargs, demo_accounts=list(demo), demo_password=settings.DEMO_PASSWORD)
+
+
+class PasswordView(views.PasswordChangeView):
+    """One's own password. Whoever gives a demo's account another makes it theirs: no reset touches it any more."""
+
+    template_name = "people/password.html"
+    success_url = reverse_lazy(settings.LOGIN_REDIRECT_URL)
+
+    def form_valid(self, form: PasswordChangeForm) -> HttpResponse:
+        """Change it, and take the demo's mark off."""
+        with transaction.atomic():
+            DemoAccount.objects.filter(user=form.user).delete()
+            return super().form_valid(form)
 
 
 class PreferencesView(LoginRequiredMixin, UpdateView):

@@ -131,7 +131,7 @@ def bring_over(folder: Path) -> BroughtOver:
         known = set(connection.introspection.table_names())
         with connection.cursor() as cursor:
             cursor.execute("DELETE FROM django_migrations WHERE app IN %s", [APPS])
-        call_command("migrate", "people", fake=True, verbosity=0)
+        call_command("migrate", "people", "0001", fake=True, verbosity=0)
         call_command("migrate", interactive=False, verbosity=0)
         made = sorted(set(connection.introspection.table_names()) - known)
         with transaction.atomic():
@@ -250,7 +250,7 @@ def _step_back(
 def _old_tables() -> set[str]:
     """Every table that no migration of now makes anew."""
     tables = connection.introspection.table_names()
-    new = ("experiments_", "kits_", "meters_", "bench_")
+    new = ("experiments_", "kits_", "meters_", "bench_", "people_demoaccount")
     return {table for table in tables if not table.startswith(new)}
 
 

@@ -9,7 +9,9 @@ def main() -> None:
     from django.core.management import execute_from_command_line
 
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "recensor.site.settings")
-    execute_from_command_line(sys.argv)
+    program, *words = sys.argv
+    # Names of commands are typed as options are, with a hyphen.
+    execute_from_command_line([program, *(word.replace("-", "_") for word in words[:1]), *words[1:]])
 
 
 if __name__ == "__main__":

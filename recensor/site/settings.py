@@ -96,7 +96,6 @@ CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"
 AUTH_USER_MODEL = "people.User"
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
-    "rules.permissions.ObjectPermissionBackend",
     "django.contrib.auth.backends.ModelBackend",
 ]
 AUTH_PASSWORD_VALIDATORS = [
@@ -142,7 +141,7 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 
-# The demo's accounts, shown on the sign-in page while they exist.
+# The demo's accounts as it makes them; which there are is marked in the database.
 DEMO_ACCOUNTS = ("bench-1", "bench-2", "technician", "instructor")
 DEMO_PASSWORD = "wind-vane"  # noqa: S105 (meant to be read)
 

@@ -107,7 +107,7 @@ class Launched(TestCase):
     def start(self, port: int) -> subprocess.Popen[str]:
         process = subprocess.Popen(
             [sys.executable, "-m", "recensor.site.launch", "--port", str(port), "--empty"], cwd=ROOT, text=True,
-            stdout=subprocess.PIPE, stderr=subprocess.STDOUT, env={**os.environ, "RECENSOR_VAR": str(self.folder)},
+            stdout=subprocess.PIPE, stderr=subprocess.STDOUT, env=environment(self.folder),
         )  # fmt: skip
         self.addCleanup(process.stdout.close)
         self.addCleanup(process.kill)
@@ -136,10 +136,10 @@ class Launched(TestCase):
         port = free_port()
         for number in (signal.SIGHUP, signal.SIGKILL):
             process = self.start(port)
-            self.assertGreaterEqual(len(self.ours()), 2)  # the database and the web server; workers come later
+            self.assertGreaterEqual(len(self.ours()), 2)  # the database and the web server; its workers come later
             second = subprocess.run(
                 [sys.executable, "-m", "recensor.site.launch", "--port", str(free_port())], cwd=ROOT, text=True,
-                capture_output=True, env={**os.environ, "RECENSOR_VAR": str(self.folder)}, check=False,
+                capture_output=True, env=environment(self.folder), check=False,
             )  # fmt: skip
             self.assertIn("already running from this folder", second.stderr)
             process.send_signal(number)
@@ -154,6 +154,30 @@ class Launched(TestCase):
         process.wait(30)
         self.assert_gone()
 
+    def test_an_empty_database_elsewhere_is_asked_about_before_it_gets_a_published_password(self) -> None:
+        there = PrivateDatabase(self.folder / "there", throwaway=True)
+        there.start()
+        self.addCleanup(there.stop)
+        elsewhere = environment(self.folder, DATABASE_URL=private_database.url(there.folder))
+
+        def prepare(*options: str) -> "subprocess.CompletedProcess[str]":
+            command = [sys.executable, "-m", "recensor.site.launch", "--prepare", *options]
+            return subprocess.run(command, cwd=ROOT, text=True, capture_output=True, env=elsewhere, check=False)
+
+        def accounts() -> tuple[tuple[str], ...]:
+            return ask(there.folder, "SELECT username FROM people_user WHERE is_superuser = 0 ORDER BY id")
+
+        asked = prepare()
+        self.assertIn("has no accounts yet: start with --empty", asked.stderr)
+        self.assertEqual((asked.returncode, accounts()), (1, ()))
+        self.assertEqual(prepare("--empty").returncode, 0)
+        self.assertEqual(accounts(), (("owner",),))
+        command = [Path(sys.executable).with_name("recensor-manage"), "add-person", "colleague", "a b"]
+        made = subprocess.run(command, cwd=ROOT, text=True, capture_output=True, env=elsewhere, check=False)
+        self.assertRegex(made.stdout, r"^colleague signs in with the password \S{12}\n$")
+        self.assertIn("a b: Enter a valid username", made.stderr)
+        self.assertEqual(accounts(), (("owner",), ("colleague",)))
+
     def test_a_web_server_that_outlived_its_starter_is_ended_with_all_its_workers(self) -> None:
         command = ["sh", "-c", "sleep 300 & sleep 300 & trap '' TERM; while :; do sleep 1; done", str(self.folder)]
         orphan = subprocess.Popen(command, start_new_session=True)
@@ -166,6 +190,16 @@ class Launched(TestCase):
         stats = [place.read_text().rpartition(") ")[2].split() for place in Path("/proc").glob("[0-9]*/stat")]
         living = [state for state, _, group, *_ in stats if group == str(orphan.pid) and state != "Z"]
         self.assertEqual(living, [])
+
+
+def environment(folder: Path, **more: str) -> dict[str, str]:
+    """That of a person's terminal: without what the tests are run with."""
+    ours = ("DATABASE_URL", "DJANGO_SETTINGS_MODULE")
+    return {
+        **{name: value for name, value in os.environ.items() if name not in ours},
+        "RECENSOR_VAR": str(folder),
+        **more,
+    }
 
 
 def free_port() -> int:
@@ -183,14 +217,14 @@ class StartCommand(TestCase):
             for options, message in [
                 (["--port", port], f"Port {port} cannot be used"),
                 (["--port", "99999"], "from 1 to 65535"),
-                (["--empty", "--reset-demo"], "exclude each other"),
+                (["--empty", "--reset-demo"], "not allowed with argument --empty"),
             ]:
                 done = subprocess.run(
                     [sys.executable, "-m", "recensor.site.launch", *options],
                     cwd=ROOT,
                     capture_output=True,
                     text=True,
-                    env={**os.environ, "RECENSOR_VAR": folder},
+                    env=environment(Path(folder)),
                     check=False,
                 )
                 self.assertNotEqual(done.returncode, 0)

@@ -10,7 +10,10 @@ from django.test import TestCase
 from fontTools.ttLib import TTFont
 
 from recensor.bench.models import Run
+from recensor.core.errors import Refused
 from recensor.core.examples.shapes import Shape
+from recensor.kits.models import Kit
+from recensor.people.models import User
 from recensor.site import demo
 from tests.served import BenchTestCase
 
@@ -134,6 +137,45 @@ class Demo(TestCase):
             self.assertContains(page, state)
         for run in Run.objects.filter(owner__username=demo.OWNER):
             self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 200)
+
+    def test_a_persons_account_is_never_the_demos_whatever_it_is_called(self) -> None:
+        person = User.objects.create_user("instructor", password="a-long-word")
+        self.client.force_login(person)
+        self.client.post("/runs/new/", GOOD)
+        for act in (demo.load, demo.reset):
+            with self.assertRaisesMessage(Refused, "instructor is a person here"):
+                act()
+        demo.remove()
+        self.assertEqual((Run.objects.count(), list(User.objects.all())), (1, [person]))
+        self.client.logout()
+        self.assertNotContains(self.client.get("/sign-in/"), "Demo")
+
+    def test_taken_away_but_for_what_is_somebodys_own(self) -> None:
+        demo.load()
+        self.assertContains(self.client.get("/sign-in/"), "<b>instructor</b>")
+        # One of its accounts gets a password of its own, and takes parts out of the kit of another.
+        taken, keeper = User.objects.get(username="bench-2"), User.objects.get(username=demo.KEEPER)
+        self.client.force_login(taken)
+        new = "long-enough-9"
+        change = {"old_password": settings.DEMO_PASSWORD, "new_password1": new, "new_password2": new}
+        self.assertRedirects(self.client.post("/password/", change), "/")
+        self.client.post("/runs/new/", {**GOOD, "kit": keeper.kits.get().pk})
+        demo.remove()
+        self.assertEqual(taken.runs.get().drawn_parts.count(), 3)
+        keeper.refresh_from_db()
+        self.assertEqual((keeper.is_active, keeper.has_usable_password()), (False, False))
+        self.assertEqual(set(User.objects.all()), {taken, keeper})
+        self.client.logout()
+        self.assertNotContains(self.client.get("/sign-in/"), "Demo")
+
+    def test_nobody_stands_above_the_rules(self) -> None:
+        demo.load()
+        run = Run.objects.first()
+        self.client.force_login(User.objects.create_superuser("keeper", password="a-long-word"))
+        self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 404)
+        self.assertEqual(self.client.post(f"{run.get_absolute_url()}record/", {"text": "1"}).status_code, 404)
+        kit = Kit.objects.get(name=demo.kit.NAME)
+        self.assertEqual(self.client.post(f"{kit.get_absolute_url()}fill/", {"value": "1k"}).status_code, 403)
 
 
 class Fonts(TestCase):

@@ -3,14 +3,16 @@
 from pathlib import Path
 
 from django.conf import settings
-from django.contrib.auth import get_user_model
 from django.db import transaction
+from django.db.models import ProtectedError, QuerySet
 
 from recensor.bench import services
 from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
+from recensor.core.errors import Refused
 from recensor.experiments.models import Sheet
 from recensor.formats import run_document
 from recensor.meters.models import Meter
+from recensor.people.models import DemoAccount, User
 from recensor.site.demo import experiments, kit
 
 OWNER, KEEPER, AUTHOR = settings.DEMO_ACCOUNTS[0], settings.DEMO_ACCOUNTS[2], settings.DEMO_ACCOUNTS[3]
@@ -18,21 +20,31 @@ OWNER, KEEPER, AUTHOR = settings.DEMO_ACCOUNTS[0], settings.DEMO_ACCOUNTS[2], se
 
 def sign_in_lines() -> list[str]:
     """How to sign in, for the terminal."""
-    names = list(
-        get_user_model().objects.filter(username__in=settings.DEMO_ACCOUNTS).values_list("username", flat=True)
-    )
+    names = sorted(account.username for account in _accounts())
     if not names:
         return ["Sign in with your account."]
-    return [f"Sign in as {', '.join(sorted(names))} with the password {settings.DEMO_PASSWORD}."]
+    return [f"Sign in as {', '.join(names)} with the password {settings.DEMO_PASSWORD}."]
 
 
 @transaction.atomic
 def load() -> None:
-    """Make the demo's accounts where they are missing, its kit, its experiments and its runs."""
-    accounts = get_user_model().objects
+    """Make the demo's accounts where they are missing, its kit, its experiments and its runs.
+
+    Raises `Refused` where a person bears the name of one.
+    """
+    accounts = User.objects
     for name in settings.DEMO_ACCOUNTS:
-        if not accounts.filter(username=name).exists():
-            accounts.create_user(name, password=settings.DEMO_PASSWORD)
+        account, made = accounts.get_or_create(username=name)
+        if made:
+            DemoAccount.objects.create(user=account)
+        elif not DemoAccount.objects.filter(user=account).exists():
+            raise Refused(
+                f"The demo cannot be loaded: one of its accounts is called {name}, and {name} is a person here."
+            )
+        if made or not account.is_active:  # or it was left, closed, when the demo was taken away
+            account.set_password(settings.DEMO_PASSWORD)
+            account.is_active = True
+            account.save()
     kit.load(accounts.get(username=KEEPER))
     experiments.load(accounts.get(username=AUTHOR))
     owner = accounts.get(username=OWNER)
@@ -48,7 +60,30 @@ def load() -> None:
 @transaction.atomic
 def reset() -> None:
     """Take away what the demo's accounts have made and load the demo anew. Nobody else's rows are touched."""
-    theirs = get_user_model().objects.filter(username__in=settings.DEMO_ACCOUNTS)
+    _clear()
+    load()
+
+
+@transaction.atomic
+def remove() -> None:
+    """Take the demo away with its accounts; of what other people's work stands on, the account stays, closed."""
+    _clear()
+    for account in _accounts():
+        try:
+            with transaction.atomic():
+                account.delete()
+        except ProtectedError:
+            account.is_active = False
+            account.set_unusable_password()
+            account.save()
+
+
+def _accounts() -> QuerySet[User]:
+    return User.objects.exclude(demo=None).filter(is_active=True)
+
+
+def _clear() -> None:
+    theirs = _accounts()
     runs = Run.objects.filter(owner__in=theirs)
     for rows in (
         ActLine.objects.filter(act__run__in=runs),
@@ -62,4 +97,3 @@ def reset() -> None:
     experiments.remove(theirs)
     Sheet.objects.filter(author__in=theirs, run_sheets=None, versions=None).delete()
     kit.remove(theirs)
-    load()

@@ -3,7 +3,6 @@
 import argparse
 import json
 import os
-import secrets
 import signal
 import socket
 import subprocess
@@ -64,13 +63,14 @@ def _options() -> argparse.Namespace:
     )
     parser.add_argument("--port", type=int, default=8000, help="the port on 127.0.0.1 (default 8000)")
     parser.add_argument("--prepare", action="store_true", help="do everything but serve")
-    parser.add_argument("--empty", action="store_true", help="load no demo; make one account to begin with")
-    parser.add_argument("--reset-demo", action="store_true", help="put the demo's runs back as they were")
+    start = parser.add_mutually_exclusive_group()
+    start.add_argument("--empty", action="store_true", help="load no demo; make one account to begin with")
+    start.add_argument("--demo", action="store_true", help="load the demo also into an empty database elsewhere")
+    start.add_argument("--reset-demo", action="store_true", help="put the demo's runs back as they were")
+    start.add_argument("--remove-demo", action="store_true", help="take the demo away with its accounts")
     options = parser.parse_args()
     if not 1 <= options.port <= 65535:
         parser.error(f"--port must be from 1 to 65535, not {options.port}")
-    if options.empty and options.reset_demo:
-        parser.error("--empty and --reset-demo exclude each other")
     return options
 
 
@@ -87,13 +87,12 @@ def _check_port(port: int, *, needed: bool) -> None:
 
 
 def _prepare(options: argparse.Namespace) -> str | None:
-    """Migrate, collect static files and load the demo. Returns a line about an account made just now."""
+    """Migrate, collect static files, see to the accounts. Returns a line about one made just now."""
     import django
     from django.core.management import call_command
 
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "recensor.site.settings")
     django.setup()
-    from django.contrib.auth import get_user_model
     from django.db import DatabaseError as DjangoDatabaseError
 
     try:
@@ -103,18 +102,34 @@ def _prepare(options: argparse.Namespace) -> str | None:
         raise CannotStartError(f"The database cannot be used: {error}") from None
     _drop_broken_manifest(VAR / "static" / "staticfiles.json")
     call_command("collectstatic", interactive=False, verbosity=0)
-    accounts = get_user_model().objects
-    if options.empty:
-        if accounts.exists():
-            return None
-        password = secrets.token_urlsafe(9)
-        accounts.create_superuser("owner", password=password)
-        return f"Sign in as owner with the password {password} (shown this once; change it under your name)."
-    if options.reset_demo:
-        call_command("load_demo", reset=True, verbosity=0)
-    elif not accounts.exists():
-        call_command("load_demo", verbosity=0)
-    return None
+    return _accounts(options)
+
+
+def _accounts(options: argparse.Namespace) -> str | None:
+    """Load the demo, put it back or take it away; where nobody can sign in then, make one account."""
+    from django.core.management import CommandError, call_command
+
+    from recensor.people.models import DemoAccount, User
+    from recensor.people.services import add_person
+
+    wanted = options.demo and not DemoAccount.objects.exists()
+    usual = not (User.objects.exists() or options.empty or "DATABASE_URL" in os.environ)
+    try:
+        if options.reset_demo or options.remove_demo:
+            call_command("load_demo", reset=options.reset_demo, remove=options.remove_demo)
+        elif wanted or usual:
+            call_command("load_demo")
+    except CommandError as error:
+        raise CannotStartError(str(error)) from None
+    if User.objects.filter(is_active=True).exists():
+        return None
+    if not (options.empty or options.remove_demo):
+        raise CannotStartError(
+            "The database that DATABASE_URL names has no accounts yet: start with --empty for one to begin with, or "
+            "with --demo for the demo, whose password is published."
+        )
+    password = add_person("owner")
+    return f"Sign in as owner with the password {password} (shown this once; change it under your name)."
 
 
 def _drop_broken_manifest(file: Path) -> None:
