@@ -76,6 +76,7 @@ class BenchPage:
             "message": self.state.message,
             "entry_key": new_key(),
             "reading_ids": self.loaded.reading_ids,
+            "undoes": self.loaded.last_of(request.user.username),
             "correcting": self.state.correcting,
         }
 

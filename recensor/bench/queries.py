@@ -38,6 +38,11 @@ class LoadedRun:
         core = replace(self.core, readings=(*self.core.readings, rows.reading_of(rows.values_of(row))))
         return LoadedRun((*self.reading_ids, row.pk), core, points(core))
 
+    def last_of(self, person: str) -> int | None:
+        """The key of the last standing reading of a person; None where there is none."""
+        pairs = zip(reversed(self.reading_ids), reversed(self.core.readings), strict=True)
+        return next((pk for pk, reading in pairs if reading.by == person and reading.struck is None), None)
+
     def point_of(self, reading_id: int) -> int:
         """The point that a reading belongs to."""
         target = self.core.readings[self.reading_ids.index(reading_id)].target

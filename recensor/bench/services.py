@@ -155,13 +155,21 @@ def move_reading(reading: Reading, author: User, target: Target) -> Reading:
     return there
 
 
-def undo_last(run: Run, author: User) -> Reading:
-    """Strike the author's last standing reading of the run."""
-    last = standing(Reading.objects.filter(run=run, author=author)).order_by("-id").first()
-    if last is None:
+def undo_last(run: Run, author: User, named: int | None) -> Reading:
+    """Strike the author's last standing reading of the run, which must be the one that the page named.
+
+    Asked for again, since its answer was lost, it is done already and stays so.
+    """
+    mine = Reading.objects.filter(run=run, author=author)
+    reading = mine.filter(pk=named).first()
+    if reading is None:
         raise Refused("There is no reading of yours left to undo.")
-    strike_reading(last, author, "undone", Act.Kind.UNDO)
-    return last
+    later = standing(mine.filter(pk__gt=reading.pk)).order_by("-id").first()
+    if later is not None:
+        raise ConflictError(f"You have recorded {later} since; undo once more takes that one back.")
+    if standing(mine.filter(pk=reading.pk)).exists():
+        strike_reading(reading, author, "undone", Act.Kind.UNDO)
+    return reading
 
 
 def standing(readings: QuerySet[Reading]) -> QuerySet[Reading]:

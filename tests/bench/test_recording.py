@@ -5,6 +5,7 @@ import re
 import uuid
 
 from django.db import connection
+from django.http import HttpResponse
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
@@ -156,23 +157,27 @@ class Correcting(BenchTestCase):
         self.assertContains(chosen, f"/readings/{self.reading.pk}/strike/")
         self.assertContains(chosen, ">correct</a>", count=1)
 
-    def test_undo_strikes_the_last_standing_reading_of_the_same_person(self) -> None:
+    def undo(self, named: object = "") -> HttpResponse:
+        return self.client.post(f"{self.address}undo/", {"reading": named}, headers=HTMX)
+
+    def test_undo_strikes_the_reading_that_its_page_names_and_no_other(self) -> None:
         self.enter(6, "2.0")
-        for _ in range(2):
-            self.assertEqual(self.client.post(f"{self.address}undo/", headers=HTMX).status_code, 200)
+        later = Reading.objects.last()
+        self.assertContains(self.client.get(self.address), f'name="reading" value="{later.pk}"')
+        # A page made before the later one was recorded in another tab.
+        self.assertContains(self.undo(self.reading.pk), "You have recorded 2.0 since", status_code=409)
+        for _ in range(2):  # again, since the first answer was lost on its way
+            self.assertContains(self.undo(later.pk), f'name="reading" value="{self.reading.pk}"')
+        self.assertEqual(self.undo(self.reading.pk).status_code, 200)
         self.assertEqual([line.reading.text for line in ActLine.objects.order_by("id")], ["2.0", "2.022"])
-        self.assertContains(
-            self.client.post(f"{self.address}undo/", headers=HTMX), "no reading of yours", status_code=422
-        )
+        self.assertContains(self.undo(), "no reading of yours", status_code=422)
 
     def test_undo_leaves_what_someone_else_read(self) -> None:
-        theirs = self.reading
-        services.record_reading(self.run_row, self.other, rows.reading_of(rows.values_of(theirs)), uuid.uuid4())
-        self.client.post(f"{self.address}undo/", headers=HTMX)
-        self.assertEqual([line.reading for line in ActLine.objects.all()], [theirs])
-        self.assertContains(
-            self.client.post(f"{self.address}undo/", headers=HTMX), "no reading of yours", status_code=422
-        )
+        theirs = rows.reading_of(rows.values_of(self.reading))
+        other = services.record_reading(self.run_row, self.other, theirs, uuid.uuid4())
+        self.assertContains(self.client.get(self.address), f'name="reading" value="{self.reading.pk}"')
+        self.assertContains(self.undo(other.pk), "no reading of yours", status_code=422)
+        self.assertFalse(ActLine.objects.exists())
 
     def test_only_points_of_the_same_measurand_are_offered_for_a_move(self) -> None:
         page = self.client.get(f"{self.address}?point=5&correct={self.reading.pk}").content.decode()

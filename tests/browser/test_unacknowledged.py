@@ -1,8 +1,13 @@
 """Readings that the server has not acknowledged: kept, marked, sent again, never twice."""
 
+import uuid
+
 from playwright.sync_api import Page, Route, expect
 
-from recensor.bench.models import Reading
+from recensor.bench import queries, services
+from recensor.bench.models import Reading, Run
+from recensor.core import record
+from recensor.core.quantity import parse
 from tests.browser.pages import BrowserTestCase
 from tests.served import chain_run
 
@@ -58,6 +63,68 @@ class Unacknowledged(BrowserTestCase):
         self.let_go(held)
         expect(page.locator("#refusal")).to_contain_text("did not take about 1k")
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
+
+    def test_what_is_typed_while_an_earlier_text_is_sent_again_stays(self) -> None:
+        held = self.lose_one_and_hold_the_next()
+        page = self.type("1.01")
+        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: 1.01 kΩ")
+        page.locator("#reading-text").fill("1.07")
+        self.let_go(held)
+        expect(page.locator("#refusal")).to_contain_text("1.01 kΩ is recorded")
+        expect(page.locator("#reading-text")).to_have_value("1.07")
+        page.keyboard.press("Enter")
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+        self.assertEqual([(r.of, r.text) for r in Reading.objects.all()], [("R1", "1.01"), ("R1", "1.07")])
+
+    def test_what_the_server_never_takes_is_sent_a_few_times_and_can_be_discarded(self) -> None:
+        sent: list[str] = []
+
+        def fail(route: Route) -> None:
+            sent.append(route.request.url)
+            route.fulfill(status=500, body="failed")
+
+        self.page.route("**/record/", fail)
+        page = self.type("0.998")
+        expect(page.locator("[data-not-saved]")).to_contain_text("not sent by itself any more", timeout=30_000)
+        self.assertEqual(len(sent), 6)
+        page.locator("[data-not-saved]").get_by_role("button", name="discard").click()
+        expect(page.locator("[data-not-saved]")).to_be_hidden()
+        page.unroute("**/record/")
+        page.reload()
+        expect(page.locator(".next h2")).to_have_text("R1 by itself")
+        self.assertEqual(Reading.objects.count(), 0)
+
+    def test_a_kept_entry_is_sent_also_when_every_point_was_read_elsewhere(self) -> None:
+        self.page.route("**/record/", lambda route: route.abort())
+        page = self.type("0.998")
+        expect(page.locator("[data-not-saved]")).to_contain_text("Not saved")
+        run = Run.objects.following().get()
+        for target in queries.load(run).points:
+            services.record_reading(run, self.person, record.Reading(target, parse("1", target.unit)), uuid.uuid4())
+        read = Reading.objects.count()
+        page.reload()
+        expect(page.locator("#refusal")).to_contain_text("Not saved: 0.998 kΩ")
+        expect(page.locator("form[data-outbox]")).to_have_count(0)
+        page.unroute("**/record/")
+        page.locator("#refusal").get_by_role("button", name="send now").click()
+        expect(page.locator("#refusal")).to_be_hidden()
+        self.assertEqual(Reading.objects.count(), read + 1)
+
+    def test_an_undo_whose_answer_was_lost_takes_no_second_reading_back(self) -> None:
+        for text, there in (("0.998", "R2 by itself"), ("2.2", "R3 by itself")):
+            page = self.type(text)
+            expect(page.locator(".next h2")).to_have_text(there)
+
+        def lose_the_answer(route: Route) -> None:
+            route.fetch()
+            route.abort()
+
+        page.route("**/undo/", lose_the_answer, times=1)
+        page.locator("[data-undo]").click()
+        expect(page.locator("#refusal")).to_contain_text("Whether this was done is not known")
+        page.locator("[data-undo]").click()
+        expect(page.locator(".entries")).to_contain_text("struck: undone")
+        self.assertEqual([r.text for r in services.standing(Reading.objects.all())], ["0.998"])
 
     def lose_one_and_hold_the_next(self) -> list[Route]:
         """The first sending is lost; the second waits in the list that is given."""

@@ -74,9 +74,10 @@ def move(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
 @require_POST
 @of_run("bench.record_in_run")
 def undo(request: SignedIn, run: Run) -> HttpResponse:
-    """Strike the last reading, and go to its point."""
+    """Strike the last reading, which the page names, and go to its point."""
+    named = whole_number(request.POST.get("reading"))
     return answer(
-        lambda: services.undo_last(run, request.user),
+        lambda: services.undo_last(run, request.user, named),
         lambda reading: _render_at(request, run, reading),
         lambda error, status: _refused(request, run, error, status),
     )

@@ -2,15 +2,24 @@
 // under the same key. Also says in words what a refused request means.
 const refusal = document.getElementById("refusal");
 let timer = 0;
+let tries = 0;
+const MOST_FAILURES = 5; // of the server in a row, until it is left to the person to send again
 
 const form = () => document.querySelector("form[data-outbox]");
-const address = () => form().getAttribute("action");
-const live = () => form().dataset.outbox; // the part of the page that the answer replaces
 const shownKey = () => form()?.elements.namedItem("key").value;
 
-// Every entry that waits for its answer, by its key; kept over a reload and a new sign-in.
+// Every entry that waits for its answer, by its key: what was typed, where it goes, and which part of the page its
+// answer replaces. Kept over a reload and a new sign-in, and sent also from a page that has no form any more.
 const slot = () => `recensor.outbox.${location.pathname}`;
-const waiting = () => JSON.parse(localStorage.getItem(slot()) ?? "{}");
+
+function waiting() {
+  try {
+    const entries = JSON.parse(localStorage.getItem(slot())) ?? {};
+    return Object.fromEntries(Object.entries(entries).filter(([, entry]) => entry.values));
+  } catch {
+    return {}; // nothing that this page has written
+  }
+}
 
 function remember(change) {
   const entries = waiting();
@@ -21,36 +30,58 @@ function remember(change) {
 // The entry that a request carries; undefined for every other request.
 function entryOf(event) {
   const { path, formData } = event.detail.requestConfig;
-  if (!form() || path !== address()) return undefined;
-  const entry = Object.fromEntries(formData);
-  delete entry.csrfmiddlewaretoken; // the header carries the token of the sign-in that sends it
-  return entry;
+  const values = Object.fromEntries(formData);
+  delete values.csrfmiddlewaretoken; // the header carries the token of the sign-in that sends it
+  const known = waiting()[values.key];
+  if (known?.address === path) return { ...known, values };
+  if (!form() || path !== form().getAttribute("action")) return undefined;
+  return { values, address: path, live: form().dataset.outbox, wait: Number(form().dataset.retryAfter) };
 }
+
+const said = ({ values }) => (values.unit ? `${values.text} ${values.unit}` : values.text);
+const isShown = (entry) => entry.values.key === shownKey();
 
 // Another tab may have signed in anew since this page was made: always the newest token.
 const token = () => document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1];
 
 function show(reason) {
-  const line = form()?.querySelector("[data-not-saved]");
+  const line = document.querySelector("[data-not-saved]") ?? refusal;
   const entries = Object.values(waiting());
-  if (!line || !entries.length) return;
+  if (!entries.length) return;
   line.hidden = false;
-  line.textContent = `Not saved: ${entries.map((entry) => `${entry.text} ${entry.unit}`).join(", ")}. ${reason}`;
-}
-
-// An entry of the point on the page goes on to the next one; any other leaves what is being typed alone.
-function resend() {
-  clearTimeout(timer);
-  for (const entry of Object.values(waiting())) {
-    const here = entry.key === shownKey();
-    htmx.ajax("POST", address(), { values: entry, target: live(), swap: here ? "outerHTML" : "none" });
+  line.textContent = `Not saved: ${entries.map(said).join(", ")}. ${reason} `;
+  for (const [label, act] of [["send now", resend], ["discard", discard]]) {
+    const button = document.createElement("button");
+    Object.assign(button, { type: "button", className: "link", textContent: label });
+    button.addEventListener("click", act);
+    line.append(button, " ");
   }
 }
 
-function again(reason) {
-  show(reason);
+function discard() {
   clearTimeout(timer);
-  timer = setTimeout(resend, Number(form().dataset.retryAfter));
+  remember((entries) => { for (const key in entries) delete entries[key]; });
+  const line = document.querySelector("[data-not-saved]");
+  if (line) line.hidden = true;
+  refuse("Discarded here. If an answer was lost on its way it is recorded all the same: the table below shows it.");
+}
+
+// An entry of the point on the page goes on to the next one; any other leaves what is being typed alone.
+const send = ({ address, values, live: target }, swap) => htmx
+  .ajax("POST", address, { values, target, swap })
+  .catch(() => undefined); // told by the events below
+
+function resend() {
+  clearTimeout(timer);
+  for (const entry of Object.values(waiting())) send(entry, isShown(entry) ? "outerHTML" : "none");
+}
+
+// Each time after twice as long as before.
+function again(entry, reason) {
+  show(`${reason}; it is sent again by itself.`);
+  clearTimeout(timer);
+  timer = setTimeout(resend, entry.wait * 2 ** Math.min(tries, 5));
+  tries += 1;
 }
 
 function refuse(text, link) {
@@ -71,7 +102,7 @@ document.addEventListener("htmx:configRequest", (event) => {
 
 document.addEventListener("htmx:beforeRequest", (event) => {
   const entry = entryOf(event);
-  if (entry?.text.trim()) remember((entries) => { entries[entry.key] = entry; });
+  if (entry?.values.text.trim()) remember((entries) => { entries[entry.values.key] = entry; });
 });
 
 // As soon as an answer is here, before it is shown: a page left in between must not send it again.
@@ -81,19 +112,42 @@ document.addEventListener("htmx:beforeOnLoad", (event) => {
   refusal.hidden = true;
   const entry = entryOf(event);
   if (!entry) return;
-  remember((entries) => { delete entries[entry.key]; });
+  tries = 0;
+  remember((entries) => { delete entries[entry.values.key]; });
   // The answer to an entry of another point is not shown, so a refusal must be said here.
-  if (status !== 200 && entry.key !== shownKey()) {
-    refuse(`The server did not take ${entry.text} ${entry.unit}, typed at another point. Choose that point and type it again.`);
+  if (status !== 200 && !isShown(entry)) {
+    refuse(`The server did not take ${said(entry)}, typed at another point. Choose that point and type it again.`);
   }
+  keepWhatIsTyped(event, entry);
 });
 
+// What was typed while the answer was on its way stays, under the key that the answer gives to the next entry.
+function keepWhatIsTyped(event, entry) {
+  const { xhr } = event.detail;
+  const field = form()?.elements.namedItem("text");
+  if (!field || !isShown(entry) || [entry.values.text, ""].includes(field.value)) return;
+  const answer = new DOMParser().parseFromString(xhr.responseText, "text/html");
+  const key = answer.querySelector("form[data-outbox] [name=key]")?.value;
+  if (!key) return;
+  event.preventDefault();
+  form().elements.namedItem("key").value = key;
+  document.querySelector("[data-not-saved]").hidden = true;
+  refuse(xhr.status === 200
+    ? `${said(entry)} is recorded. What you typed since is not yet: Record takes it as a further reading of this point.`
+    : `The server did not take ${said(entry)}. What you typed since is still here.`);
+}
+
+const UNKNOWN = "Whether this was done is not known: reload the page and look before you do it again.";
+
 document.addEventListener("htmx:sendError", (event) => {
-  if (entryOf(event)) again("No connection; it is sent again by itself.");
-  else refuse("No connection. Nothing was changed; try again.");
+  const entry = entryOf(event);
+  if (entry) again(entry, "No connection");
+  else refuse(`No connection. ${UNKNOWN}`);
 });
 document.addEventListener("htmx:timeout", (event) => {
-  if (entryOf(event)) again("No answer yet; it is sent again by itself.");
+  const entry = entryOf(event);
+  if (entry) again(entry, "No answer yet");
+  else refuse(`No answer yet. ${UNKNOWN}`);
 });
 
 document.addEventListener("htmx:responseError", (event) => {
@@ -103,8 +157,9 @@ document.addEventListener("htmx:responseError", (event) => {
     if (mine) show("It is sent when you are signed in again.");
     refuse("You are signed out; what you typed is kept here.", `/sign-in/?next=${encodeURIComponent(location.pathname)}`);
   } else if (status >= 500) {
-    if (mine) again("The server failed; it is sent again by itself.");
-    else refuse("The server failed. Nothing was changed; try again.");
+    if (!mine) refuse(`The server failed. ${UNKNOWN}`);
+    else if (tries < MOST_FAILURES) again(mine, "The server failed");
+    else show("The server fails at it each time; it is not sent by itself any more.");
   } else {
     refuse("The server does not take this. Reload the page; what you typed is kept.");
   }
@@ -112,10 +167,8 @@ document.addEventListener("htmx:responseError", (event) => {
 
 addEventListener("online", resend);
 addEventListener("load", async () => {
-  if (!form()) return;
-  const entries = Object.values(waiting());
   // This page was made before these are recorded: the last one's answer brings it up to date.
-  for (const entry of entries) {
-    await htmx.ajax("POST", address(), { values: entry, target: live(), swap: "outerHTML" });
+  for (const entry of Object.values(waiting())) {
+    await send(entry, "outerHTML");
   }
 });
