@@ -10,6 +10,7 @@ from recensor.bench import rows
 from recensor.bench.models import BoardState, Reading, Run, RunQuerySet
 from recensor.core import record
 from recensor.core.circuit import Sheet, Target
+from recensor.core.judgement import gather
 from recensor.experiments import models as experiments
 from recensor.experiments.queries import kept_sheet
 from recensor.people.models import User
@@ -42,6 +43,12 @@ class LoadedRun:
         """The key of the last standing reading of a person; None where there is none."""
         pairs = zip(reversed(self.reading_ids), reversed(self.core.readings), strict=True)
         return next((pk for pk, reading in pairs if reading.by == person and reading.struck is None), None)
+
+    @property
+    def is_sealed(self) -> bool:
+        """Whether calculated values are still kept back: the run is sealed, and not every point has been read."""
+        measurements = gather(self.core)
+        return self.core.sheet.sealed and not all(measurements.of(target) for target in self.points)
 
     def point_of(self, reading_id: int) -> int:
         """The point that a reading belongs to."""

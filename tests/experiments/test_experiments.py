@@ -2,6 +2,7 @@
 
 import html
 import json
+import re
 from typing import ClassVar
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -311,6 +312,32 @@ class SheetAndRuns(ExperimentTestCase):
         rows = [row for section in page.context["ledger"].sections for row in section.rows]
         total = next(row.point for row in rows if row.label == "Total")
         self.assertContains(self.enter(total, "2.31k"), "2.320 kΩ")
+
+    def test_the_seal_holds_on_every_page_but_the_owners(self) -> None:
+        experiments.set_up(self.experiment, {"sealed": True})
+        pages = ("worked/", "what-if/", "?show=voltages", "?show=currents", "?show=powers")
+
+        def values(page: HttpResponse) -> set[str]:
+            return set(re.findall(r"[\d.]+ m?[VAW]\b", re.sub("<[^>]*>", "", page.content.decode())))
+
+        stated = values(self.client.get(self.page))
+        shown = {page: values(self.client.get(f"{self.page}{page}")) for page in pages}
+        self.client.force_login(self.other)
+        for page, owners in shown.items():
+            self.assertFalse(owners <= stated, page)
+            self.assertLessEqual(values(self.client.get(f"{self.page}{page}")), stated, page)
+        # Nor does the board of a run of it, until every point has been read.
+        run = self.client.post(f"{self.page}start/", follow=True).context["run"]
+        board = f"{run.get_absolute_url()}board/"
+        self.client.post(board, {"act": "as_planned", "setup": "main"})
+        self.client.post(board, {"act": "take_out", "setup": "main", "name": "R1"})
+        for query in ({"side": "path"}, {"side": "built"}, {"red": "a3", "black": "a7"}):
+            page = self.client.get(board, query)
+            self.assertLessEqual(values(page), stated, query)
+        self.assertContains(page, "This run is sealed")
+        self.assertContains(page, "R1 is not on the board.")
+        Run.objects.filter(pk=run.pk).update(sealed=False)
+        self.assertContains(self.client.get(board, {"side": "path"}), "Node A, ")
 
     def test_a_run_of_several_setups_names_them_and_lays_them_side_by_side(self) -> None:
         made = examples.series_against_parallel()

@@ -106,15 +106,15 @@ class Launched(TestCase):
 
     def start(self, port: int) -> subprocess.Popen[str]:
         process = subprocess.Popen(
-            [sys.executable, "-m", "recensor.site.launch", "--port", str(port), "--empty"], cwd=ROOT, text=True,
+            [sys.executable, "-m", "recensor.site.launch", "--port", str(port)], cwd=ROOT, text=True,
             stdout=subprocess.PIPE, stderr=subprocess.STDOUT, env=environment(self.folder),
         )  # fmt: skip
         self.addCleanup(process.stdout.close)
         self.addCleanup(process.kill)
-        said = []
+        self.said = ""
         while "stops it" not in (line := process.stdout.readline()):
-            said.append(line)
-            self.assertTrue(line, "".join(said))
+            self.said += line
+            self.assertTrue(line, self.said)
         return process
 
     def ours(self) -> list[str]:
@@ -136,6 +136,7 @@ class Launched(TestCase):
         port = free_port()
         for number in (signal.SIGHUP, signal.SIGKILL):
             process = self.start(port)
+            self.assertIn("Sign in as bench-1, bench-2, instructor, technician", self.said)
             self.assertGreaterEqual(len(self.ours()), 2)  # the database and the web server; its workers come later
             second = subprocess.run(
                 [sys.executable, "-m", "recensor.site.launch", "--port", str(free_port())], cwd=ROOT, text=True,

@@ -72,6 +72,7 @@ class BoardPage:
     missing: tuple[str, ...]
     steps: tuple[PathStep, ...]
     shown: Shown | None
+    is_sealed: bool
     plan_refused: str
     lit_parts: tuple[str, ...]
 
@@ -80,6 +81,8 @@ def board_page(
     sheet: Sheet, setup: Setup, kept: KeptBoard, side: Side, at: int, probed: tuple[str, str, Measurand]
 ) -> BoardPage:
     """Lay the page out; `at` is the step of the path, `probed` has the holes of red and black and what is read.
+
+    Of a sealed sheet it shows what is connected and where the current goes, and no value that is calculated.
 
     Raises `BoardError` for probes in holes that do not exist.
     """
@@ -93,9 +96,11 @@ def board_page(
     comparison = compare(sheet, setup, shown_board)
     waypoints = _waypoints(sheet, setup) if side is Side.PATH else []
     lit, holes = _lit(comparison, side, waypoints, at)
-    probes, shown = _probed(sheet, setup, shown_board, probed) if side is Side.BUILT else ({}, None)
+    probes, shown = (
+        _probed(sheet, setup, shown_board, probed) if side is Side.BUILT and not sheet.sealed else ({}, None)
+    )
     is_built = side is Side.BUILT and bool(built.placements)
-    consequences = Consequences.of(sheet, setup) if is_built else None
+    consequences = Consequences.of(sheet, setup) if is_built and not sheet.sealed else None
     return BoardPage(
         side=side,
         setup=setup.name,
@@ -103,15 +108,14 @@ def board_page(
         view=board_view(shown_board, sheet.parts, comparison.nodes, lit, holes, probes),
         items=tuple(map(_item, shown_board.placements.values())),
         verdict=_verdict(comparison) if is_built else None,
-        differences=tuple((difference.text, _effect(consequences, difference)) for difference in comparison.differences)
-        if consequences
-        else (),
+        differences=tuple((one.text, _effect(consequences, one)) for one in comparison.differences) if is_built else (),
         changed=tuple(map(_changed, consequences.of_board(built, comparison))) if consequences else (),
         missing=tuple(
             name for name in setup.connections if name not in built.placements and name not in setup.sources_off
         ),
-        steps=tuple(_step(waypoint, k == at) for k, waypoint in enumerate(waypoints)),
+        steps=tuple(_step(waypoint, k == at, sealed=sheet.sealed) for k, waypoint in enumerate(waypoints)),
         shown=shown,
+        is_sealed=sheet.sealed,
         plan_refused=refused,
         lit_parts=tuple(lit),
     )
@@ -159,8 +163,10 @@ def _changed(changed: Changed) -> tuple[str, str, str]:
     return changed.part, drawn, now
 
 
-def _effect(consequences: Consequences, difference: Difference) -> str:
-    """What one difference by itself does to the readings, in one line."""
+def _effect(consequences: Consequences | None, difference: Difference) -> str:
+    """What one difference by itself does to the readings, in one line; nothing where that is kept back."""
+    if consequences is None:
+        return ""
     moved = []
     for one in consequences.of_difference(difference):
         if one.volts is None or one.amperes is None:
@@ -181,10 +187,13 @@ def _item(placement: Placement) -> Item:
     return Item(placement.name, text, placement.piece.value, placement.pulled)
 
 
-def _step(waypoint: Waypoint, is_now: bool) -> PathStep:
-    ways = ", ".join(f"{name} to {after} ({rounded(amps, None, AMPERE)})" for name, amps, after in waypoint.goes_on)
+def _step(waypoint: Waypoint, is_now: bool, *, sealed: bool) -> PathStep:
+    def told(value: float, unit: str, words: str) -> str:
+        return "" if sealed else words.format(rounded(value, None, unit))
+
+    ways = ", ".join(f"{name} to {after}{told(amps, AMPERE, ' ({})')}" for name, amps, after in waypoint.goes_on)
     arrives = " and ".join(name for name, _ in waypoint.arrives)
     meets = f"{arrives} meet here; " if len(waypoint.arrives) > 1 else ""
     splits = "the current splits into" if len(waypoint.goes_on) > 1 else "all of it goes through"
-    text = f"Node {waypoint.node}, {rounded(waypoint.volts, None, VOLT)}: {meets}{splits} {ways}."
+    text = f"Node {waypoint.node}{told(waypoint.volts, VOLT, ', {}')}: {meets}{splits} {ways}."
     return PathStep(waypoint.node, text, is_now)

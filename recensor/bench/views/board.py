@@ -31,7 +31,8 @@ ADOPT = "adopt"
 @of_run("bench.record_in_run")
 def board(request: SignedIn, run: Run) -> HttpResponse:
     """The board of a setup, or one act on it."""
-    sheet = queries.load(run).core.sheet
+    loaded = queries.load(run)
+    sheet = replace(loaded.core.sheet, sealed=loaded.is_sealed)
     setup = sheet.setup((request.POST or request.GET).get("setup"))
     if request.method == "GET":
         return _render(request, run, sheet, setup, states.load(run, sheet, setup))

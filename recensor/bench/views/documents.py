@@ -23,11 +23,10 @@ def work_out(request: SignedIn, run: Run) -> HttpResponse:
     sheet = loaded.core.sheet
     setup, asked = sheet.setup(request.GET.get("setup")), request.GET.get("basis")
     basis = Basis(asked) if asked in set(Basis) else sheet.judge.against
-    measurements = gather(loaded.core)
     context = {"run": run, "setup": setup.name, "setups": list(sheet.setups), "basis": basis}
-    if run.sealed and not all(measurements.of(target) for target in loaded.points):
+    if loaded.is_sealed:
         return render(request, "bench/worked.html", {**context, "is_sealed": True})
-    values = values_of(sheet, setup, measurements, basis)
+    values = values_of(sheet, setup, gather(loaded.core), basis)
     page = worked(sheet, setup, values.known, request.GET.get("method", ""), request.user.conventions)
     context |= {"worked": page, "bases": (MEASURED, NOMINAL), "conventions": request.user.conventions}
     return render(request, "bench/worked.html", context)

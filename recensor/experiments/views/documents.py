@@ -11,7 +11,7 @@ from recensor.core.solving import stated
 from recensor.drawing.worked import worked
 from recensor.experiments import queries
 from recensor.experiments.models import Experiment
-from recensor.experiments.views import of_experiment
+from recensor.experiments.views import is_sealed, of_experiment
 from recensor.experiments.views.sheet import render_sheet
 from recensor.experiments.what_if_page import what_if_page
 from recensor.formats import run_document, spice
@@ -24,6 +24,8 @@ from recensor.web.refusals import answer
 @of_experiment()
 def try_out(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """What every quantity would be with other values."""
+    if is_sealed(request, experiment):
+        return _closed(request, experiment, "what if")
     sheet, setup = _sheet_and_setup(request, experiment)
     context = {**_context(experiment, sheet, setup), "page": what_if_page(sheet, setup, request.GET), "here": "what if"}
     return render(request, "experiments/_moved.html" if request.htmx else "experiments/what_if.html", context)
@@ -33,6 +35,8 @@ def try_out(request: SignedIn, experiment: Experiment) -> HttpResponse:
 @of_experiment()
 def work_out(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """The calculation, step by step, from nominal values."""
+    if is_sealed(request, experiment):
+        return _closed(request, experiment, "worked")
     sheet, setup = _sheet_and_setup(request, experiment)
     conventions = request.user.conventions
     page = worked(sheet, setup, stated(sheet, setup).known, request.GET.get("method", ""), conventions)
@@ -58,6 +62,10 @@ def netlist(request: SignedIn, experiment: Experiment) -> HttpResponse:
         lambda text: download(text, f"{_file_name(experiment)}.cir", "text/plain; charset=utf-8"),
         lambda error, status: render_sheet(request, experiment, message=error.message, status=status),
     )
+
+
+def _closed(request: SignedIn, experiment: Experiment, here: str) -> HttpResponse:
+    return render(request, "experiments/sealed.html", {"experiment": experiment, "here": here})
 
 
 def _context(experiment: Experiment, sheet: Sheet, setup: Setup) -> dict[str, object]:

@@ -12,7 +12,7 @@ from recensor.experiments import queries, services
 from recensor.experiments.acts import ACTS, COMMON
 from recensor.experiments.editor_page import Editor, Refusal, editor_page, refusal
 from recensor.experiments.models import Experiment
-from recensor.experiments.views import CHANGE, of_experiment
+from recensor.experiments.views import CHANGE, is_sealed, of_experiment
 from recensor.people.requests import SignedIn
 from recensor.web.fields import MOST_CHARACTERS
 from recensor.web.refusals import answer
@@ -58,7 +58,7 @@ def _carry_out(request: SignedIn, experiment: Experiment, name: str, typed: dict
 def _page(request: SignedIn, experiment: Experiment, setup: str, part: str, changed: Sheet | None = None) -> Editor:
     """The editor's page; `changed` is the sheet that was just made."""
     can_undo, can_redo = (True, False) if changed else queries.ways_on(experiment)
-    shown = request.GET.get("show") or request.POST.get("show", "")
+    shown = "" if is_sealed(request, experiment) else request.GET.get("show") or request.POST.get("show", "")
     sheet = changed or queries.sheet_of(experiment)
     return editor_page(sheet, setup, part, shown, request.user.conventions, can_undo=can_undo, can_redo=can_redo)
 
@@ -72,6 +72,7 @@ def _render(
         "address": experiment.get_absolute_url(),
         "editor": page,
         "refusal": refused,
+        "is_sealed": is_sealed(request, experiment),
         "changes": request.user.has_perm(CHANGE, experiment),
         "here": "circuit",
     }

@@ -41,7 +41,7 @@ def main() -> int:
             if "DATABASE_URL" not in os.environ:
                 database = stack.enter_context(PrivateDatabase(VAR / "mariadb"))
                 os.environ["DATABASE_URL"] = private_database.url(VAR / "mariadb")
-            first_account = _prepare(options)
+            first_account = _prepare(options, elsewhere=database is None)
             if options.prepare:
                 print("Everything is prepared; ./start serves it.")
                 return 0
@@ -86,7 +86,7 @@ def _check_port(port: int, *, needed: bool) -> None:
                 ) from None
 
 
-def _prepare(options: argparse.Namespace) -> str | None:
+def _prepare(options: argparse.Namespace, *, elsewhere: bool) -> str | None:
     """Migrate, collect static files, see to the accounts. Returns a line about one made just now."""
     import django
     from django.core.management import call_command
@@ -102,18 +102,21 @@ def _prepare(options: argparse.Namespace) -> str | None:
         raise CannotStartError(f"The database cannot be used: {error}") from None
     _drop_broken_manifest(VAR / "static" / "staticfiles.json")
     call_command("collectstatic", interactive=False, verbosity=0)
-    return _accounts(options)
+    return _accounts(options, elsewhere=elsewhere)
 
 
-def _accounts(options: argparse.Namespace) -> str | None:
-    """Load the demo, put it back or take it away; where nobody can sign in then, make one account."""
+def _accounts(options: argparse.Namespace, *, elsewhere: bool) -> str | None:
+    """Load the demo, put it back or take it away; where nobody can sign in then, make one account.
+
+    A database `elsewhere`, which is not our private one, gets no published password unasked.
+    """
     from django.core.management import CommandError, call_command
 
     from recensor.people.models import DemoAccount, User
     from recensor.people.services import add_person
 
     wanted = options.demo and not DemoAccount.objects.exists()
-    usual = not (User.objects.exists() or options.empty or "DATABASE_URL" in os.environ)
+    usual = not (User.objects.exists() or options.empty or elsewhere)
     try:
         if options.reset_demo or options.remove_demo:
             call_command("load_demo", reset=options.reset_demo, remove=options.remove_demo)

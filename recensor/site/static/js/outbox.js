@@ -63,7 +63,7 @@ function discard() {
   remember((entries) => { for (const key in entries) delete entries[key]; });
   const line = document.querySelector("[data-not-saved]");
   if (line) line.hidden = true;
-  refuse("Discarded here. If an answer was lost on its way it is recorded all the same: the table below shows it.");
+  refuse("Discarded here. Had it been recorded and only the answer lost, it stands all the same: reload the page to see.");
 }
 
 // An entry of the point on the page goes on to the next one; any other leaves what is being typed alone.
