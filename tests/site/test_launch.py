@@ -171,13 +171,16 @@ class Launched(TestCase):
         asked = prepare()
         self.assertIn("has no accounts yet: start with --empty", asked.stderr)
         self.assertEqual((asked.returncode, accounts()), (1, ()))
-        self.assertEqual(prepare("--empty").returncode, 0)
+        self.assertRegex(prepare("--empty").stdout, r"Sign in as owner with the password \S{12} ")
         self.assertEqual(accounts(), (("owner",),))
         command = [Path(sys.executable).with_name("recensor-manage"), "add-person", "colleague", "a b"]
         made = subprocess.run(command, cwd=ROOT, text=True, capture_output=True, env=elsewhere, check=False)
         self.assertRegex(made.stdout, r"^colleague signs in with the password \S{12}\n$")
         self.assertIn("a b: Enter a valid username", made.stderr)
         self.assertEqual(accounts(), (("owner",), ("colleague",)))
+        there.stop()
+        late = subprocess.run(command, cwd=ROOT, text=True, capture_output=True, env=elsewhere, check=False)
+        self.assertRegex(late.stderr, r"^The database does not answer; is Recensor running\? .*\n$")
 
     def test_a_web_server_that_outlived_its_starter_is_ended_with_all_its_workers(self) -> None:
         command = ["sh", "-c", "sleep 300 & sleep 300 & trap '' TERM; while :; do sleep 1; done", str(self.folder)]
