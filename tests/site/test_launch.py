@@ -191,9 +191,21 @@ class Launched(TestCase):
         self.assertIsNone(orphan.poll())
         children.stop_orphan(self.folder / "server.pid", str(self.folder), 1)
         orphan.wait(5)
-        stats = [place.read_text().rpartition(") ")[2].split() for place in Path("/proc").glob("[0-9]*/stat")]
-        living = [state for state, _, group, *_ in stats if group == str(orphan.pid) and state != "Z"]
+        deadline = time.monotonic() + 10
+        while (living := self.living(orphan.pid)) and time.monotonic() < deadline:
+            time.sleep(0.1)
         self.assertEqual(living, [])
+
+    def living(self, group: int) -> list[int]:
+        """The processes of a group that have not ended."""
+        found = []
+        for place in Path("/proc").glob("[0-9]*/stat"):
+            with contextlib.suppress(OSError):
+                pid, _, rest = place.read_text().partition(" (")
+                state, _, its_group, *_ = rest.rpartition(") ")[2].split()
+                if its_group == str(group) and state != "Z":
+                    found.append(int(pid))
+        return found
 
 
 def environment(folder: Path, **more: str) -> dict[str, str]:
