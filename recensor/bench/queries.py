@@ -47,8 +47,10 @@ class LoadedRun:
     @property
     def is_sealed(self) -> bool:
         """Whether calculated values are still kept back: the run is sealed, and not every point has been read."""
+        if not self.core.sheet.sealed:
+            return False
         measurements = gather(self.core)
-        return self.core.sheet.sealed and not all(measurements.of(target) for target in self.points)
+        return not all(measurements.of(target) for target in self.points)
 
     def point_of(self, reading_id: int) -> int:
         """The point that a reading belongs to."""

@@ -8,15 +8,18 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from unittest import TestCase
 
 import MySQLdb
 
 from recensor.site.launch import children, private_database
+from recensor.site.launch.children import FolderInUseError
 from recensor.site.launch.private_database import DatabaseError, PrivateDatabase
 
 ROOT = Path(__file__).resolve().parents[2]
+LAUNCH = (sys.executable, "-m", "recensor.site.launch")
 
 
 def ask(folder: Path, statement: str) -> tuple[tuple[object, ...], ...]:
@@ -55,7 +58,7 @@ class Server(TestCase):
         self.assertEqual((settings["character_set_server"], settings["skip_networking"]), ("utf8mb4", "ON"))
         ask(self.folder, "CREATE TABLE kept (n INT) ENGINE=InnoDB")
         ask(self.folder, "INSERT INTO kept VALUES (42)")
-        with self.assertRaisesRegex(DatabaseError, "already running"):
+        with self.assertRaisesRegex(FolderInUseError, "already running"):
             PrivateDatabase(self.folder).start()
         os.kill(int((self.folder / "pid").read_text()), signal.SIGKILL)
         while server.running:
@@ -106,7 +109,7 @@ class Launched(TestCase):
 
     def start(self, port: int) -> subprocess.Popen[str]:
         process = subprocess.Popen(
-            [sys.executable, "-m", "recensor.site.launch", "--port", str(port)], cwd=ROOT, text=True,
+            [*LAUNCH, "--port", str(port)], cwd=ROOT, text=True,
             stdout=subprocess.PIPE, stderr=subprocess.STDOUT, env=environment(self.folder),
         )  # fmt: skip
         self.addCleanup(process.stdout.close)
@@ -138,10 +141,7 @@ class Launched(TestCase):
             process = self.start(port)
             self.assertIn("Sign in as bench-1, bench-2, instructor, technician", self.said)
             self.assertGreaterEqual(len(self.ours()), 2)  # the database and the web server; its workers come later
-            second = subprocess.run(
-                [sys.executable, "-m", "recensor.site.launch", "--port", str(free_port())], cwd=ROOT, text=True,
-                capture_output=True, env=environment(self.folder), check=False,
-            )  # fmt: skip
+            second = run([*LAUNCH, "--port", str(free_port())], environment(self.folder))
             self.assertIn("already running from this folder", second.stderr)
             process.send_signal(number)
             process.wait(30)
@@ -162,8 +162,7 @@ class Launched(TestCase):
         elsewhere = environment(self.folder, DATABASE_URL=private_database.url(there.folder))
 
         def prepare(*options: str) -> "subprocess.CompletedProcess[str]":
-            command = [sys.executable, "-m", "recensor.site.launch", "--prepare", *options]
-            return subprocess.run(command, cwd=ROOT, text=True, capture_output=True, env=elsewhere, check=False)
+            return run([*LAUNCH, "--prepare", *options], elsewhere)
 
         def accounts() -> tuple[tuple[str], ...]:
             return ask(there.folder, "SELECT username FROM people_user WHERE is_superuser = 0 ORDER BY id")
@@ -173,13 +172,13 @@ class Launched(TestCase):
         self.assertEqual((asked.returncode, accounts()), (1, ()))
         self.assertRegex(prepare("--empty").stdout, r"Sign in as owner with the password \S{12} ")
         self.assertEqual(accounts(), (("owner",),))
-        command = [Path(sys.executable).with_name("recensor-manage"), "add-person", "colleague", "a b"]
-        made = subprocess.run(command, cwd=ROOT, text=True, capture_output=True, env=elsewhere, check=False)
+        command = [str(Path(sys.executable).with_name("recensor-manage")), "add-person", "colleague", "a b"]
+        made = run(command, elsewhere)
         self.assertRegex(made.stdout, r"^colleague signs in with the password \S{12}\n$")
         self.assertIn("a b: Enter a valid username", made.stderr)
         self.assertEqual(accounts(), (("owner",), ("colleague",)))
         there.stop()
-        late = subprocess.run(command, cwd=ROOT, text=True, capture_output=True, env=elsewhere, check=False)
+        late = run(command, elsewhere)
         self.assertRegex(late.stderr, r"^The database does not answer; is Recensor running\? .*\n$")
 
     def test_a_web_server_that_outlived_its_starter_is_ended_with_all_its_workers(self) -> None:
@@ -218,6 +217,11 @@ def environment(folder: Path, **more: str) -> dict[str, str]:
     }
 
 
+def run(command: Sequence[str], env: Mapping[str, str]) -> "subprocess.CompletedProcess[str]":
+    """Run a command to its end, with all that it says."""
+    return subprocess.run(command, cwd=ROOT, text=True, capture_output=True, env=env, check=False)
+
+
 def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
@@ -235,14 +239,7 @@ class StartCommand(TestCase):
                 (["--port", "99999"], "from 1 to 65535"),
                 (["--empty", "--reset-demo"], "not allowed with argument --empty"),
             ]:
-                done = subprocess.run(
-                    [sys.executable, "-m", "recensor.site.launch", *options],
-                    cwd=ROOT,
-                    capture_output=True,
-                    text=True,
-                    env=environment(Path(folder)),
-                    check=False,
-                )
+                done = run([*LAUNCH, *options], environment(Path(folder)))
                 self.assertNotEqual(done.returncode, 0)
                 self.assertIn(message, done.stderr.splitlines()[-1])
                 self.assertNotIn("Traceback", done.stderr)

@@ -43,7 +43,9 @@ def main() -> int:
                 os.environ["DATABASE_URL"] = private_database.url(VAR / "mariadb")
             first_account = _prepare(options, elsewhere=database is None)
             if options.prepare:
-                print("Everything is prepared; ./start serves it.", *filter(None, [first_account]), sep="\n")
+                print("Everything is prepared; ./start serves it.")
+                if first_account:
+                    print(first_account)
                 return 0
             return _serve(options.port, database, first_account)
     except (Stop, KeyboardInterrupt):

@@ -10,7 +10,7 @@ import time
 from collections.abc import Sequence
 from pathlib import Path
 
-_END_WITH_PARENT = 1  # prctl's PR_SET_PDEATHSIG
+_PR_SET_PDEATHSIG = 1  # of prctl: the signal that a child gets when its parent ends
 _LOOK_AGAIN = 0.1
 
 
@@ -84,7 +84,7 @@ def write_whole(file: Path, text: str, mode: int = 0o600) -> None:
 
 
 def _end_with_parent() -> None:
-    ctypes.CDLL(None).prctl(_END_WITH_PARENT, signal.SIGTERM)
+    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
 def _end_group(group: int) -> None:

@@ -74,10 +74,7 @@ class PrivateDatabase:
     def start(self) -> None:
         """Make the folder's databases if there are none, start the server and wait until it answers."""
         self.folder.mkdir(parents=True, exist_ok=True)
-        try:
-            self._lock = children.hold(self.folder)
-        except children.FolderInUseError as error:
-            raise DatabaseError(str(error)) from None
+        self._lock = children.hold(self.folder)
         children.stop_orphan(self.folder / "pid", f"--datadir={self.data}", STOP_SECONDS)
         self.socket.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         # A folder of its own: a server that starts clears the temporary tables out of the one it is given.
