@@ -87,6 +87,7 @@ def new_key() -> str:
 class NewRunForm(forms.Form):
     """A new run: title, source, shape and three to eight resistors, typed as people type them."""
 
+    key = forms.UUIDField(required=False, widget=forms.HiddenInput, initial=uuid.uuid4)
     title = forms.CharField(max_length=120, label="Title")
     source = QuantityField(VOLT, label="Source voltage", help_text="9, 11.85, 5V …")
     source_tolerance = PercentField(required=False, label="Its tolerance", help_text="leave empty if none is stated")
@@ -175,6 +176,7 @@ class StartRunForm(forms.Form):
 
     kit = forms.ModelChoiceField(Kit.objects.all(), required=False)
     meter = forms.CharField(max_length=60, required=False)
+    key = forms.UUIDField(required=False)
 
 
 class MoveForm(forms.Form):

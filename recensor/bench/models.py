@@ -33,7 +33,7 @@ class RunQuerySet(models.QuerySet):
 class Run(models.Model):
     """One performance by one person; `version` is the one of its experiment that it started from.
 
-    `simulated`: read off a screen instead of a bench.
+    `simulated`: read off a screen instead of a bench. `key` makes pressing *start* twice harmless.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="runs")
@@ -47,6 +47,7 @@ class Run(models.Model):
     limit = models.CharField(max_length=LONGEST_TEXT, default="5%")
     against = models.CharField(max_length=12, default=MEASURED)
     created = models.DateTimeField(auto_now_add=True)
+    key = models.UUIDField(null=True)
 
     objects = RunQuerySet.as_manager()
 
@@ -55,8 +56,9 @@ class Run(models.Model):
     sheet_id: uuid.UUID
 
     class Meta:
-        ordering = ("-created", "-id")
-        indexes = (models.Index(fields=("owner", "-created")),)
+        # By what the index of owners gives for nothing; a clock that was set back puts no new run under an old one.
+        ordering = ("-id",)
+        constraints = (models.UniqueConstraint(fields=("owner", "key"), name="one_run_for_each_key"),)
 
     def __str__(self) -> str:
         return self.title

@@ -12,8 +12,6 @@ from recensor.bench.queries import LoadedRun
 from recensor.core.judgement import Assessment, assess
 from recensor.people.requests import SignedIn
 
-MOST_DIGITS = 8
-
 
 @dataclass(frozen=True)
 class BenchState:
@@ -24,11 +22,6 @@ class BenchState:
     correcting: int | None = None
     form: ReadingForm | None = None
     message: str = ""
-
-
-def whole_number(text: str | None) -> int | None:
-    """A whole number out of an address; None where it is none."""
-    return int(text) if text and text.isascii() and text.isdigit() and len(text) <= MOST_DIGITS else None
 
 
 def shown_beside(request: SignedIn) -> str:

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
 
+from django.db import IntegrityError, transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
@@ -31,7 +32,9 @@ from recensor.web.transactions import together
 LONGEST_REASON = 200
 
 
-def start_experiment(owner: User, experiment: Experiment, meter: str = "", kit: Kit | None = None) -> Run:
+def start_experiment(
+    owner: User, experiment: Experiment, meter: str = "", kit: Kit | None = None, key: uuid.UUID | None = None
+) -> Run:
     """Begin a run of an experiment as it stands now, its resistors perhaps out of a kit.
 
     Raises `Refused` when it is for paper only, or when the kit lacks a part.
@@ -47,21 +50,32 @@ def start_experiment(owner: User, experiment: Experiment, meter: str = "", kit: 
         if found.missing:
             raise Refused(" ".join(found.missing.values()))
         sheet, drawn = replace(sheet, parts={**sheet.parts, **found.parts}), found.bins
-    return start_run(owner, sheet, meter, drawn, experiment=experiment, version=experiment.at)
+    return start_run(owner, sheet, meter, drawn, key, experiment=experiment, version=experiment.at)
 
 
 @together
 def start_run(
-    owner: User, sheet: Sheet, meter: str = "", drawn: Mapping[str, Bin] | None = None, **follows: object
+    owner: User,
+    sheet: Sheet,
+    meter: str = "",
+    drawn: Mapping[str, Bin] | None = None,
+    key: uuid.UUID | None = None,
+    **follows: object,
 ) -> Run:
     """Begin a run of its own new sheet; `drawn` names the parts that come out of a kit's bins.
 
+    Asked for again under the same key it is the run that was begun, unless the sheet became another one meanwhile.
     `follows` says which experiment it follows. Raises `Refused` when a bin was emptied meanwhile.
     """
     drawn = drawn or {}
-    take(drawn.values())
-    run = Run.objects.create(
+    begun = key and Run.objects.filter(owner=owner, key=key).first()
+    if begun:
+        if begun.sheets.order_by("id")[0].sheet.holds(sheet):
+            return begun
+        key = None
+    run = Run(
         owner=owner,
+        key=key,
         title=sheet.title,
         sealed=sheet.sealed,
         meter=meter_named(owner, meter),
@@ -70,6 +84,12 @@ def start_run(
         against=sheet.judge.against,
         **follows,
     )
+    try:
+        with transaction.atomic():
+            run.save()
+    except IntegrityError:  # begun at this very moment, by the same press
+        return Run.objects.get(owner=owner, key=key)
+    take(drawn.values())
     follow(run, owner, SheetRow.of(sheet, owner), RunSheet.Kind.START)
     DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
     return run
@@ -85,7 +105,8 @@ def follow(run: Run, author: User, sheet: SheetRow, kind: RunSheet.Kind) -> RunS
 
 def begin_on_board(owner: User) -> Run:
     """A run whose board is empty, with one source and one resistor to begin with; others are brought to it."""
-    return start_experiment(owner, make_experiment(owner, accepted(one_line.read("9V: 1k; 5%", "Begun on a board"))))
+    sheet = accepted(one_line.read("9V: 1k; 5%", "Begun on a board"))
+    return start_experiment(owner, make_experiment(owner, sheet))
 
 
 def adopt_board(owner: User, run: record.Run, setup: Setup) -> Experiment:

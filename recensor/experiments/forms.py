@@ -66,7 +66,12 @@ class BeginForm(forms.Form):
 class ImportForm(forms.Form):
     """A new experiment from a run document, a netlist or a node list."""
 
-    file = forms.FileField(required=False, label="File", help_text="a run document, or a SPICE netlist")
+    file = forms.FileField(
+        required=False,
+        label="File",
+        help_text="a run document, or a SPICE netlist",
+        widget=forms.FileInput(attrs={"data-largest": LARGEST_FILE}),
+    )
     text = forms.CharField(
         required=False,
         max_length=MOST_CHARACTERS,

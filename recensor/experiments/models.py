@@ -31,6 +31,10 @@ class Sheet(InsertOnly):
         run_document.sheet_from_tree(tree)
         return cls.objects.create(tree=tree, author=author)
 
+    def holds(self, sheet: circuit.Sheet) -> bool:
+        """Whether it is the same sheet, to the letter."""
+        return bool(self.tree == run_document.sheet_to_tree(sheet))
+
     def as_sheet(self) -> circuit.Sheet:
         """The sheet as the core knows it."""
         return run_document.sheet_from_tree(self.tree)

@@ -32,25 +32,29 @@ def make_experiment(owner: User, sheet: circuit.Sheet, aim: str = "") -> Experim
 @together
 def edit(experiment: Experiment, author: User, act: Callable[[circuit.Sheet], circuit.Sheet]) -> circuit.Sheet:
     """Change the sheet by `act`, whose errors pass through; nothing is kept when it raises. The changed sheet."""
-    locked = Experiment.objects.select_for_update().only("at").get(pk=experiment.pk)
-    numbers = dict(locked.versions.values_list("number", "sheet"))
-    changed = act(kept_sheet(numbers[locked.at]))
+    _lock(experiment)
+    numbers = dict(experiment.versions.values_list("number", "sheet"))
+    changed = act(kept_sheet(numbers[experiment.at]))
     kept = Sheet.of(changed, author)
-    Version.objects.create(experiment=locked, number=max(numbers) + 1, before=locked.at, sheet=kept)
+    Version.objects.create(experiment=experiment, number=max(numbers) + 1, before=experiment.at, sheet=kept)
     _go_to(experiment, max(numbers) + 1)
     return changed
 
 
+@together
 def undo(experiment: Experiment) -> None:
     """Go back to the state before."""
+    _lock(experiment)
     before = experiment.versions.get(number=experiment.at).before
     if before is None:
         raise Refused("There is nothing to undo.")
     _go_to(experiment, before)
 
 
+@together
 def redo(experiment: Experiment) -> None:
     """Go on to the state that was last made from this one."""
+    _lock(experiment)
     onward = experiment.versions.filter(before=experiment.at).last()
     if onward is None:
         raise Refused("There is nothing to redo.")
@@ -84,6 +88,11 @@ def duplicate(experiment: Experiment, owner: User) -> Experiment:
     copy.save()
     Version.objects.create(experiment=copy, number=1, sheet=now.sheet)
     return copy
+
+
+def _lock(experiment: Experiment) -> None:
+    """Hold an experiment for this transaction, as it stands now and not as some page has shown it."""
+    experiment.at = Experiment.objects.select_for_update().only("at").get(pk=experiment.pk).at
 
 
 def _go_to(experiment: Experiment, number: int) -> None:

@@ -17,12 +17,16 @@ from recensor.people.models import User
 from recensor.web.refusals import ConflictError
 from recensor.web.transactions import together
 
+MOST_KITS = 60
+
 # Decades that a series' bins span: 0.1 Ω to 10 MΩ.
 _DECADES = range(-3, 6)
 
 
 def make_kit(owner: User, name: str) -> Kit:
-    """Begin a kit without bins."""
+    """Begin a kit without bins. Raises `Refused` for more than anybody keeps: everyone chooses among them."""
+    if owner.kits.count() >= MOST_KITS:
+        raise Refused(f"You keep {MOST_KITS} kits already; use one of those.")
     return Kit.objects.create(owner=owner, name=name)
 
 
@@ -91,8 +95,6 @@ def sort_part(
     if quantity.value is None or quantity.resolution is None:
         raise Refused("Over-range says nothing about a part; take a higher range.")
     table = Sorting.objects.select_for_update().only("id", "put_away").get(pk=sorting_id)
-    if table.put_away:
-        raise ConflictError("This handful is put away already; begin a new sorting for more parts.")
     part = SortedPart(
         sorting=table,
         text=quantity.text,
@@ -104,6 +106,8 @@ def sort_part(
         time=timezone.now(),
         key=key,
     )
+    if table.put_away and not SortedPart.objects.filter(sorting=table, key=key).exists():
+        raise ConflictError(f"{part} is not recorded: this handful was put away. Begin a new sorting for more parts.")
     if takes_back and SortedPart.objects.filter(takes_back=takes_back).exclude(key=key).exists():
         raise Refused("This part was taken back already.")
     standing = part.append_once(sorting=table, key=key)
@@ -112,14 +116,20 @@ def sort_part(
     return standing
 
 
-def take_back_last(table: Sorting, author: User) -> SortedPart:
-    """Take the last standing entry back; it stays in the log."""
-    last = table.entries.filter(takes_back=None, taken_back_by=None).order_by("-id").first()
-    if last is None:
+def take_back_last(table: Sorting, author: User, named: int | None) -> SortedPart:
+    """Take the last standing entry back, which must be the one that the page named; it stays in the log.
+
+    Asked for again, since its answer was lost, it is done already and stays so.
+    """
+    part = table.entries.filter(pk=named or 0, takes_back=None).first()
+    if part is None:
         raise Refused("There is no part left to take back.")
-    quantity = Quantity(last.text, last.value, last.resolution, beside=last.unit)
-    sort_part(table.pk, author, quantity, uuid.uuid5(last.key, "taken back"), last)
-    return last
+    later = table.entries.filter(pk__gt=part.pk, takes_back=None, taken_back_by=None).order_by("-id").first()
+    if later is not None:
+        raise ConflictError(f"{later} was sorted since; take back once more for that one.")
+    quantity = Quantity(part.text, part.value, part.resolution, beside=part.unit)
+    sort_part(table.pk, author, quantity, uuid.uuid5(part.key, "taken back"), part)
+    return part
 
 
 @together

@@ -112,6 +112,12 @@ def recent(sorting_id: int, bins: Bins) -> list[Placing]:
     return [placing(row, bins) for row in rows]
 
 
+def last_standing(sorting_id: int) -> int | None:
+    """The key of the last entry that was not taken back; None where there is none."""
+    rows = SortedPart.objects.filter(sorting_id=sorting_id, takes_back=None, taken_back_by=None)
+    return rows.order_by("-id").values_list("pk", flat=True).first()
+
+
 def _mark(placed: Placed, nominal: str) -> Mark:
     off = signed_percent(placed.deviation * 100.0)
     outcome, reason = {

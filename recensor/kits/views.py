@@ -3,6 +3,7 @@
 import uuid
 
 from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
 from django.db.models import Sum
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -15,9 +16,11 @@ from recensor.kits.forms import BinForm, CountForm, KitForm, PartForm, SortingFo
 from recensor.kits.models import Bin, Kit, SortedPart, Sorting
 from recensor.people.requests import SignedIn
 from recensor.web.access import on
+from recensor.web.fields import whole_number
 from recensor.web.refusals import UNPROCESSABLE, answer, first_error
 
 KEEP = "kits.keep_kit"
+KITS_ON_A_PAGE = 50
 
 for_keeper = on(Kit.objects.all, "kit", look=KEEP, change=KEEP)
 for_sorter = on(
@@ -34,11 +37,20 @@ for_sorter = on(
 def kits(request: SignedIn) -> HttpResponse:
     """Everyone's kits, and a form for a new one."""
     form = KitForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        return redirect(services.make_kit(request.user, form.cleaned_data["name"]))
-    rows = Kit.objects.select_related("owner").annotate(parts=Sum("bins__count"))
-    status = UNPROCESSABLE if form.is_bound else 200
-    return render(request, "kits/kits.html", {"form": form, "kits": rows}, status=status)
+    if not form.is_valid():
+        return _render_kits(request, form, UNPROCESSABLE if form.is_bound else 200)
+
+    def refused(error: Refused, status: int) -> HttpResponse:
+        form.add_error("name", error.message)
+        return _render_kits(request, form, status)
+
+    return answer(lambda: services.make_kit(request.user, form.cleaned_data["name"]), redirect, refused)
+
+
+def _render_kits(request: SignedIn, form: KitForm, status: int) -> HttpResponse:
+    rows = Kit.objects.select_related("owner").annotate(parts=Sum("bins__count")).order_by("name", "pk")
+    page = Paginator(rows, KITS_ON_A_PAGE).get_page(request.GET.get("page"))
+    return render(request, "kits/kits.html", {"form": form, "page": page}, status=status)
 
 
 @login_required
@@ -114,7 +126,7 @@ def sort_part(request: SignedIn, table: Sorting) -> HttpResponse:
 def take_back(request: SignedIn, table: Sorting) -> HttpResponse:
     """The last entry was a slip."""
     return answer(
-        lambda: services.take_back_last(table, request.user),
+        lambda: services.take_back_last(table, request.user, whole_number(request.POST.get("entry"))),
         lambda _: _render_table(request, table) if request.htmx else redirect(table),
         lambda error, status: _refused(request, table, error, status),
     )
@@ -145,7 +157,8 @@ def _sorted(request: SignedIn, table: Sorting, part: SortedPart) -> HttpResponse
     if row and row.count + row.out == 1:
         return _render_table(request, table, placing=placing)
     context = {"table": table, "entry_key": uuid.uuid4(), "unit": part.unit, "placing": placing, "row": row}
-    return render(request, "kits/_sorted.html", {**context, "strays": tally.strays})
+    last = sorting_table.last_standing(table.pk)
+    return render(request, "kits/_sorted.html", {**context, "strays": tally.strays, "last": last})
 
 
 def _render_kit(
@@ -188,6 +201,7 @@ def _render_table(
         "entry_key": uuid.uuid4(),
         "unit": request.POST.get("unit", ""),
         "strays": tally.strays,
+        "last": sorting_table.last_standing(table.pk),
         "rows": [sorting_table.bin_row(tally, which) for which in tally.in_use],
         "recent": sorting_table.recent(table.pk, tally.bins),
     }

@@ -1,10 +1,12 @@
-"""The account, and the mark of those that belong to the demo."""
+"""The account, its sign-ins, and the mark of those that belong to the demo."""
 
 import rules
 from django.contrib.auth.models import AbstractUser
+from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
 
 from recensor.drawing.conventions import Conventions
+from recensor.people.sessions import SessionStore
 
 
 class User(AbstractUser):
@@ -18,6 +20,7 @@ class User(AbstractUser):
         validators=[AbstractUser.username_validator],
         error_messages={"unique": "There is an account of this name already."},
     )
+    is_supervisor = models.BooleanField(default=False)
     resistor_symbol = models.CharField(max_length=8, choices=[("box", "box"), ("zigzag", "zigzag")], default="box")
     source_letter = models.CharField(max_length=1, choices=[("V", "V"), ("E", "E")], default="V")
     parallel_formula = models.CharField(
@@ -53,3 +56,18 @@ class DemoAccount(models.Model):
 
     def __str__(self) -> str:
         return self.user.username
+
+
+class Session(AbstractBaseSession):
+    """A sign-in, or a session of nobody yet; `begun` is when its account signed in."""
+
+    account = models.ForeignKey(User, on_delete=models.CASCADE, null=True, related_name="sessions")
+    begun = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("-expire_date",)
+
+    @classmethod
+    def get_session_store_class(cls) -> type[SessionStore]:
+        """What reads and writes these rows."""
+        return SessionStore

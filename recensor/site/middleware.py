@@ -1,14 +1,72 @@
 """What holds for every request."""
 
 from collections.abc import Callable
+from ipaddress import ip_address, ip_network
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, UnreadablePostError
 from django.shortcuts import resolve_url
 
+from recensor.site import views
 from recensor.web.requests import HtmxRequest
 
 UNAUTHORISED = 401
+FORM = "application/x-www-form-urlencoded"
+
+Answering = Callable[[HttpRequest], HttpResponse]
+
+
+class BehindProxyMiddleware:
+    """A stated proxy says who really asks, and whether over HTTPS; what anybody else says of that is not believed."""
+
+    def __init__(self, get_response: Answering) -> None:
+        self.get_response = get_response
+        self.proxies = [ip_network(text.strip()) for text in settings.PROXIES]
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        forwarded = request.META.pop("HTTP_X_FORWARDED_FOR", "")
+        scheme = request.META.pop("HTTP_X_FORWARDED_PROTO", "")
+        if self._is_proxy(request.META.get("REMOTE_ADDR", "")):
+            if scheme in ("http", "https"):
+                request.META["wsgi.url_scheme"] = scheme
+            # Each proxy adds whom it hears to the end; the last that is no proxy of ours is who asks.
+            hops = [hop.strip() for hop in forwarded.split(",") if _is_address(hop.strip())]
+            client = next((hop for hop in reversed(hops) if not self._is_proxy(hop)), None)
+            request.META["REMOTE_ADDR"] = client or request.META["REMOTE_ADDR"]
+        return self.get_response(request)
+
+    def _is_proxy(self, address: str) -> bool:
+        return _is_address(address) and any(ip_address(address) in network for network in self.proxies)
+
+
+class RequestSizeMiddleware:
+    """A request that says it is too large is refused before any of it is read, and one that was cut off is refused."""
+
+    def __init__(self, get_response: Answering) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        said = request.META.get("CONTENT_LENGTH") or "0"
+        if not said.isdigit():
+            return views.bad_request(request, UnreadablePostError())
+        if int(said) > settings.LARGEST_REQUEST:
+            return views.too_large(request, int(said))
+        # A connection that breaks in the middle of 12.34 must not record 12.
+        if request.content_type == FORM and len(request.body) < int(said):
+            return views.bad_request(request, UnreadablePostError())
+        return self.get_response(request)
+
+
+class KeptNowhereMiddleware:
+    """Pages are not kept by browsers and proxies, unless a view says otherwise."""
+
+    def __init__(self, get_response: Answering) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        response.headers.setdefault("Cache-Control", "no-store")
+        return response
 
 
 class SignedOutMiddleware:
@@ -17,7 +75,7 @@ class SignedOutMiddleware:
     The page keeps what was typed and sends it again once someone has signed in.
     """
 
-    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+    def __init__(self, get_response: Answering) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HtmxRequest) -> HttpResponse:
@@ -27,3 +85,11 @@ class SignedOutMiddleware:
         if not response["Location"].startswith(resolve_url(settings.LOGIN_URL)):
             return response
         return HttpResponse("You are signed out.", status=UNAUTHORISED, content_type="text/plain; charset=utf-8")
+
+
+def _is_address(text: str) -> bool:
+    try:
+        ip_address(text)
+    except ValueError:
+        return False
+    return True

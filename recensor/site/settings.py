@@ -1,16 +1,20 @@
 """Settings of the web site, from the environment where it says something.
 
 `DATABASE_URL` names another MariaDB than the private one; `RECENSOR_HOSTS` the host names it is
-served under; `RECENSOR_HTTPS=1` that it is served over HTTPS; `RECENSOR_VAR` the folder for what
-it keeps; `SECRET_KEY` a key of your own.
+served under; `RECENSOR_HTTPS=1` that it is served over HTTPS; `RECENSOR_PROXIES` the proxies that stand before it;
+`RECENSOR_VAR` the folder for what it keeps; `SECRET_KEY` a key of your own; `EMAIL_URL` and `RECENSOR_MAIL_FROM` how
+mail is sent, where there is any.
 """
 
+import contextlib
 import secrets
+from datetime import timedelta
 from pathlib import Path
 
 import environ
 from csp.constants import NONE, SELF
 
+from recensor.site import logs
 from recensor.site.launch import children, private_database
 
 env = environ.Env()
@@ -29,6 +33,8 @@ def _kept_secret(file: Path) -> str:
 SECRET_KEY = env.str("SECRET_KEY", default="") or _kept_secret(VAR / "secret_key")
 DEBUG = False
 HTTPS = env.bool("RECENSOR_HTTPS", default=False)
+# Addresses or networks whose word on who asks is believed. Over HTTPS there is a proxy, by itself on this machine.
+PROXIES = env.list("RECENSOR_PROXIES", default=["127.0.0.1", "::1"] if HTTPS else [])
 ALLOWED_HOSTS = env.list("RECENSOR_HOSTS", default=["127.0.0.1", "localhost", "[::1]"])
 
 INSTALLED_APPS = [
@@ -53,8 +59,11 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "recensor.site.middleware.BehindProxyMiddleware",
+    "recensor.site.middleware.RequestSizeMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "recensor.site.middleware.KeptNowhereMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -98,21 +107,47 @@ AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
     "django.contrib.auth.backends.ModelBackend",
 ]
+PASSWORD_LENGTH = 10  # at least
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": PASSWORD_LENGTH},
+    },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "recensor.people.passwords.GuessedFirstValidator"},
+]
+PASSWORD_HASHERS = [
+    "recensor.people.hashers.OneAtATimeArgon2",
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",  # of 0.1.0; such a hash is made anew at the next sign-in
 ]
 LOGIN_URL = "people:sign_in"
 LOGIN_REDIRECT_URL = "bench:runs"
 LOGOUT_REDIRECT_URL = "people:sign_in"
 
-# Log-in throttle: by name and address together, so that one bench cannot lock another out.
+# Log-in throttle: by name and address together, so that one bench cannot lock another out; by address alone far more
+# widely, since a whole class may sit behind one.
+AXES_HANDLER = "recensor.people.throttle.Handler"
 AXES_FAILURE_LIMIT = 6
-AXES_COOLOFF_TIME = 0.25
+FAILURES_OF_AN_ADDRESS = 120
+AXES_COOLOFF_TIME = timedelta(minutes=15)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_LOCKOUT_TEMPLATE = "people/locked_out.html"
+AXES_LOCKOUT_CALLABLE = "recensor.people.throttle.locked_out"
+AXES_RESET_ON_SUCCESS = True
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False  # the time runs from the last one that was let try
+AXES_DISABLE_ACCESS_LOG = True  # the log of security has it
 AXES_VERBOSE = False
+
+# A sign-in ends when it is not used for so long, and in any case so long after it began.
+SESSION_ENGINE = "recensor.people.sessions"
+SESSION_COOKIE_AGE = 8 * 60 * 60
+SESSION_LONGEST = timedelta(days=7)
+PASSWORD_RESET_TIMEOUT = 3 * 24 * 60 * 60
+
+# Links to set a password are handed over; where there is mail they are sent too.
+MAIL = "EMAIL_URL" in env.ENVIRON
+vars().update(env.email_url_config(env.str("EMAIL_URL", default="dummymail://")))
+DEFAULT_FROM_EMAIL = env.str("RECENSOR_MAIL_FROM", default="recensor@localhost")
 
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
@@ -127,9 +162,13 @@ CONTENT_SECURITY_POLICY = {
 SECURE_REFERRER_POLICY = "same-origin"
 SECURE_SSL_REDIRECT = SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
-SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
+SECURE_HSTS_INCLUDE_SUBDOMAINS = HTTPS
+# The browser itself then sees to it that the cookie is of this host and came over HTTPS.
+SESSION_COOKIE_NAME = "__Host-session" if HTTPS else "session"
+CSRF_COOKIE_NAME = "__Host-csrftoken" if HTTPS else "csrftoken"
 CSRF_FAILURE_VIEW = "recensor.site.views.csrf_failure"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
+LARGEST_REQUEST = 3_000_000  # bytes, files included
 
 # A page that got no answer sends again what was typed.
 OUTBOX_RETRY_MILLISECONDS = 4000
@@ -138,7 +177,7 @@ STATIC_URL = "static/"
 STATIC_ROOT = VAR / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "recensor.site.static_storage.Storage"},
 }
 
 # The demo's accounts as it makes them; which there are is marked in the database.
@@ -151,12 +190,7 @@ TIME_ZONE = env.str("TZ", default="UTC")
 USE_TZ = True
 USE_I18N = False
 
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "loggers": {
-        "django.request": {"handlers": ["console"], "level": "ERROR", "propagate": False},
-        "axes": {"handlers": ["console"], "level": "ERROR", "propagate": False},
-    },
-}
+LOGS = VAR / "log"
+with contextlib.suppress(OSError):
+    LOGS.mkdir(mode=0o700, parents=True, exist_ok=True)
+LOGGING = logs.configuration(LOGS)

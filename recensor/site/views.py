@@ -1,20 +1,38 @@
 """Pages for requests that cannot be served."""
 
+import secrets
+import sys
+
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.template.loader import render_to_string
+
+from recensor.web import failures, security_log
+
+TOO_LARGE, UNAVAILABLE = 413, 503
+RETRY_AFTER = 5  # seconds
 
 
 def _refusal(request: HttpRequest, status: int, title: str, text: str) -> HttpResponse:
     return render(request, "refusal.html", {"title": title, "text": text}, status=status)
 
 
+def _without_database(status: int, context: dict[str, str]) -> HttpResponse:
+    """A page that asks nothing about who is signed in, since that may be just what cannot be asked."""
+    return HttpResponse(render_to_string("refusal.html", context), status=status)
+
+
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
     """400."""
-    return _refusal(request, 400, "This request is not understood", "Nothing was changed. Go back and try again.")
+    return _without_database(
+        400, {"title": "This request is not understood", "text": "Nothing was changed. Go back and try again."}
+    )
 
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
     """403."""
+    security_log.note("access refused", request)
     return _refusal(request, 403, "This is not yours to do", "Nothing was changed.")
 
 
@@ -23,11 +41,29 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     return _refusal(request, 404, "There is nothing here", "The address is wrong, or it belongs to someone else.")
 
 
-def failed(request: HttpRequest) -> HttpResponse:
-    """500."""
-    return _refusal(
-        request, 500, "Something failed here", "What was recorded before is safe. Reload the page and go on."
+def too_large(request: HttpRequest, size: int) -> HttpResponse:
+    """413, for a request of so many bytes."""
+    text = (
+        f"It has {size / 1e6:.1f} MB; at most {settings.LARGEST_REQUEST / 1e6:.1f} MB are taken. Nothing of it was "
+        "read, and nothing was changed. Go back: what you typed is still there."
     )
+    return _without_database(TOO_LARGE, {"title": "This file is too large", "text": text})
+
+
+def failed(request: HttpRequest) -> HttpResponse:
+    """500, with a reference that stands in the log; 503 where nothing is wrong but the database."""
+    outage = failures.outage(sys.exc_info()[1])
+    if outage is not None:
+        response = _without_database(UNAVAILABLE, {"title": outage.title, "text": outage.text})
+        response["Retry-After"] = str(RETRY_AFTER)
+        return response
+    request.reference = secrets.token_hex(4)  # type: ignore[attr-defined]
+    context = {
+        "title": "Something failed here",
+        "text": "What was recorded before is safe. Reload the page and go on.",
+        "reference": request.reference,  # type: ignore[attr-defined]
+    }
+    return _without_database(500, context)
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:

@@ -10,6 +10,8 @@ from django.db.models import Model, QuerySet
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 
+from recensor.web import security_log
+
 View = Callable[..., HttpResponse]
 
 
@@ -40,6 +42,7 @@ def on(
             permission = look if request.method in ("GET", "HEAD") else change
             if permission and not request.user.has_perm(permission, owner(row)):
                 if hides:
+                    security_log.note("access refused", request)
                     raise Http404
                 raise PermissionDenied
             return view(request, row, *arguments, **named)

@@ -8,11 +8,18 @@ from django import forms
 from recensor.core.circuit import MEASURED, NOMINAL, UNMARKED, JudgedBy
 from recensor.core.quantity import OHM, WATT, Quantity, QuantityError, parse_percent, positive
 
+MOST_DIGITS = 8
+
 # A client may send anything; longer than this it is not even looked at.
 MOST_CHARACTERS = 20_000
 
 _VULGAR = re.compile(r"([0-9]{1,2}) ?[/⁄] ?([0-9]{1,2}) ?[Ww]?")
 _SIGNS = {"½": "1/2", "¼": "1/4", "⅛": "1/8"}
+
+
+def whole_number(text: str | None) -> int | None:
+    """A whole number out of an address; None where it is none."""
+    return int(text) if text and text.isascii() and text.isdigit() and len(text) <= MOST_DIGITS else None
 
 
 class QuantityField(forms.Field):

@@ -1,5 +1,6 @@
 """Readings that the server has not acknowledged: kept, marked, sent again, never twice."""
 
+import re
 import uuid
 
 from playwright.sync_api import Page, Route, expect
@@ -125,6 +126,22 @@ class Unacknowledged(BrowserTestCase):
         page.locator("[data-undo]").click()
         expect(page.locator(".entries")).to_contain_text("struck: undone")
         self.assertEqual([r.text for r in services.standing(Reading.objects.all())], ["0.998"])
+
+    def test_what_is_typed_outlives_a_reload_and_signing_out_asks_about_what_is_not_saved(self) -> None:
+        page = self.page
+        page.locator("#reading-text").fill("0.99")
+        page.reload()
+        expect(page.locator("#reading-text")).to_have_value("0.99")
+        page.context.set_offline(True)
+        self.type("0.998")
+        expect(page.locator("[data-not-saved]")).to_be_visible()
+        page.locator("[data-sign-out] button").evaluate("button => button.click()")
+        expect(page.locator("#refusal")).to_contain_text("is not saved yet")
+        page.route("**/record/", lambda route: route.abort())
+        page.context.set_offline(False)
+        page.locator("[data-sign-out] button").evaluate("button => button.click()")
+        expect(page).to_have_url(re.compile("/sign-in/"))
+        self.assertEqual(page.evaluate("Object.keys(localStorage).filter(key => key.includes('outbox'))"), [])
 
     def lose_one_and_hold_the_next(self) -> list[Route]:
         """The first sending is lost; the second waits in the list that is given."""

@@ -171,15 +171,27 @@ class SortingTable(KitTestCase):
             self.assertEqual(self.sort("470", key=key).status_code, 200)
         self.assertContains(self.sort("480", key=key), "already recorded as 470", status_code=409)
         self.sort("471")
-        take_back = f"{self.address}take-back/"
-        self.assertContains(self.client.post(take_back, headers=HTMX), '<b class="count">1</b>', html=True)
-        page = self.client.post(take_back, headers=HTMX)
+        first, second = SortedPart.objects.values_list("pk", flat=True)
+
+        def take_back(part: int) -> HttpResponse:
+            return self.client.post(f"{self.address}take-back/", {"entry": part}, headers=HTMX)
+
+        self.assertContains(take_back(first), "471 Ω was sorted since", status_code=409)
+        for _ in range(2):  # again, since its answer was lost
+            self.assertContains(take_back(second), '<b class="count">1</b>', html=True)
+        page = take_back(first)
         self.assertContains(page, "entry-struck", count=2)
         self.assertContains(page, "Nothing sorted yet")
-        self.assertContains(self.client.post(take_back, headers=HTMX), "no part left", status_code=422)
+        self.assertContains(page, 'name="entry" value=""')
+        self.assertContains(take_back(0), "no part left", status_code=422)
         self.assertEqual(SortedPart.objects.count(), 4)
         with self.assertRaises(TypeError):
             SortedPart.objects.all().delete()
+
+    def test_nobody_keeps_kits_without_end(self) -> None:
+        page = [self.client.post("/kits/", {"name": f"K{number}"}) for number in range(services.MOST_KITS)][-1]
+        self.assertContains(page, f"You keep {services.MOST_KITS} kits already", status_code=422)
+        self.assertContains(self.client.get("/kits/?page=2"), "2 of 2")
 
     def test_put_away_once_into_the_bins_without_strays_and_rejects(self) -> None:
         for text in ("1000", "1013", "1070", "0.01", "471"):
@@ -187,7 +199,7 @@ class SortingTable(KitTestCase):
         self.client.post(f"{self.address}put-away/")
         self.assertEqual(self.counts(), {"470 Ω ± 5 %": 1, "1 kΩ ± 1 %": 1, "1 kΩ ± 5 %": 5, "2.2 kΩ ± 5 %": 2})
         self.assertEqual(self.client.post(f"{self.address}put-away/").status_code, 409)
-        self.assertContains(self.sort("1000"), "put away already", status_code=409)
+        self.assertContains(self.sort("1000"), "1000 Ω is not recorded", status_code=409)
         self.assertEqual(self.counts()["1 kΩ ± 5 %"], 5)
 
     def test_own_values_take_the_wider_of_two_bins_and_wrong_settings_are_refused(self) -> None:

@@ -148,7 +148,7 @@ class Launched(TestCase):
             self.assert_gone()
         # Cut off in the writing: an empty key, and half a list of static files.
         (self.folder / "secret_key").write_text("")
-        (self.folder / "static" / "staticfiles.json").write_text('{"paths": {')
+        (self.folder / "staticfiles.json").write_text('{"paths": {')
         process = self.start(port)
         self.assertTrue((self.folder / "secret_key").read_text().strip())
         process.send_signal(signal.SIGTERM)

@@ -107,7 +107,7 @@ class SignIn(TestCase):
         self.client.post("/sign-out/")
         for _ in range(settings.AXES_FAILURE_LIMIT):
             locked = sign_in("bench", "wrong")
-        self.assertContains(locked, "Too many attempts", status_code=429)
+        self.assertContains(locked, "Too many wrong passwords", status_code=429)
         self.assertEqual(sign_in("bench", "a-long-word").status_code, 429)
         self.assertRedirects(sign_in("Bench", "another-word"), "/")
 

@@ -13,7 +13,6 @@ from recensor.bench.board import acts, states
 from recensor.bench.board.page import Side, board_page
 from recensor.bench.board.states import KeptBoard
 from recensor.bench.models import Run
-from recensor.bench.page import whole_number
 from recensor.bench.views import of_run
 from recensor.core.boards import BoardError
 from recensor.core.circuit import Setup, Sheet
@@ -21,6 +20,7 @@ from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 from recensor.experiments.models import Experiment
 from recensor.people.requests import SignedIn
 from recensor.web.drawings import of_setup
+from recensor.web.fields import whole_number
 from recensor.web.refusals import UNPROCESSABLE, answer
 
 DIALS = ((VOLTAGE, "V DC"), (CURRENT, "A DC"), (RESISTANCE, "Ω"))

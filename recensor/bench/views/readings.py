@@ -9,11 +9,12 @@ from django.views.decorators.http import require_GET, require_POST
 from recensor.bench import queries, services
 from recensor.bench.forms import MoveForm, ReadingForm
 from recensor.bench.models import Act, Reading, Run
-from recensor.bench.page import BenchPage, BenchState, whole_number
+from recensor.bench.page import BenchPage, BenchState
 from recensor.bench.queries import LoadedRun
 from recensor.bench.views import of_run
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
+from recensor.web.fields import whole_number
 from recensor.web.refusals import UNPROCESSABLE, answer
 
 

@@ -44,7 +44,9 @@ def new_run(request: SignedIn) -> HttpResponse:
         return _render_new_run(request, form, UNPROCESSABLE if form.is_bound else 200)
     typed = form.cleaned_data
     return answer(
-        lambda: services.start_run(request.user, typed["sheet"], typed["meter"], typed["drawn"]), redirect, refused
+        lambda: services.start_run(request.user, typed["sheet"], typed["meter"], typed["drawn"], typed["key"]),
+        redirect,
+        refused,
     )
 
 
@@ -58,7 +60,7 @@ def start(request: SignedIn, experiment_id: int) -> HttpResponse:
     def begin() -> Run:
         if not form.is_valid():
             raise Refused(first_error(form))
-        return services.start_experiment(request.user, experiment, form.cleaned_data["meter"], form.cleaned_data["kit"])
+        return services.start_experiment(request.user, experiment, **form.cleaned_data)
 
     def refused(error: Refused, status: int) -> HttpResponse:
         context = {"title": "The run was not started", "text": error.message}

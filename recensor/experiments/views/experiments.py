@@ -1,6 +1,7 @@
 """Experiments as a whole: the list, new ones, copies."""
 
 from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -12,15 +13,15 @@ from recensor.people.requests import SignedIn
 from recensor.web import drawings
 from recensor.web.refusals import UNPROCESSABLE
 
-MOST_LISTED = 200
+ON_A_PAGE = 50
 
 
 @login_required
 @require_GET
 def experiments_list(request: SignedIn) -> HttpResponse:
     """Everyone's experiments, the latest first."""
-    rows = Experiment.objects.select_related("owner")[:MOST_LISTED]
-    return render(request, "experiments/experiments.html", {"experiments": rows})
+    page = Paginator(Experiment.objects.select_related("owner"), ON_A_PAGE).get_page(request.GET.get("page"))
+    return render(request, "experiments/experiments.html", {"page": page})
 
 
 @login_required

@@ -20,6 +20,8 @@ VAR = Path(os.environ.get("RECENSOR_VAR", ROOT / "var"))
 HOST = "127.0.0.1"
 SERVER_PID = VAR / "server.pid"
 STOP_SECONDS = 15
+THREADS = 16  # of each worker; those that wait for a password's hash cost next to nothing
+CLEAR_EVERY = 3600.0  # seconds
 
 
 class Stop(BaseException):
@@ -102,7 +104,7 @@ def _prepare(options: argparse.Namespace, *, elsewhere: bool) -> str | None:
         call_command("migrate", interactive=False, verbosity=0)
     except DjangoDatabaseError as error:
         raise CannotStartError(f"The database cannot be used: {error}") from None
-    _drop_broken_manifest(VAR / "static" / "staticfiles.json")
+    _drop_broken_manifest(VAR / "staticfiles.json")
     call_command("collectstatic", interactive=False, verbosity=0)
     return _accounts(options, elsewhere=elsewhere)
 
@@ -133,7 +135,7 @@ def _accounts(options: argparse.Namespace, *, elsewhere: bool) -> str | None:
             "The database that DATABASE_URL names has no accounts yet: start with --empty for one to begin with, or "
             "with --demo for the demo, whose password is published."
         )
-    password = add_person("owner")
+    password = add_person("owner", supervisor=True)
     return f"Sign in as owner with the password {password} (shown this once; change it under your name)."
 
 
@@ -168,7 +170,8 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
 
     connections.close_all()
     server = children.start(
-        [sys.executable, "-m", "gunicorn", "--bind", f"{HOST}:{port}", "--workers", "2", "--threads", "4",
+        [sys.executable, "-m", "gunicorn", "--bind", f"{HOST}:{port}", "--workers", "2", "--threads", str(THREADS),
+         "--worker-class", "recensor.site.launch.worker.Worker", "--forwarded-allow-ips", "",
          "--worker-tmp-dir", str(VAR), "--chdir", str(ROOT), "--no-control-socket", "--log-level", "warning",
          "recensor.site.wsgi"],
         SERVER_PID,
@@ -179,7 +182,11 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
         for line in [first_account] if first_account else sign_in_lines():
             print(f"  {line}")
         print("\nCtrl-C stops it.", flush=True)
+        cleared = 0.0
         while server.poll() is None:
+            if time.monotonic() - cleared > CLEAR_EVERY:
+                cleared = time.monotonic()
+                _clear(database)
             if database is not None and not database.running:
                 raise CannotStartError("The database stopped; start again, and it recovers what was recorded.")
             time.sleep(0.3)
@@ -188,6 +195,22 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         children.stop(server, STOP_SECONDS)
         SERVER_PID.unlink(missing_ok=True)
+
+
+def _clear(database: PrivateDatabase | None) -> None:
+    """Delete what counts no more and move long logs away, which nobody else would do."""
+    from django.core.management import call_command
+    from django.db import DatabaseError as DjangoDatabaseError
+    from django.db import connections
+
+    try:
+        call_command("clear", verbosity=0)
+        if database is not None:
+            database.rotate_log()
+    except (DjangoDatabaseError, OSError) as error:
+        print(f"Old sign-ins and logs could not be cleared: {error}", file=sys.stderr)
+    finally:
+        connections.close_all()
 
 
 def _wait_for_port(port: int, server: subprocess.Popen[bytes]) -> None:

@@ -15,6 +15,7 @@ import time
 from pathlib import Path
 from types import TracebackType
 
+from recensor.site import logs
 from recensor.site.launch import children
 
 DATABASE = USER = "recensor"
@@ -87,7 +88,7 @@ class PrivateDatabase:
             "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin",
             "--sql-mode=STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION",
             f"--innodb-flush-log-at-trx-commit={0 if self.throwaway else 1}",
-            *_as_root(),
+            *_as_system_root(),
         ]  # fmt: skip
         self._process = children.start(command, quiet=True)
         self._wait_until_it_answers()
@@ -105,6 +106,11 @@ class PrivateDatabase:
         if self.socket.parent != self.folder.resolve():
             shutil.rmtree(self.socket.parent, ignore_errors=True)
 
+    def rotate_log(self) -> None:
+        """Move the server's log away where it has grown long, and have it begin a new one."""
+        if logs.rotate(self.folder / "mariadb.log"):
+            self._as_root("FLUSH ERROR LOGS;", self._password())
+
     def _install(self) -> None:
         """Make the system tables beside their place and move them there whole: a half-made folder never counts."""
         if (self.data / "mysql").is_dir():
@@ -117,7 +123,7 @@ class PrivateDatabase:
         made = subprocess.run(
             [_program("mariadb-install-db"), "--no-defaults", f"--datadir={half_made}",
              f"--tmpdir={self.temporary}", "--auth-root-authentication-method=normal", "--skip-test-db",
-             "--skip-name-resolve", *_as_root()],
+             "--skip-name-resolve", *_as_system_root()],
             capture_output=True, text=True,
         )  # fmt: skip
         if made.returncode != 0:
@@ -146,7 +152,7 @@ class PrivateDatabase:
         file = self.folder / "password"
         if not file.exists() or not file.read_text().strip():
             children.write_whole(file, secrets.token_hex(16) + "\n")
-        password = file.read_text().strip()
+        password = self._password()
         statements = f"""
             CREATE DATABASE IF NOT EXISTS {DATABASE} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
             CREATE OR REPLACE USER '{USER}'@'localhost' IDENTIFIED BY '{password}';
@@ -157,15 +163,21 @@ class PrivateDatabase:
             FLUSH PRIVILEGES;
             ALTER USER 'root'@'localhost' IDENTIFIED BY '{password}';
         """
-        client = [_program("mariadb"), "--no-defaults", f"--socket={self.socket}", "--user=root", "--batch"]
         for root_password in ("", password):  # the second, where an earlier start was cut off just after this
-            done = subprocess.run(client, input=statements, capture_output=True, text=True,
-                                  env={**os.environ, "MYSQL_PWD": root_password})  # fmt: skip
+            done = self._as_root(statements, root_password)
             if done.returncode == 0:
                 (self.folder / "account-made").touch()
                 return
         self.stop()
         raise DatabaseError(f"The database account could not be made: {done.stderr.strip()}")
+
+    def _password(self) -> str:
+        return (self.folder / "password").read_text().strip()
+
+    def _as_root(self, statements: str, password: str) -> "subprocess.CompletedProcess[str]":
+        client = [_program("mariadb"), "--no-defaults", f"--socket={self.socket}", "--user=root", "--batch"]
+        return subprocess.run(client, input=statements, capture_output=True, text=True,
+                              env={**os.environ, "MYSQL_PWD": password})  # fmt: skip
 
 
 def _program(name: str) -> str:
@@ -175,5 +187,5 @@ def _program(name: str) -> str:
     return found
 
 
-def _as_root() -> list[str]:
+def _as_system_root() -> list[str]:
     return ["--user=root"] if os.getuid() == 0 else []

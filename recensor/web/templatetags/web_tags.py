@@ -1,5 +1,6 @@
 """Template tags that every app uses: slots, marks and items."""
 
+import uuid
 from collections.abc import Sequence
 
 from django import template
@@ -27,6 +28,12 @@ def slot(context: template.Context, name: str) -> SafeString:
 def retry_after() -> int:
     """After how many milliseconds a page sends again what was not acknowledged."""
     return settings.OUTBOX_RETRY_MILLISECONDS
+
+
+@register.simple_tag
+def fresh_key() -> str:
+    """A key for a form, which makes sending it twice harmless."""
+    return str(uuid.uuid4())
 
 
 @register.filter

@@ -1,4 +1,4 @@
-"""``recensor-manage add-person NAME``: an ordinary account."""
+"""``recensor-manage add-person NAME``: an account, also one that may make others."""
 
 from argparse import ArgumentParser
 from typing import Any
@@ -17,12 +17,13 @@ class Command(BaseCommand):
     def add_arguments(self, parser: ArgumentParser) -> None:
         """Add the names."""
         parser.add_argument("names", nargs="+", metavar="NAME", help="the name to sign in with")
+        parser.add_argument("--supervisor", action="store_true", help="it may make accounts, and close them")
 
     def handle(self, *args: object, **options: Any) -> None:
         """Make them one after another."""
         for name in options["names"]:
             try:
-                password = add_person(name)
+                password = add_person(name, supervisor=options["supervisor"])
             except Refused as error:
                 raise CommandError(f"{name}: {error.message}") from None
             self.stdout.write(f"{name} signs in with the password {password}")

@@ -42,7 +42,7 @@ const said = ({ values }) => (values.unit ? `${values.text} ${values.unit}` : va
 const isShown = (entry) => entry.values.key === shownKey();
 
 // Another tab may have signed in anew since this page was made: always the newest token.
-const token = () => document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1];
+const token = () => document.cookie.match(/(?:^|; )(?:__Host-)?csrftoken=([^;]+)/)?.[1];
 
 function show(reason) {
   const line = document.querySelector("[data-not-saved]") ?? refusal;
@@ -84,12 +84,12 @@ function again(entry, reason) {
   tries += 1;
 }
 
-function refuse(text, link) {
+function refuse(text, link, words = " Sign in") {
   refusal.textContent = text;
   if (link) {
     const anchor = document.createElement("a");
     anchor.href = link;
-    anchor.textContent = " Sign in";
+    anchor.textContent = words;
     refusal.append(anchor);
   }
   refusal.hidden = false;
@@ -156,6 +156,9 @@ document.addEventListener("htmx:responseError", (event) => {
   if (status === 401 || status === 403) {
     if (mine) show("It is sent when you are signed in again.");
     refuse("You are signed out; what you typed is kept here.", `/sign-in/?next=${encodeURIComponent(location.pathname)}`);
+  } else if (status === 503) {
+    if (mine) again(mine, "The server cannot record at the moment");
+    else refuse("The server cannot do this at the moment; what was recorded is safe. Try again in a while.");
   } else if (status >= 500) {
     if (!mine) refuse(`The server failed. ${UNKNOWN}`);
     else if (tries < MOST_FAILURES) again(mine, "The server failed");
@@ -171,4 +174,38 @@ addEventListener("load", async () => {
   for (const entry of Object.values(waiting())) {
     await send(entry, "outerHTML");
   }
+});
+
+// What is typed and not sent yet outlives a reload of its page.
+const draft = () => `recensor.typed.${location.pathname}${form()?.elements.namedItem("point")?.value ?? ""}`;
+const typed = () => form()?.elements.namedItem("text");
+
+addEventListener("pagehide", () => {
+  if (!typed()) return;
+  if (typed().value) sessionStorage.setItem(draft(), typed().value);
+  else sessionStorage.removeItem(draft());
+});
+addEventListener("DOMContentLoaded", () => {
+  const kept = typed() && sessionStorage.getItem(draft());
+  if (!kept) return;
+  sessionStorage.removeItem(draft());
+  if (!typed().value && !Object.keys(waiting()).length) typed().value = kept;
+});
+
+// Whoever signs out leaves nothing of theirs in this browser; what is not saved yet is asked about.
+const OUTBOX = "recensor.outbox.";
+const ours = () => Object.keys(localStorage).filter((key) => key.startsWith("recensor.") && key !== "recensor.theme");
+const unsent = () => ours().filter((key) => key.startsWith(OUTBOX) && localStorage.getItem(key) !== "{}");
+
+document.addEventListener("submit", (event) => {
+  if (!event.target.matches("[data-sign-out]")) return;
+  const places = unsent().map((key) => key.slice(OUTBOX.length));
+  if (places.length && !event.target.dataset.asked) {
+    event.preventDefault();
+    event.target.dataset.asked = "yes";
+    refuse("Something you typed is not saved yet. Open its page to send it, or sign out once more to leave it.", places[0], " Open it");
+    return;
+  }
+  for (const key of ours()) localStorage.removeItem(key);
+  sessionStorage.clear();
 });

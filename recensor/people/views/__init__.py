@@ -1,0 +1,1 @@
+"""Pages of accounts: one's own, and everybody's for a supervisor."""
