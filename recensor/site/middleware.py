@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from ipaddress import ip_address, ip_network
+from threading import Lock
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, UnreadablePostError
@@ -11,7 +12,6 @@ from recensor.site import views
 from recensor.web.requests import HtmxRequest
 
 UNAUTHORISED = 401
-FORM = "application/x-www-form-urlencoded"
 
 Answering = Callable[[HttpRequest], HttpResponse]
 
@@ -51,10 +51,34 @@ class RequestSizeMiddleware:
             return views.bad_request(request, UnreadablePostError())
         if int(said) > settings.LARGEST_REQUEST:
             return views.too_large(request, int(said))
-        # A connection that breaks in the middle of 12.34 must not record 12.
-        if request.content_type == FORM and len(request.body) < int(said):
-            return views.bad_request(request, UnreadablePostError())
-        return self.get_response(request)
+        # All of it is read here, before anything is begun that others wait for. A connection that breaks in the middle
+        # of 12.34 must not record 12.
+        try:
+            is_whole = len(request.body) == int(said)
+        except UnreadablePostError:
+            is_whole = False
+        return self.get_response(request) if is_whole else views.bad_request(request, UnreadablePostError())
+
+
+class InTurnMiddleware:
+    """Whole pages are made one after another in each process; parts of pages, as at the bench, never wait for them.
+
+    So a class that signs in all at once holds nobody up who records: there is one hash of a password at a time. Nobody
+    waits for ever behind a page that takes long.
+    """
+
+    def __init__(self, get_response: Answering) -> None:
+        self.get_response = get_response
+        self.turn = Lock()
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        waits = "HX-Request" not in request.headers
+        has_turn = waits and self.turn.acquire(timeout=settings.LONGEST_WAIT_FOR_A_TURN)
+        try:
+            return self.get_response(request)
+        finally:
+            if has_turn:
+                self.turn.release()
 
 
 class KeptNowhereMiddleware:

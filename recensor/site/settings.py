@@ -63,6 +63,7 @@ MIDDLEWARE = [
     "recensor.site.middleware.RequestSizeMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "recensor.site.middleware.InTurnMiddleware",
     "recensor.site.middleware.KeptNowhereMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
@@ -118,7 +119,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "recensor.people.passwords.GuessedFirstValidator"},
 ]
 PASSWORD_HASHERS = [
-    "recensor.people.hashers.OneAtATimeArgon2",
+    "recensor.people.hashers.LightArgon2",
     "django.contrib.auth.hashers.PBKDF2PasswordHasher",  # of 0.1.0; such a hash is made anew at the next sign-in
 ]
 LOGIN_URL = "people:sign_in"
@@ -167,8 +168,8 @@ SECURE_HSTS_INCLUDE_SUBDOMAINS = HTTPS
 SESSION_COOKIE_NAME = "__Host-session" if HTTPS else "session"
 CSRF_COOKIE_NAME = "__Host-csrftoken" if HTTPS else "csrftoken"
 CSRF_FAILURE_VIEW = "recensor.site.views.csrf_failure"
-DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
-LARGEST_REQUEST = 3_000_000  # bytes, files included
+DATA_UPLOAD_MAX_MEMORY_SIZE = LARGEST_REQUEST = 3_000_000  # bytes, files included
+LONGEST_WAIT_FOR_A_TURN = 10  # seconds
 
 # A page that got no answer sends again what was typed.
 OUTBOX_RETRY_MILLISECONDS = 4000

@@ -16,10 +16,13 @@ import MySQLdb
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import InterfaceError, OperationalError
+from django.http import HttpRequest, HttpResponse
+from django.test import RequestFactory, override_settings
 
 from recensor.site import logs
 from recensor.site.launch.worker import LimitedSocket
-from tests.served import BenchTestCase
+from recensor.site.middleware import InTurnMiddleware
+from tests.served import HTMX, BenchTestCase
 
 
 class Failing(BenchTestCase):
@@ -82,6 +85,40 @@ class Failing(BenchTestCase):
 
     def test_pages_are_kept_nowhere(self) -> None:
         self.assertEqual(self.client.get("/")["Cache-Control"], "no-store")
+
+
+class InTurn(PlainTestCase):
+    def test_pages_wait_for_one_another_parts_of_pages_for_nobody_and_nobody_for_ever(self) -> None:
+        let_go, order = threading.Event(), []
+
+        def answering(request: HttpRequest) -> HttpResponse:
+            order.append(f"{request.path} begins")
+            if request.path == "/slow/":
+                let_go.wait(20)
+            order.append(f"{request.path} ends")
+            return HttpResponse()
+
+        ask, factory = InTurnMiddleware(answering), RequestFactory()
+
+        def begin(path: str, **headers: str) -> threading.Thread:
+            thread = threading.Thread(target=ask, args=(factory.get(path, headers=headers),))
+            thread.start()
+            return thread
+
+        slow = begin("/slow/")
+        while not order:
+            time.sleep(0.01)
+        waiting = begin("/page/")
+        begin("/part/", **HTMX).join()
+        self.assertEqual(order, ["/slow/ begins", "/part/ begins", "/part/ ends"])
+        with override_settings(LONGEST_WAIT_FOR_A_TURN=0.05):
+            begin("/impatient/").join()
+        let_go.set()
+        for thread in (slow, waiting):
+            thread.join()
+        self.assertEqual(order[3:], [
+            "/impatient/ begins", "/impatient/ ends", "/slow/ ends", "/page/ begins", "/page/ ends",
+        ])  # fmt: skip
 
 
 class SlowClient(PlainTestCase):

@@ -20,7 +20,7 @@ VAR = Path(os.environ.get("RECENSOR_VAR", ROOT / "var"))
 HOST = "127.0.0.1"
 SERVER_PID = VAR / "server.pid"
 STOP_SECONDS = 15
-THREADS = 16  # of each worker; those that wait for a password's hash cost next to nothing
+THREADS = 40  # of each worker; those that wait for their turn cost next to nothing
 CLEAR_EVERY = 3600.0  # seconds
 
 
