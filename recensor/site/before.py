@@ -250,7 +250,7 @@ def _step_back(
 def _old_tables() -> set[str]:
     """Every table that no migration of now makes anew."""
     tables = connection.introspection.table_names()
-    new = ("experiments_", "kits_", "meters_", "bench_", "people_demoaccount")
+    new = ("experiments_", "kits_", "meters_", "bench_", "people_demoaccount", "people_session")
     return {table for table in tables if not table.startswith(new)}
 
 

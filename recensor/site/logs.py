@@ -55,6 +55,7 @@ class OfARequest(logging.Filter):
 
 def configuration(folder: Path) -> dict[str, Any]:
     """Django's LOGGING for a folder of logs."""
+    logging.raiseExceptions = False  # on a full disk, the terminal gets what happened and not why it was not written
 
     def file(name: str, *filters: str) -> dict[str, Any]:
         return {

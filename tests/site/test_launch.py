@@ -10,7 +10,7 @@ import tempfile
 import time
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import MySQLdb
 
@@ -90,6 +90,23 @@ class Server(TestCase):
         with self.assertRaisesRegex(DatabaseError, "is not a whole database"):
             PrivateDatabase(other).start()
         self.assertEqual((other / "data" / "ibdata1").read_text(), "not a database")
+
+    def test_data_of_an_older_server_are_brought_up_to_date_and_those_of_a_newer_one_left_alone(self) -> None:
+        with PrivateDatabase(self.folder, throwaway=True):
+            here = (self.folder / "server-version").read_text()
+        for noted in ("10.5.8\n", ""):
+            (self.folder / "server-version").write_text(noted)
+            with PrivateDatabase(self.folder, throwaway=True):
+                self.assertEqual((self.folder / "server-version").read_text(), here)
+        (self.folder / "server-version").write_text("99.1.2\n")
+        with self.assertRaisesRegex(DatabaseError, "last used by MariaDB 99.1.2; this machine has .*, an older one"):
+            PrivateDatabase(self.folder).start()
+
+    def test_a_full_disk_is_said_before_anything_is_made(self) -> None:
+        full = mock.patch.object(private_database, "has_room", return_value=False)
+        with full, self.assertRaisesRegex(DatabaseError, "is full: at least 250 MB are needed"):
+            PrivateDatabase(self.folder).start()
+        self.assertFalse((self.folder / "data").exists())
 
     def test_a_long_path_moves_the_socket_to_a_short_folder(self) -> None:
         deep = self.folder / ("d" * 60) / ("e" * 60)
@@ -177,6 +194,8 @@ class Launched(TestCase):
         self.assertRegex(made.stdout, r"^colleague signs in with the password \S{12}\n$")
         self.assertIn("a b: Enter a valid username", made.stderr)
         self.assertEqual(accounts(), (("owner",), ("colleague",)))
+        ask(there.folder, "INSERT INTO django_migrations (app, name, applied) VALUES ('bench', '0099_later', NOW())")
+        self.assertRegex(prepare().stderr, r"^This database was used by a later version .*bench.0099_later.*\n$")
         there.stop()
         late = run(command, elsewhere)
         self.assertRegex(late.stderr, r"^The database does not answer; is Recensor running\? .*\n$")

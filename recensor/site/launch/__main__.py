@@ -21,6 +21,7 @@ HOST = "127.0.0.1"
 SERVER_PID = VAR / "server.pid"
 STOP_SECONDS = 15
 THREADS = 40  # of each worker; those that wait for their turn cost next to nothing
+OLDEST_MARIADB = (10, 11)
 CLEAR_EVERY = 3600.0  # seconds
 
 
@@ -98,11 +99,13 @@ def _prepare(options: argparse.Namespace, *, elsewhere: bool) -> str | None:
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "recensor.site.settings")
     django.setup()
     from django.db import DatabaseError as DjangoDatabaseError
+    from django.db import NotSupportedError
 
     try:
+        _refuse_another_shape()
         _bring_over()
         call_command("migrate", interactive=False, verbosity=0)
-    except DjangoDatabaseError as error:
+    except (DjangoDatabaseError, NotSupportedError) as error:
         raise CannotStartError(f"The database cannot be used: {error}") from None
     _drop_broken_manifest(VAR / "staticfiles.json")
     call_command("collectstatic", interactive=False, verbosity=0)
@@ -147,6 +150,27 @@ def _drop_broken_manifest(file: Path) -> None:
         return
     except ValueError:
         file.unlink()
+
+
+def _refuse_another_shape() -> None:
+    """A server that is too old, or a database that a later Recensor has used already."""
+    from django.db import connection
+    from django.db.migrations.loader import MigrationLoader
+
+    from recensor.site import before
+
+    version = connection.get_database_version()
+    if version < OLDEST_MARIADB:
+        here, oldest = (".".join(map(str, numbers)) for numbers in (version, OLDEST_MARIADB))
+        raise CannotStartError(f"The database server is MariaDB {here}; Recensor needs {oldest} or newer.")
+    loader = MigrationLoader(connection)
+    unknown = set(loader.applied_migrations) - set(loader.disk_migrations)
+    later = sorted(f"{app}.{name}" for app, name in unknown if app in loader.migrated_apps)
+    if later and not before.is_of_before():
+        raise CannotStartError(
+            f"This database was used by a later version of Recensor ({', '.join(later)}): start that version, or "
+            "restore a backup of this one."
+        )
 
 
 def _bring_over() -> None:

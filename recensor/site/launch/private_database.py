@@ -6,12 +6,14 @@ them, or in a short folder under the system's temporary one where its path would
 
 import hashlib
 import os
+import re
 import secrets
 import shutil
 import socket
 import subprocess
 import tempfile
 import time
+from functools import cache
 from pathlib import Path
 from types import TracebackType
 
@@ -20,11 +22,17 @@ from recensor.site.launch import children
 
 DATABASE = USER = "recensor"
 LONGEST_SOCKET_PATH = 100
-START_SECONDS, STOP_SECONDS = 60, 60
+START_SECONDS, STOP_SECONDS, STOP_SECONDS_WITHOUT_ROOM = 60, 60, 5
+ROOM_TO_BEGIN, LEAST_ROOM = 250_000_000, 20_000_000  # bytes on the disk
 
 
 class DatabaseError(RuntimeError):
     """The private server cannot be made, started or reached; the message is for the person starting it."""
+
+
+def has_room(folder: Path, size: int) -> bool:
+    """Whether so many bytes are free on the disk of a folder."""
+    return shutil.disk_usage(folder).free >= size
 
 
 def socket_path(folder: Path) -> Path:
@@ -80,6 +88,7 @@ class PrivateDatabase:
         self.socket.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         # A folder of its own: a server that starts clears the temporary tables out of the one it is given.
         self.temporary.mkdir(mode=0o700, exist_ok=True)
+        self._check_room()
         self._install()
         command = [
             _program("mariadbd"), "--no-defaults", f"--datadir={self.data}", f"--socket={self.socket}",
@@ -94,17 +103,26 @@ class PrivateDatabase:
         self._wait_until_it_answers()
         if not (self.folder / "account-made").exists():
             self._make_account()
+        self._bring_up_to_date()
 
     def stop(self) -> None:
         """Stop the server in good order; nothing happens when it does not run."""
         if self._process is not None:
-            children.stop(self._process, STOP_SECONDS)
+            # Without room on the disk it would wait for some for ever; what it has acknowledged is safe.
+            children.stop(
+                self._process, STOP_SECONDS if has_room(self.folder, LEAST_ROOM) else STOP_SECONDS_WITHOUT_ROOM
+            )
         self._process = None
         if self._lock is not None:
             os.close(self._lock)
             self._lock = None
         if self.socket.parent != self.folder.resolve():
             shutil.rmtree(self.socket.parent, ignore_errors=True)
+
+    def _check_room(self) -> None:
+        needed = LEAST_ROOM if self.data.exists() else ROOM_TO_BEGIN
+        if not has_room(self.folder, needed):
+            raise DatabaseError(f"The disk of {self.folder} is full: at least {needed // 1_000_000} MB are needed.")
 
     def rotate_log(self) -> None:
         """Move the server's log away where it has grown long, and have it begin a new one."""
@@ -114,6 +132,7 @@ class PrivateDatabase:
     def _install(self) -> None:
         """Make the system tables beside their place and move them there whole: a half-made folder never counts."""
         if (self.data / "mysql").is_dir():
+            self._refuse_a_newer_one()
             return
         if self.data.exists():
             raise DatabaseError(f"{self.data} is not a whole database; move it away and start again.")
@@ -130,6 +149,35 @@ class PrivateDatabase:
             (self.folder / "install.log").write_text(made.stdout + made.stderr)
             raise DatabaseError(f"The database could not be made; the messages are in {self.folder / 'install.log'}.")
         half_made.rename(self.data)
+        self._note_version()
+
+    def _refuse_a_newer_one(self) -> None:
+        """A server cannot read what a newer one has written; it would say so in its log, at length."""
+        made_by, here = self._made_by(), _server_version()
+        if _series(made_by) > _series(here):
+            raise DatabaseError(
+                f"{self.data} was last used by MariaDB {made_by}; this machine has {here}, an older one."
+            )
+
+    def _bring_up_to_date(self) -> None:
+        """System tables of an older server get the shape that this one expects."""
+        if self._made_by() == _server_version():
+            return
+        command = [_program("mariadb-upgrade"), "--no-defaults", f"--socket={self.socket}", "--user=root", "--silent"]
+        done = subprocess.run(command, capture_output=True, text=True,
+                              env={**os.environ, "MYSQL_PWD": self._password()})  # fmt: skip
+        if done.returncode != 0:
+            self.stop()
+            raise DatabaseError(f"The database could not be brought up to date: {done.stderr.strip()}")
+        self._note_version()
+
+    def _made_by(self) -> str:
+        """The version of the server that last used these data; empty where none is noted."""
+        file = self.folder / "server-version"
+        return file.read_text().strip() if file.exists() else ""
+
+    def _note_version(self) -> None:
+        children.write_whole(self.folder / "server-version", f"{_server_version()}\n")
 
     def _wait_until_it_answers(self) -> None:
         deadline = time.monotonic() + START_SECONDS
@@ -185,6 +233,18 @@ def _program(name: str) -> str:
     if found is None:
         raise DatabaseError(f"{name} is not installed; ./start installs it from Debian's packages.")
     return found
+
+
+@cache
+def _server_version() -> str:
+    """Such as 10.11.6."""
+    said = subprocess.run([_program("mariadbd"), "--no-defaults", "--version"], capture_output=True, text=True).stdout
+    found = re.search(r"Ver (\d+\.\d+\.\d+)", said)
+    return found[1] if found else "0.0.0"
+
+
+def _series(version: str) -> tuple[int, ...]:
+    return tuple(int(number) for number in version.split(".")[:2] if number)
 
 
 def _as_system_root() -> list[str]:
