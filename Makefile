@@ -1,5 +1,5 @@
 # Chores. `make` lists them; each needs the environment that ./test makes.
-.PHONY: help start test types bench pictures coverage
+.PHONY: help start test types bench campaigns pictures coverage
 
 help: ## list what there is
 	@sed -n 's/^\([a-z]*\): ## /  \1	/p' $(MAKEFILE_LIST)
@@ -15,6 +15,9 @@ types: ## check types only
 
 bench: ## measure speed, as ratios in one run
 	for name in core sorting circuits recording; do .venv/bin/python -m benchmarks.$$name; done
+
+campaigns: ## try to break a running Recensor, two minutes for each attempt
+	.venv/bin/python -m campaigns
 
 pictures: ## take docs/screenshots anew; needs ./start --reset-demo running
 	.venv/bin/python docs/screenshots/take.py

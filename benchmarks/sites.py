@@ -41,8 +41,9 @@ def database() -> Iterator[None]:
 def signed_in(person: object) -> dict[str, str]:
     """The headers of an htmx request by someone who is signed in."""
     from django.contrib.auth import SESSION_KEY
-    from django.contrib.sessions.backends.db import SessionStore
     from django.middleware.csrf import _get_new_csrf_string
+
+    from recensor.people.sessions import SessionStore
 
     session = SessionStore()
     session[SESSION_KEY] = str(person.pk)
@@ -51,7 +52,7 @@ def signed_in(person: object) -> dict[str, str]:
     session.save()
     token = _get_new_csrf_string()
     return {
-        "Cookie": f"sessionid={session.session_key}; csrftoken={token}",
+        "Cookie": f"session={session.session_key}; csrftoken={token}",
         "X-CSRFToken": token,
         "HX-Request": "true",
         "Content-Type": "application/x-www-form-urlencoded",

@@ -32,7 +32,7 @@ SHARES = (
         "tests.experiments",
         "tests.bench",
     ),
-    ("tests.core", "tests.drawing", "tests.outside", "tests.house"),
+    ("tests.campaigns", "tests.core", "tests.drawing", "tests.outside", "tests.house"),
 )
 
 

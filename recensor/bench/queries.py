@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cache
 from typing import Any
 from uuid import UUID
 
@@ -22,6 +23,17 @@ _ROWS = Reading.objects.order_by("id", "lines__act_id").values(*rows.COLUMNS, *r
 def runs_of(person: User) -> RunQuerySet:
     """The person's runs, newest first, with the sheets that they follow."""
     return Run.objects.filter(owner=person).following()
+
+
+@cache
+def _followed() -> RunQuerySet:
+    """Put together once: what a run follows now is asked for with every request."""
+    return Run.objects.following()
+
+
+def any_run() -> RunQuerySet:
+    """Every run with the sheet that it follows, to look one up in."""
+    return _followed().all()
 
 
 @dataclass(frozen=True)

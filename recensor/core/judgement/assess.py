@@ -11,7 +11,8 @@ Examples
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Target, TouchedLeads
 from recensor.core.figures import rounded
@@ -60,13 +61,18 @@ class Assessment:
 
     parts: dict[str, PartAssessment]
     alone: dict[PartAlone, PartAssessment]
-    readings: list[ReadingAssessment]
     targets: dict[Target, TargetAssessment]
     laws: list[Account]
     sanity: list[SanityCheck]
     claims: list[ClaimAssessment]
     warnings: list[Warned]
     calculations: Calculations
+    against: "_Against" = field(repr=False, compare=False)
+
+    @cached_property
+    def readings(self) -> list[ReadingAssessment]:
+        """Each reading by itself; most of the work, and asked for by few."""
+        return list(self.against.readings(self.targets))
 
     def of(self, target: Target) -> TargetAssessment | None:
         """The assessment of a target, None while it is not read."""
@@ -89,13 +95,13 @@ def assess(run: Run) -> Assessment:
     return Assessment(
         parts={name: alone[PartAlone(name, part.kind.alone_as)] for name, part in run.sheet.parts.items()},
         alone=alone,
-        readings=list(against.readings(targets)),
         targets=targets,
         laws=assess_laws(run, measurements),
         sanity=sanity,
         claims=assess_claims(run, calculations, measurements),
         warnings=[*_doubts(run, measurements, alone), *calculations.warnings, *unsaid],
         calculations=calculations,
+        against=against,
     )
 
 

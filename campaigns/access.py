@@ -1,0 +1,120 @@
+"""Every address by every method by everybody: nobody sees or changes what is somebody else's."""
+
+import random
+import time
+from collections import Counter
+from collections.abc import Iterator
+
+from campaigns import addresses
+from campaigns.report import Report
+from campaigns.site import Person, Site
+
+METHODS = ("GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS")
+SECRET = "Heron under glass"  # stands in what is private, and in nothing else
+TAKEN = {
+    "point": 0, "text": "1.02", "unit": "kΩ", "key": "6f9619ff-8b86-d011-b42d-0000000000ff", "reason": "taken",
+    "count": 0, "value": "1k", "tolerance": "5", "entry": 1, "title": "taken",
+}  # fmt: skip
+ACTS = ("", "undo", "redo", "add", "link", "close", "make supervisor", "adopt", "put")
+
+
+def run(site: Site, seconds: float, seed: int) -> Report:
+    """Ask, and look whether the owner's books are as they were."""
+    draw, report = random.Random(seed), Report("access")
+    site.people("owner-of-it", "somebody", "closed")
+    site.people("keeper-of-accounts", is_supervisor=True)
+    owner = Person(site, "owner-of-it")
+    values = _something_of(owner)
+    people = {name: Person(site, name) for name in ("somebody", "keeper-of-accounts", "closed")}
+    people["nobody"] = Person(site)
+    _close("closed")
+    before, statuses, asked = _books(values), Counter[int](), 0
+    work = [(name, method, route) for name in people for method in METHODS for route in addresses.routes()]
+    draw.shuffle(work)
+    end = time.monotonic() + seconds
+    for name, method, route in work:
+        if time.monotonic() > end:
+            break
+        if route in ("/sign-out/", "/password/") or (name == "keeper-of-accounts" and route.startswith("/people/")):
+            continue
+        path = addresses.filled(route, values)
+        for fields in _sent(method, values, draw):
+            asked += 1
+            answer = people[name].ask(method, path, data=fields, headers={"HX-Request": "true"} if asked % 2 else {})
+            statuses[answer.status_code] += 1
+            what = f"{name} {method} {path} {fields}: {answer.status_code}"
+            if answer.status_code >= 500:
+                report.wrong.append(what)
+            if SECRET in answer.text:
+                report.wrong.append(f"{what} shows what is private")
+            is_open = route.startswith(("/sign-in/", "/set-password/"))
+            if name in ("nobody", "closed") and answer.status_code == 200 and method != "OPTIONS" and not is_open:
+                report.wrong.append(f"{what} without a sign-in")
+    if _books(values) != before:
+        report.wrong.append("the owner's books are not what they were")
+    told = ", ".join(f"{count} × {status}" for status, count in sorted(statuses.items()))
+    routes = len(addresses.routes())
+    report.figures = f"{asked} of {len(work)}+ requests to {routes} addresses by {len(people)} persons ({told})"
+    return report
+
+
+def _something_of(owner: Person) -> dict[str, object]:
+    """A run with a reading, an experiment, a kit with a bin, a sorting: and their numbers."""
+    from recensor.bench.models import Reading, Run
+    from recensor.kits.models import Bin, Kit, Sorting
+    from recensor.people.models import User
+
+    kit = int(owner.post("/kits/", {"name": "Owner's kit"}).headers["Location"].strip("/").split("/")[-1])
+    for value in ("1k", "2k", "3k"):
+        owner.post(f"/kits/{kit}/fill/", {"value": value, "tolerance": "5", "count": "9"})
+    owner.post(f"/kits/{kit}/sort/", {"into": "12", "tolerance": "5", "accuracy": ""})
+    run = owner.begin_run()
+    owner.record(run, "1.01", "6f9619ff-8b86-d011-b42d-00c04fc964ff")
+    Run.objects.filter(pk=run).update(title=SECRET)
+    return {
+        "run_id": run,
+        "reading_id": Reading.objects.get(run=run).pk,
+        "experiment_id": Run.objects.get(pk=run).experiment_id,
+        "kit_id": kit,
+        "bin_id": Bin.objects.filter(kit=Kit.objects.get(pk=kit))[0].pk,
+        "sorting_id": Sorting.objects.get(kit=kit).pk,
+        "person_id": User.objects.get(username=owner.name).pk,
+        "uidb64": "MQ",
+        "token": "set-password",
+    }
+
+
+def _sent(method: str, values: dict[str, object], draw: random.Random) -> Iterator[dict[str, object]]:
+    """What is sent along: nothing, and what would do something were it allowed."""
+    yield {}
+    if method == "POST":
+        yield TAKEN | {"act": draw.choice(ACTS), "reading": values["reading_id"]}
+
+
+def _close(name: str) -> None:
+    from recensor.people.models import User
+
+    User.objects.filter(username=name).update(is_active=False)
+
+
+def _books(values: dict[str, object]) -> list[object]:
+    """Everything that is the owner's."""
+    from recensor.bench.models import Act, Reading, Run, RunSheet
+    from recensor.experiments.models import Experiment, Version
+    from recensor.kits.models import Bin, SortedPart, Sorting
+    from recensor.people.models import User
+
+    of = {"run": values["run_id"]}
+    return [
+        list(rows.order_by("pk").values())
+        for rows in (
+            Run.objects.filter(pk=values["run_id"]),
+            *(model.objects.filter(**of) for model in (Reading, Act, RunSheet)),
+            Experiment.objects.filter(pk=values["experiment_id"]),
+            Version.objects.filter(experiment=values["experiment_id"]),
+            Bin.objects.filter(kit=values["kit_id"]),
+            Sorting.objects.filter(pk=values["sorting_id"]),
+            SortedPart.objects.filter(sorting=values["sorting_id"]),
+            User.objects.filter(pk=values["person_id"]),
+        )
+    ]
