@@ -12,7 +12,7 @@ import time
 import uuid
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import requests
 
@@ -21,6 +21,14 @@ from recensor.site.launch import private_database
 ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "four-grey-herons"
 PATIENCE = 30.0  # seconds for an answer, before it counts as a hang
+
+
+class HasAddress(Protocol):
+    """Where a site is found."""
+
+    @property
+    def base(self) -> str:
+        """The beginning of its addresses."""
 
 
 class Site:
@@ -120,10 +128,12 @@ def served() -> Iterator[Site]:
 class Person:
     """Somebody with a browser. Raises `requests.RequestException` where there is no answer."""
 
-    def __init__(self, site: Site, name: str = "") -> None:
+    def __init__(self, site: HasAddress, name: str = "", certificate: str = "") -> None:
         self.site, self.name = site, name
         self.session = requests.Session()
         self.session.headers["Referer"] = site.base
+        self.session.verify = certificate or True
+        self.session.trust_env = False  # no proxy and no other certificates out of the environment
         if name:
             self.sign_in()
         else:
@@ -144,7 +154,8 @@ class Person:
 
     def ask(self, method: str, path: str, **named: Any) -> requests.Response:
         """Any request; redirections are followed only where that is asked for."""
-        token = {"X-CSRFToken": self.session.cookies.get("csrftoken", "")}
+        cookies = self.session.cookies.items()
+        token = {"X-CSRFToken": next((value for name, value in cookies if name.endswith("csrftoken")), "")}
         named = {"timeout": PATIENCE, "allow_redirects": False, **named, "headers": token | named.get("headers", {})}
         return self.session.request(method, f"{self.site.base}{path}", **named)
 

@@ -1,9 +1,9 @@
 """Settings of the web site, from the environment where it says something.
 
-`DATABASE_URL` names another MariaDB than the private one; `RECENSOR_HOSTS` the host names it is
-served under; `RECENSOR_HTTPS=1` that it is served over HTTPS; `RECENSOR_PROXIES` the proxies that stand before it;
-`RECENSOR_VAR` the folder for what it keeps; `SECRET_KEY` a key of your own; `EMAIL_URL` and `RECENSOR_MAIL_FROM` how
-mail is sent, where there is any.
+`DATABASE_URL` names another MariaDB than the private one; `RECENSOR_CLUSTER=1` says that it is a Galera cluster;
+`RECENSOR_HOSTS` the host names it is served under; `RECENSOR_HTTPS=1` that it is served over HTTPS; `RECENSOR_PROXIES`
+the proxies that stand before it; `RECENSOR_VAR` the folder for what it keeps; `SECRET_KEY` a key of your own;
+`EMAIL_URL` and `RECENSOR_MAIL_FROM` how mail is sent, where there is any.
 """
 
 import contextlib
@@ -95,8 +95,14 @@ DATABASES = {"default": env.db_url_config(env.str("DATABASE_URL", default=privat
 DATABASES["default"]["CONN_MAX_AGE"] = 300
 DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
 DATABASES["default"].setdefault("OPTIONS", {}).update(
-    charset="utf8mb4", sql_mode="STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO", isolation_level="read committed"
+    charset="utf8mb4",
+    sql_mode="STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO",
+    isolation_level="read committed",
+    connect_timeout=5,
 )
+if env.bool("RECENSOR_CLUSTER", default=False):
+    # What one node has acknowledged, every other shows at the next question.
+    DATABASES["default"]["OPTIONS"]["init_command"] = "SET SESSION wsrep_sync_wait = 7"
 DATABASES["default"]["TEST"] = {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_bin"}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 

@@ -32,9 +32,18 @@ READ_ONLY = Outage(
     "The database is read-only.",
 )
 
+BUSY = Outage(
+    "Others hold what this needs",
+    "Nothing was changed. What you typed stays on your page; try again in a moment.",
+    "A lock was not given in time, or not at all: begun again often enough.",
+)
+
 # MariaDB's numbers: no connection, or it was lost, closing or full; a cluster's node that is not part of it.
 _OUTAGES = {
-    **dict.fromkeys((1040, 1047, 1053, 1152, 1158, 1159, 1160, 1161, 1184, 1927, 2002, 2003, 2006, 2013, 2055), AWAY),
+    **dict.fromkeys((1205, 1213), BUSY),
+    **dict.fromkeys(
+        (1040, 1047, 1053, 1180, 1152, 1158, 1159, 1160, 1161, 1184, 1927, 2002, 2003, 2006, 2013, 2055), AWAY
+    ),
     **dict.fromkeys((1021, 1114), FULL),
     **dict.fromkeys((1036, 1290, 1792), READ_ONLY),
 }

@@ -55,6 +55,8 @@ class Failing(BenchTestCase):
             (OperationalError(2013, "Lost connection"), "database does not answer"),
             (OperationalError(1047, "WSREP has not yet prepared node"), "database does not answer"),
             (InterfaceError(0, ""), "database does not answer"),
+            (OperationalError(1180, "Not connected to Primary Component"), "database does not answer"),
+            (OperationalError(1205, "Lock wait timeout exceeded"), "Others hold what this needs"),
             (OperationalError(1114, "The table is full"), "no room left"),
             (OperationalError(1290, "running with --read-only"), "takes nothing at the moment"),
         ]:

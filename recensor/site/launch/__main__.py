@@ -20,7 +20,6 @@ VAR = Path(os.environ.get("RECENSOR_VAR", ROOT / "var"))
 HOST = "127.0.0.1"
 SERVER_PID = VAR / "server.pid"
 STOP_SECONDS = 15
-THREADS = 40  # of each worker; those that wait for their turn cost next to nothing
 OLDEST_MARIADB = (10, 11)
 CLEAR_EVERY = 3600.0  # seconds
 
@@ -194,10 +193,8 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
 
     connections.close_all()
     server = children.start(
-        [sys.executable, "-m", "gunicorn", "--bind", f"{HOST}:{port}", "--workers", "2", "--threads", str(THREADS),
-         "--worker-class", "recensor.site.launch.worker.Worker", "--forwarded-allow-ips", "",
-         "--worker-tmp-dir", str(VAR), "--chdir", str(ROOT), "--no-control-socket", "--log-level", "warning",
-         "recensor.site.wsgi"],
+        [sys.executable, "-m", "gunicorn", "--config", "python:recensor.site.launch.gunicorn_settings",
+         "--bind", f"{HOST}:{port}", "--worker-tmp-dir", str(VAR), "--chdir", str(ROOT), "recensor.site.wsgi"],
         SERVER_PID,
     )  # fmt: skip
     try:

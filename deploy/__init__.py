@@ -1,0 +1,1 @@
+"""Recensor on many machines: examples for nginx and systemd, and a trial of a cluster."""
