@@ -1,5 +1,5 @@
 # Chores. `make` lists them; each needs the environment that ./test makes.
-.PHONY: help start test types bench campaigns pictures coverage
+.PHONY: help start test types bench campaigns audit pictures coverage
 
 help: ## list what there is
 	@sed -n 's/^\([a-z]*\): ## /  \1	/p' $(MAKEFILE_LIST)
@@ -18,6 +18,9 @@ bench: ## measure speed, as ratios in one run
 
 campaigns: ## try to break a running Recensor, two minutes for each attempt
 	.venv/bin/python -m campaigns
+
+audit: ## hold every locked package against the advisories that PyPI publishes
+	scripts/audit
 
 pictures: ## take docs/screenshots anew; needs ./start --reset-demo running
 	.venv/bin/python docs/screenshots/take.py

@@ -18,7 +18,7 @@ def _refusal(request: HttpRequest, status: int, title: str, text: str) -> HttpRe
     return render(request, "refusal.html", {"title": title, "text": text}, status=status)
 
 
-def _without_database(status: int, context: dict[str, str]) -> HttpResponse:
+def _without_database(status: int, context: dict[str, object]) -> HttpResponse:
     """A page that asks nothing about who is signed in, since that may be just what cannot be asked."""
     return HttpResponse(render_to_string("refusal.html", context), status=status)
 
@@ -52,13 +52,15 @@ def too_large(request: HttpRequest, size: int) -> HttpResponse:
 
 def failed(request: HttpRequest) -> HttpResponse:
     """500, with a reference that stands in the log; 503 where nothing is wrong but the database."""
-    outage = failures.outage(sys.exc_info()[1])
+    outage, again = failures.outage(sys.exc_info()[1]), request.method == "GET"
     if outage is not None:
-        response = _without_database(UNAVAILABLE, {"title": outage.title, "text": outage.text})
+        context: dict[str, object] = {"title": outage.title, "text": outage.text, "again": again}
+        response = _without_database(UNAVAILABLE, context)
         response["Retry-After"] = str(RETRY_AFTER)
         return response
     request.reference = secrets.token_hex(4)  # type: ignore[attr-defined]
     context = {
+        "again": again,
         "title": "Something failed here",
         "text": "What was recorded before is safe. Reload the page and go on.",
         "reference": request.reference,  # type: ignore[attr-defined]
