@@ -2,7 +2,6 @@
 
 from dataclasses import replace
 from functools import lru_cache
-from uuid import UUID
 
 from recensor.bench.ledger import mean_text
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through
@@ -10,7 +9,7 @@ from recensor.core.judgement import Assessment
 from recensor.core.quantity import VOLTAGE
 from recensor.drawing.conventions import Conventions
 from recensor.drawing.schematic import NOTHING_BESIDE, Beside, schematic
-from recensor.experiments.queries import kept_sheet
+from recensor.experiments.queries import sheet_that_says
 from recensor.web.drawings import drawn
 
 # What the drawing can show beside each part: nothing, or what was read.
@@ -19,9 +18,12 @@ SHOWN = (NOTHING, VALUES, "voltages", "currents")
 
 
 @lru_cache(maxsize=512)
-def of_sheet(sheet_id: UUID, target: Target | None, conventions: Conventions) -> str:
-    """The drawing of the setup that the next reading is in, with the reading marked; the same three, so drawn once."""
-    return _drawn(kept_sheet(sheet_id), target, conventions, NOTHING_BESIDE)
+def of_content(content: str, target: Target | None, conventions: Conventions) -> str:
+    """The drawing of the setup that the next reading is in, with the reading marked.
+
+    By what the sheet says: a class that follows the same has it drawn once.
+    """
+    return _drawn(sheet_that_says(content), target, conventions, NOTHING_BESIDE)
 
 
 def with_readings(

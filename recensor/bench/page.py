@@ -10,6 +10,7 @@ from recensor.bench.models import Run
 from recensor.bench.next_reading import next_point, next_reading, stations
 from recensor.bench.queries import LoadedRun
 from recensor.core.judgement import Assessment, assess
+from recensor.experiments.queries import content_of
 from recensor.people.requests import SignedIn
 
 
@@ -82,5 +83,5 @@ class BenchPage:
         target = None if self.chosen is None else self.loaded.points[self.chosen]
         shown, conventions = shown_beside(request), request.user.conventions
         if shown == drawn_readings.NOTHING:
-            return drawn_readings.of_sheet(self.run.sheet_id, target, conventions)
+            return drawn_readings.of_content(content_of(self.run.sheet_id), target, conventions)
         return drawn_readings.with_readings(self.loaded.core.sheet, self.assessment, target, conventions, shown)

@@ -1,5 +1,6 @@
 """What reads experiments."""
 
+import json
 from dataclasses import replace
 from functools import lru_cache
 from uuid import UUID
@@ -8,12 +9,24 @@ from recensor.core import circuit
 from recensor.core.circuit import Basis, Judge, JudgedBy
 from recensor.core.quantity import parse_percent
 from recensor.experiments.models import Experiment, Sheet
+from recensor.formats import run_document
 
 
 @lru_cache(maxsize=512)
+def content_of(sheet_id: UUID) -> str:
+    """What a sheet says, as text. Sheets never change, so each is read once."""
+    return json.dumps(Sheet.objects.values_list("tree", flat=True).get(pk=sheet_id), sort_keys=True)
+
+
+@lru_cache(maxsize=512)
+def sheet_that_says(content: str) -> circuit.Sheet:
+    """The sheet of a content: parsed once for all who follow the same, as a class does."""
+    return run_document.sheet_from_tree(json.loads(content))
+
+
 def kept_sheet(sheet_id: UUID) -> circuit.Sheet:
-    """A sheet as it was kept. Sheets never change, so each is read and parsed once."""
-    return Sheet.objects.get(pk=sheet_id).as_sheet()
+    """A sheet as it was kept."""
+    return sheet_that_says(content_of(sheet_id))
 
 
 def sheet_of(experiment: Experiment) -> circuit.Sheet:

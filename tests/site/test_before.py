@@ -18,7 +18,7 @@ from recensor.core.boards import Piece
 from recensor.core.circuit import TouchedLeads
 from recensor.core.judgement import assess
 from recensor.experiments.models import Experiment, Sheet
-from recensor.experiments.queries import kept_sheet, sheet_of
+from recensor.experiments.queries import content_of, sheet_of
 from recensor.kits.models import Kit, SortedPart
 from recensor.people.models import User
 from recensor.site import before
@@ -28,7 +28,7 @@ DUMP = Path(__file__).parent / "before.sql"
 
 class BroughtOver(TransactionTestCase):
     def setUp(self) -> None:
-        kept_sheet.cache_clear()
+        content_of.cache_clear()
         self.empty()
         with connection.cursor() as cursor:
             for statement in DUMP.read_text(encoding="utf-8").split(";\n"):
@@ -41,7 +41,7 @@ class BroughtOver(TransactionTestCase):
         """The tables that every other test expects."""
         self.empty()
         call_command("migrate", interactive=False, verbosity=0)
-        kept_sheet.cache_clear()
+        content_of.cache_clear()
 
     def empty(self) -> None:
         with connection.cursor() as cursor:

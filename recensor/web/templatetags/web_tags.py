@@ -5,9 +5,11 @@ from collections.abc import Sequence
 
 from django import template
 from django.conf import settings
+from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
 from recensor.web import slots
+from recensor.web.marks import Mark
 
 register = template.Library()
 
@@ -34,6 +36,16 @@ def retry_after() -> int:
 def fresh_key() -> str:
     """A key for a form, which makes sending it twice harmless."""
     return str(uuid.uuid4())
+
+
+@register.simple_tag
+def verdict(mark: Mark, word: str = "") -> SafeString:
+    """A verdict's mark with its word, or with another in its place. A tag, since a page has many."""
+    title = format_html(' title="{}"', mark.reason) if mark.reason else ""
+    return format_html(
+        '<span class="verdict verdict-{}"{}><b aria-hidden="true">{}</b> <span class="verdict-word">{}</span></span>',
+        mark.kind, title, mark.sign, word or mark.word,
+    )  # fmt: skip
 
 
 @register.filter
