@@ -15,7 +15,7 @@ from recensor.formats import run_document
 @lru_cache(maxsize=512)
 def content_of(sheet_id: UUID) -> str:
     """What a sheet says, as text. Sheets never change, so each is read once."""
-    return json.dumps(Sheet.objects.values_list("tree", flat=True).get(pk=sheet_id), sort_keys=True)
+    return json.dumps(Sheet.objects.values_list("tree", flat=True).get(pk=sheet_id))
 
 
 @lru_cache(maxsize=512)
