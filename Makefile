@@ -14,7 +14,7 @@ types: ## check types only
 	.venv/bin/mypy
 
 bench: ## measure speed, as ratios in one run
-	for name in core sorting circuits recording; do .venv/bin/python -m benchmarks.$$name; done
+	for name in core sorting circuits recording lists; do .venv/bin/python -m benchmarks.$$name; done
 
 campaigns: ## try to break a running Recensor, two minutes for each attempt
 	.venv/bin/python -m campaigns

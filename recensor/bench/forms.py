@@ -171,12 +171,17 @@ class NewRunForm(forms.Form):
         return Part(name, RESISTOR, value, self.cleaned_data["tolerance"], rating)
 
 
-class StartRunForm(forms.Form):
+class KeyForm(forms.Form):
+    """The key that makes pressing a button twice harmless."""
+
+    key = forms.UUIDField(required=False)
+
+
+class StartRunForm(KeyForm):
     """How a run of an experiment starts: with which meter, and out of which kit."""
 
     kit = forms.ModelChoiceField(Kit.objects.all(), required=False)
     meter = forms.CharField(max_length=60, required=False)
-    key = forms.UUIDField(required=False)
 
 
 class MoveForm(forms.Form):

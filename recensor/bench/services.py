@@ -103,10 +103,18 @@ def follow(run: Run, author: User, sheet: SheetRow, kind: RunSheet.Kind) -> RunS
     return row
 
 
-def begin_on_board(owner: User) -> Run:
-    """A run whose board is empty, with one source and one resistor to begin with; others are brought to it."""
+@together
+def begin_on_board(owner: User, key: uuid.UUID | None = None) -> Run:
+    """A run whose board is empty, with one source and one resistor to begin with; others are brought to it.
+
+    Asked for again under the same key it is the run that was begun.
+    """
+    User.objects.select_for_update().only("pk").get(pk=owner.pk)  # two presses wait for one another
+    begun = key and Run.objects.filter(owner=owner, key=key).first()
+    if begun:
+        return begun
     sheet = accepted(one_line.read("9V: 1k; 5%", "Begun on a board"))
-    return start_experiment(owner, make_experiment(owner, sheet))
+    return start_experiment(owner, make_experiment(owner, sheet), key=key)
 
 
 def adopt_board(owner: User, run: record.Run, setup: Setup) -> Experiment:

@@ -69,6 +69,11 @@ class AtOnce(TransactionTestCase):
             self.together(lambda _, run=run: bench.return_parts(run))
         self.assertEqual(Bin.objects.get().count, 2)
 
+    def test_a_board_that_is_taken_by_a_double_press_is_one(self) -> None:
+        key = uuid.uuid4()
+        begun = self.together(lambda _: bench.begin_on_board(self.person, key).pk)
+        self.assertEqual((len(set(begun)), Run.objects.count(), self.person.experiments.count()), (1, 1, 1))
+
     def test_a_class_that_begins_and_ends_together_out_of_one_kit_waits_for_nobody_for_good(self) -> None:
         """Circuits that name the same bins in opposite orders, parts put back, and bins filled, all at one moment."""
         values = ["1k", "2k2", "4k7", "10k"]

@@ -9,7 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from recensor.bench import queries, services
 from recensor.bench.board.page import Side
-from recensor.bench.forms import NewRunForm, StartRunForm
+from recensor.bench.forms import KeyForm, NewRunForm, StartRunForm
 from recensor.bench.ledger.books import books_of
 from recensor.bench.models import Run
 from recensor.bench.views import of_run
@@ -73,7 +73,8 @@ def start(request: SignedIn, experiment_id: int) -> HttpResponse:
 @require_POST
 def begin_on_board(request: SignedIn) -> HttpResponse:
     """Draw by building: begin on an empty board."""
-    run = services.begin_on_board(request.user)
+    form = KeyForm(request.POST)
+    run = services.begin_on_board(request.user, form.cleaned_data["key"] if form.is_valid() else None)
     return redirect(f"{reverse('bench:board', args=(run.pk,))}?side={Side.BUILT}")
 
 

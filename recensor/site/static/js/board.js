@@ -55,7 +55,13 @@ document.addEventListener("change", (event) => {
 
 // Ticks are this browser's own: kept by page and by what they stand beside.
 const slot = () => `recensor.ticks.${location.pathname}`;
-const ticks = () => new Set(JSON.parse(localStorage.getItem(slot()) ?? "[]"));
+function ticks() {
+  try {
+    return new Set(JSON.parse(localStorage.getItem(slot())) ?? []);
+  } catch {
+    return new Set(); // nothing that this page has written
+  }
+}
 const words = (box) => box.closest("label").textContent.trim();
 
 function showTicks() {
