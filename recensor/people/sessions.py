@@ -3,6 +3,7 @@
 One ends when it was not used for `SESSION_COOKIE_AGE`, and in any case `SESSION_LONGEST` after it began.
 """
 
+import hashlib
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING, Any
 
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
 _NOTED_EVERY = timedelta(minutes=5)
 _IDLE = timedelta(seconds=settings.SESSION_COOKIE_AGE)
 _BEGUN, _ADDRESS, _BROWSER = "begun", "address", "browser"
-_LONGEST_BROWSER = 200
+_LONGEST_BROWSER, _LONGEST_NAME = 200, 16
 
 
 class SessionStore(db.SessionStore):
@@ -59,11 +60,16 @@ def begin(request: HttpRequest) -> None:
     request.session.update({_BEGUN: timezone.now().isoformat(), _ADDRESS: address, _BROWSER: browser})
 
 
+def name_of(key: str) -> str:
+    """What a page may say of a sign-in: enough to end it, and not to take it over."""
+    return hashlib.sha256(key.encode()).hexdigest()[:_LONGEST_NAME]
+
+
 def described(row: "Session") -> dict[str, Any]:
     """What a person is shown of one of their sign-ins."""
     data = row.get_decoded()
     return {
-        "key": row.pk,
+        "name": name_of(row.pk),
         "begun": row.begun,
         "used": row.expire_date - _IDLE,
         "address": data.get(_ADDRESS, ""),

@@ -144,6 +144,9 @@ AXES_RESET_ON_SUCCESS = True
 AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False  # the time runs from the last one that was let try
 AXES_DISABLE_ACCESS_LOG = True  # the log of security has it
 AXES_VERBOSE = False
+AXES_SENSITIVE_PARAMETERS = [  # kept as stars beside an attempt
+    "username", "ip_address", "csrfmiddlewaretoken", "old_password", "new_password1", "new_password2",
+]  # fmt: skip
 
 # A sign-in ends when it is not used for so long, and in any case so long after it began.
 SESSION_ENGINE = "recensor.people.sessions"

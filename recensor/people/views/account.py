@@ -98,10 +98,11 @@ def sign_ins(request: SignedIn) -> HttpResponse:
     here = request.session.session_key
     mine = request.user.sessions.filter(expire_date__gt=timezone.now())
     if request.method == "POST":
-        key = request.POST.get("end")
-        ended = mine.filter(pk=key).delete()[0] if key else services.end_sessions(request.user, but=here)
+        name = request.POST.get("end")
+        keys = [row.pk for row in mine if row.pk != here and name in (None, sessions.name_of(row.pk))]
+        ended = mine.filter(pk__in=keys).delete()[0]
         security_log.note("sign-ins ended", request, count=ended)
-        return redirect("people:sign_ins" if key != here else settings.LOGIN_URL)
+        return redirect("people:sign_ins")
     rows = [sessions.described(row) | {"here": row.pk == here} for row in mine]
     context = {
         "sign_ins": sorted(rows, key=lambda row: not row["here"]),
