@@ -203,7 +203,7 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
         for line in [first_account] if first_account else sign_in_lines():
             print(f"  {line}")
         print("\nCtrl-C stops it.", flush=True)
-        cleared = 0.0
+        cleared = -CLEAR_EVERY
         while server.poll() is None:
             if time.monotonic() - cleared > CLEAR_EVERY:
                 cleared = time.monotonic()
