@@ -31,6 +31,11 @@ def shown_beside(request: SignedIn) -> str:
     return asked if asked in drawn_readings.SHOWN else drawn_readings.NOTHING
 
 
+def held_by(request: SignedIn) -> frozenset[str]:
+    """The sections of the ledger that the page has already, which need not be sent again."""
+    return frozenset(request.headers.get("X-Held-Sections", "").split()) if request.htmx else frozenset()
+
+
 @dataclass(frozen=True)
 class BenchPage:
     """A judged run at the point that is read next."""
@@ -70,6 +75,7 @@ class BenchPage:
             "message": self.state.message,
             "entry_key": new_key(),
             "reading_ids": self.loaded.reading_ids,
+            "held": held_by(request),
             "undoes": self.loaded.last_of(request.user.username),
             "correcting": self.state.correcting,
         }

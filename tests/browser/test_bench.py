@@ -38,6 +38,27 @@ class WholeJob(BrowserTestCase):
         self.assertEqual(loads, [], "recording must not load the page anew")
         self.assertEqual(Reading.objects.count(), 10)
 
+    def test_an_answer_brings_only_the_sections_of_the_ledger_that_changed(self) -> None:
+        page = self.open()
+        address = chain_run(self.person).get_absolute_url()
+        self.sign_in(page, address)
+        for text in ("0.998", "2.01", "2.97", "5.98", "6.02"):
+            self.read(page, text)
+        page.evaluate("document.querySelectorAll('tbody.account').forEach(section => section.wasHere = true)")
+        self.read(page, "1.004")
+        held = page.evaluate("[...document.querySelectorAll('tbody.account')].map(section => Boolean(section.wasHere))")
+        self.assertEqual(set(held), {True, False})
+        # Another answer took a section away meanwhile: the ledger is whole again, and what is typed stays.
+        page.route(f"**{address}record/", lambda route: (
+            page.evaluate("document.querySelector('tbody.account').remove()"), route.continue_(),
+        ))  # fmt: skip
+        self.read(page, "2.022")
+        expect(page.locator("tbody.account")).to_have_count(len(held))
+        expect(page.locator("tbody:empty")).to_have_count(0)
+        now = page.locator(".ledger").inner_text()
+        page.reload()
+        self.assertEqual(page.locator(".ledger").inner_text(), now)
+
     def test_what_is_wrong_stays_in_the_field_and_corrections_take_one_action(self) -> None:
         page = self.open()
         self.sign_in(page, chain_run(self.person).get_absolute_url())

@@ -1,9 +1,12 @@
 """Template tags of the bench."""
 
+import hashlib
 from functools import lru_cache
 
 from django import template
 from django.template.loader import render_to_string
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
 
 from recensor.bench.ledger import Section
 from recensor.core.circuit import Basis
@@ -12,13 +15,24 @@ register = template.Library()
 
 
 @register.simple_tag
-def ledger_section(section: Section, against: Basis, point: int | None) -> str:
-    """One section of the ledger, the row of the point that is read next marked."""
+def ledger_section(
+    number: int, section: Section, against: Basis, point: int | None, held: frozenset[str]
+) -> SafeString:
+    """One section of the ledger, the row of the point that is read next marked.
+
+    Its id says what is in it. Of one that the page holds already, as it said with its request, only the place is
+    written, and the page puts its own there.
+    """
     here = point if any(row.point == point for row in section.rows) else None
-    return _rendered(section, against, here)
+    digest, rows = _rendered(section, against, here)
+    name = f"section-{number}-{digest}"
+    if name in held:
+        return format_html('<tbody id="{}" hx-preserve="true"></tbody>', name)
+    return format_html('<tbody id="{}" class="account">{}</tbody>', name, rows)
 
 
 @lru_cache(maxsize=4096)
-def _rendered(section: Section, against: Basis, point: int | None) -> str:
-    """The same section is the same text, so it is made once."""
-    return render_to_string("bench/_section.html", {"section": section, "against": against, "point": point})
+def _rendered(section: Section, against: Basis, point: int | None) -> tuple[str, SafeString]:
+    """The same section is the same text, so it is made once; and a digest of it."""
+    rows = render_to_string("bench/_section.html", {"section": section, "against": against, "point": point})
+    return hashlib.sha256(rows.encode()).hexdigest()[:12], rows

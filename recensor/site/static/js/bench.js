@@ -31,3 +31,16 @@ document.addEventListener("click", (event) => {
   const row = target.closest(".row-point");
   if (row && !target.closest("a")) row.querySelector("a").click();
 });
+
+// The page says which sections of the ledger it holds; of those the answer has the places only, and htmx puts the page's
+// own there. Should another answer have changed one meanwhile, its place stays empty, and the ledger is asked for anew.
+const sections = () => [...document.querySelectorAll("tbody.account")];
+
+document.addEventListener("htmx:configRequest", (event) => {
+  event.detail.headers["X-Held-Sections"] = sections().map(({ id }) => id).join(" ");
+});
+document.addEventListener("htmx:afterSwap", () => {
+  if (!document.querySelector("tbody[hx-preserve]:empty")) return;
+  for (const section of sections()) section.removeAttribute("id");
+  htmx.ajax("GET", location.pathname, { target: ".ledger", select: ".ledger", swap: "outerHTML" });
+});
