@@ -45,7 +45,7 @@ class Operations(TransactionTestCase):
         call_command("backup", self.file, stdout=written)
         self.assertEqual(os.stat(self.file).st_mode & 0o777, 0o600)
         before = self.rows()
-        with self.assertRaisesMessage(CommandError, "Something is here already"):
+        with self.assertRaisesRegex(CommandError, "^Something is here already"):
             call_command("restore", self.file)
         self.assertEqual(self.rows(), before)
         self.empty()
@@ -72,13 +72,13 @@ class Operations(TransactionTestCase):
                 archive.writestr(backup.ROWS, lines)
 
         for damage, message in [
-            (lambda: written(about, lines.replace(b"2.83", b"2.84", 1)), "is damaged"),
-            (lambda: written({**about, "migrations": []}, lines), "another shape"),
-            (lambda: self.file.write_bytes(b"PK half a file"), "is no backup"),
-            (lambda: self.file.unlink(), "There is no file"),
+            (lambda: written(about, lines.replace(b"2.83", b"2.84", 1)), "^/.*zip is damaged"),
+            (lambda: written({**about, "migrations": []}, lines), "^This backup was made by version .*another shape"),
+            (lambda: self.file.write_bytes(b"PK half a file"), "^/.*zip is no backup"),
+            (lambda: self.file.unlink(), "^There is no file"),
         ]:
             damage()
-            with self.assertRaisesMessage(CommandError, message):
+            with self.assertRaisesRegex(CommandError, message):
                 call_command("restore", self.file)
             self.assertEqual(self.rows(), before)
         with self.assertRaisesMessage(CommandError, "cannot be written"):

@@ -82,7 +82,7 @@ class SetPasswordView(views.PasswordResetConfirmView):
         """Set it, and sign in here and nowhere else."""
         _made_theirs(form.user)
         response = super().form_valid(form)
-        security_log.note("password set by a link", self.request)
+        security_log.note("password set by a link", self.request, account=form.user.username)
         return response
 
 

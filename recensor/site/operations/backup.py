@@ -138,19 +138,19 @@ def _lines() -> Iterator[tuple[str, bytes]]:
 @contextlib.contextmanager
 def _opened(file: Path) -> Iterator[tuple[About, Path]]:
     """What a backup says of itself, and its rows as a file, once their checksum is right."""
-    try:
-        with zipfile.ZipFile(file) as archive, tempfile.TemporaryDirectory() as folder:
-            about = About(**json.loads(archive.read(ABOUT)))
-            rows = Path(archive.extract(ROWS, folder))
-            with rows.open("rb") as lines:
-                found = hashlib.file_digest(lines, "sha256").hexdigest()
-            if found != about.checksum:
+    with tempfile.TemporaryDirectory() as folder:
+        try:
+            with zipfile.ZipFile(file) as archive:
+                about = About(**json.loads(archive.read(ABOUT)))
+                rows = Path(archive.extract(ROWS, folder))
+        except FileNotFoundError:
+            raise NotRestoredError(f"There is no file {file}.") from None
+        except (zipfile.BadZipFile, KeyError, TypeError, ValueError) as error:
+            raise NotRestoredError(f"{file} is no backup of Recensor, or it was cut off: {error}") from None
+        with rows.open("rb") as lines:
+            if hashlib.file_digest(lines, "sha256").hexdigest() != about.checksum:
                 raise NotRestoredError(f"{file} is damaged: its rows are not those that were written.")
-            yield about, rows
-    except FileNotFoundError:
-        raise NotRestoredError(f"There is no file {file}.") from None
-    except (zipfile.BadZipFile, KeyError, TypeError, ValueError) as error:
-        raise NotRestoredError(f"{file} is no backup of Recensor, or it was cut off: {error}") from None
+        yield about, rows
 
 
 def _refuse_what_does_not_fit(about: About) -> None:
