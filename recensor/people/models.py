@@ -1,12 +1,13 @@
-"""The account, its sign-ins, and the mark of those that belong to the demo."""
+"""The account, and the mark of those that belong to the demo; sign-ins stand in a module of their own."""
 
 import rules
 from django.contrib.auth.models import AbstractUser
-from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
 
 from recensor.drawing.conventions import Conventions
-from recensor.people.sessions import SessionStore
+from recensor.people.sessions import Session
+
+__all__ = ["DemoAccount", "Session", "User"]
 
 
 class User(AbstractUser):
@@ -56,18 +57,3 @@ class DemoAccount(models.Model):
 
     def __str__(self) -> str:
         return self.user.username
-
-
-class Session(AbstractBaseSession):
-    """A sign-in, or a session of nobody yet; `begun` is when its account signed in."""
-
-    account = models.ForeignKey(User, on_delete=models.CASCADE, null=True, related_name="sessions")
-    begun = models.DateTimeField(null=True)
-
-    class Meta:
-        ordering = ("-expire_date",)
-
-    @classmethod
-    def get_session_store_class(cls) -> type[SessionStore]:
-        """What reads and writes these rows."""
-        return SessionStore

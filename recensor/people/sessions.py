@@ -5,16 +5,15 @@ One ends when it was not used for `SESSION_COOKIE_AGE`, and in any case `SESSION
 
 import hashlib
 from datetime import datetime, timedelta
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from django.conf import settings
 from django.contrib.auth import SESSION_KEY
 from django.contrib.sessions.backends import db
+from django.contrib.sessions.base_session import AbstractBaseSession
+from django.db import models
 from django.http import HttpRequest
 from django.utils import timezone
-
-if TYPE_CHECKING:
-    from recensor.people.models import Session
 
 # Using it is written down no more often than this: not at every request.
 _NOTED_EVERY = timedelta(minutes=5)
@@ -28,9 +27,7 @@ class SessionStore(db.SessionStore):
 
     @classmethod
     def get_model_class(cls) -> "type[Session]":
-        """The table, whose own module needs this one."""
-        from recensor.people.models import Session
-
+        """The table."""
         return Session
 
     def create_model_instance(self, data: dict[str, Any]) -> "Session":
@@ -53,6 +50,21 @@ class SessionStore(db.SessionStore):
         return row
 
 
+class Session(AbstractBaseSession):
+    """A sign-in, or a session of nobody yet; `begun` is when its account signed in."""
+
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, null=True, related_name="sessions")
+    begun = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("-expire_date",)
+
+    @classmethod
+    def get_session_store_class(cls) -> type[SessionStore]:
+        """What reads and writes these rows."""
+        return SessionStore
+
+
 def begin(request: HttpRequest) -> None:
     """Note on a sign-in that has just been made when, from where and with what it was."""
     browser = request.META.get("HTTP_USER_AGENT", "")[:_LONGEST_BROWSER]
@@ -65,7 +77,7 @@ def name_of(key: str) -> str:
     return hashlib.sha256(key.encode()).hexdigest()[:_LONGEST_NAME]
 
 
-def described(row: "Session") -> dict[str, Any]:
+def described(row: Session) -> dict[str, Any]:
     """What a person is shown of one of their sign-ins."""
     data = row.get_decoded()
     return {
