@@ -8,6 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 
 from recensor.bench.models import Run
+from recensor.core.circuit import one_line
 from recensor.core.editing import edits
 from recensor.core.examples import EXPERIMENTS, circuits
 from recensor.core.examples import experiments as examples
@@ -297,6 +298,14 @@ class SheetAndRuns(ExperimentTestCase):
         rows = [row for section in page.context["ledger"].sections for row in section.rows]
         total = next(row.point for row in rows if row.label == "Total")
         self.assertContains(self.enter(total, "2.31k"), "2.320 kΩ")
+        # A worst power would give a voltage away; whether it is too much is said all the same.
+        self.assertContains(page, "within rating")
+        self.assertNotContains(page, " mW")
+        hot = experiments.make_experiment(self.person, one_line.read("24V: 100 + 220; 5%"))
+        experiments.set_up(hot, {"sealed": True})
+        bench = self.client.post(f"{hot.get_absolute_url()}start/", follow=True)
+        self.assertContains(bench, "R1 takes more than the usual 250.0 mW: lower the supply")
+        self.assertNotContains(bench, "up to")
 
     def test_a_run_of_several_setups_names_them_and_lays_them_side_by_side(self) -> None:
         made = examples.series_against_parallel()

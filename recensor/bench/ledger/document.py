@@ -44,6 +44,8 @@ def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger
     """The books of a judged run with these points."""
     rows = Rows(run, points, assessment)
     powers = safety.dissipations(run.sheet, values_read(run.sheet, assessment))
+    # A power would give a voltage away; whether it is too much must be said all the same.
+    is_sealed = run.sheet.sealed and any(target.key not in assessment.targets for target in points)
     return Ledger(
         sections=tuple(section for section in rows.sections() if section.rows or section.note),
         read=sum(target.key in assessment.targets for target in points),
@@ -54,8 +56,8 @@ def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger
         worth_a_look=tuple(_worth_a_look(run, assessment)),
         warnings=tuple(warning.text for warning in assessment.warnings if warning.at.startswith("setups.")),
         notes=tuple(_notes(run, assessment)),
-        cautions=tuple(_cautions(run.sheet, powers, values_read(run.sheet, assessment))),
-        powers=tuple(_powers(run.sheet, powers)),
+        cautions=tuple(_cautions(run.sheet, powers, values_read(run.sheet, assessment), is_sealed=is_sealed)),
+        powers=tuple(_powers(run.sheet, powers, is_sealed=is_sealed)),
         comparison=side_by_side(run.sheet, points, assessment),
     )
 
@@ -95,7 +97,9 @@ def _check_mark(holds: bool, rule: str) -> Mark:
     return Mark(Outcome.AGREES, "holds", rule) if holds else Mark(Outcome.OUTSIDE, "fails", rule)
 
 
-def _cautions(sheet: Sheet, powers: Sequence[safety.Dissipation], read: safety.Read) -> Iterable[str]:
+def _cautions(
+    sheet: Sheet, powers: Sequence[safety.Dissipation], read: safety.Read, *, is_sealed: bool
+) -> Iterable[str]:
     """What to know before power comes on."""
     if said := _CAUTIONS[safety.caution(sheet, read)]:
         yield said
@@ -103,9 +107,9 @@ def _cautions(sheet: Sheet, powers: Sequence[safety.Dissipation], read: safety.R
         yield unbounded_caution(names)
     for taken in powers:
         if taken.is_over and taken.power is not None:
+            up_to = "" if is_sealed else f"up to {rounded(taken.power, None, WATT)}, "
             yield (
-                f"{taken.part} takes up to {rounded(taken.power, None, WATT)}, more than {_rating(taken, sheet)}: "
-                "lower the supply or take a larger part."
+                f"{taken.part} takes {up_to}more than {_rating(taken, sheet)}: lower the supply or take a larger part."
             )
 
 
@@ -114,15 +118,17 @@ def _rating(taken: safety.Dissipation, sheet: Sheet) -> str:
     return f"{whose} {rounded(taken.rating, None, WATT)}"
 
 
-def _powers(sheet: Sheet, powers: Sequence[safety.Dissipation]) -> Iterable[tuple[str, Mark]]:
-    """What each resistor takes before power comes on, in words."""
+def _powers(sheet: Sheet, powers: Sequence[safety.Dissipation], *, is_sealed: bool) -> Iterable[tuple[str, Mark]]:
+    """What each resistor takes before power comes on, in words; in a sealed run only whether it may."""
     for taken in powers:
         where = f" in {taken.setup}" if sheet.several else ""
         if taken.power is None:
             yield f"{taken.part}{where}: not known before every part is read.", UNREAD
             continue
         share = f"{taken.power / taken.rating * 100.0:.2g} %"
-        text = f"{taken.part}{where}: up to {rounded(taken.power, None, WATT)}, {share} of {_rating(taken, sheet)}"
+        text = f"{taken.part}{where}"
+        if not is_sealed:
+            text += f": up to {rounded(taken.power, None, WATT)}, {share} of {_rating(taken, sheet)}"
         is_over = taken.is_over
         yield text, Mark(Outcome.OUTSIDE, "over rating") if is_over else Mark(Outcome.AGREES, "within rating")
 
