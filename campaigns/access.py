@@ -28,7 +28,7 @@ def run(site: Site, seconds: float, seed: int) -> Report:
     people = {name: Person(site, name) for name in ("somebody", "keeper-of-accounts", "closed")}
     people["nobody"] = Person(site)
     _close("closed")
-    before, statuses, asked = _books(values), Counter[int](), 0
+    before, statuses, ways = _books(values), Counter[int](), 0
     work = [(name, method, route) for name in people for method in METHODS for route in addresses.routes()]
     draw.shuffle(work)
     end = time.monotonic() + seconds
@@ -38,9 +38,10 @@ def run(site: Site, seconds: float, seed: int) -> Report:
         if route in ("/sign-out/", "/password/") or (name == "keeper-of-accounts" and route.startswith("/people/")):
             continue
         path = addresses.filled(route, values)
+        ways += 1
         for fields in _sent(method, values, draw):
-            asked += 1
-            answer = people[name].ask(method, path, data=fields, headers={"HX-Request": "true"} if asked % 2 else {})
+            as_htmx = {"HX-Request": "true"} if statuses.total() % 2 else {}
+            answer = people[name].ask(method, path, data=fields, headers=as_htmx)
             statuses[answer.status_code] += 1
             what = f"{name} {method} {path} {fields}: {answer.status_code}"
             if answer.status_code >= 500:
@@ -53,8 +54,8 @@ def run(site: Site, seconds: float, seed: int) -> Report:
     if _books(values) != before:
         report.wrong.append("the owner's books are not what they were")
     told = ", ".join(f"{count} × {status}" for status, count in sorted(statuses.items()))
-    routes = len(addresses.routes())
-    report.figures = f"{asked} of {len(work)}+ requests to {routes} addresses by {len(people)} persons ({told})"
+    told_all = f"{len(addresses.routes())} addresses × {len(METHODS)} methods × {len(people)} persons"
+    report.figures = f"{ways} of {len(work)} ways ({told_all}), {statuses.total()} requests ({told})"
     return report
 
 

@@ -68,7 +68,7 @@ def start_run(
     `follows` says which experiment it follows. Raises `Refused` when a bin was emptied meanwhile.
     """
     drawn = drawn or {}
-    begun = key and Run.objects.filter(owner=owner, key=key).first()
+    begun = _begun(owner, key)
     if begun:
         if begun.sheets.order_by("id")[0].sheet.holds(sheet):
             return begun
@@ -95,6 +95,11 @@ def start_run(
     return run
 
 
+def _begun(owner: User, key: uuid.UUID | None) -> Run | None:
+    """The run that a press has begun already."""
+    return Run.objects.filter(owner=owner, key=key).first() if key else None
+
+
 def follow(run: Run, author: User, sheet: SheetRow, kind: RunSheet.Kind) -> RunSheet:
     """From now on the run follows this sheet."""
     row = RunSheet(run=run, sheet=sheet, kind=kind, author=author, time=timezone.now())
@@ -110,7 +115,7 @@ def begin_on_board(owner: User, key: uuid.UUID | None = None) -> Run:
     Asked for again under the same key it is the run that was begun.
     """
     User.objects.select_for_update().only("pk").get(pk=owner.pk)  # two presses wait for one another
-    begun = key and Run.objects.filter(owner=owner, key=key).first()
+    begun = _begun(owner, key)
     if begun:
         return begun
     sheet = accepted(one_line.read("9V: 1k; 5%", "Begun on a board"))

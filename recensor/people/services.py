@@ -11,6 +11,7 @@ from django.utils.http import urlsafe_base64_encode
 
 from recensor.core.errors import Refused
 from recensor.people.models import User
+from recensor.web import security_log
 
 _PASSWORD_BYTES = 9
 
@@ -24,6 +25,7 @@ def add_person(name: str, *, supervisor: bool = False) -> str:
     person = _valid(User(username=name, is_supervisor=supervisor))
     person.set_password(password)
     person.save()
+    security_log.note("account made", None, account=name, supervisor=supervisor)
     return password
 
 

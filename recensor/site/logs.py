@@ -14,7 +14,7 @@ from recensor.web import failures, security_log
 
 SECURITY, APPLICATION = "security.jsonl", "recensor.jsonl"
 MOST_BYTES, KEPT = 5_000_000, 5
-_SAID_AGAIN_AFTER = 600.0  # seconds
+_QUIET = 600.0  # seconds without a word of it, after which an outage is another one
 
 
 class OfTheFramework(logging.Filter):
@@ -28,7 +28,7 @@ class OfTheFramework(logging.Filter):
             record.reason = record.getMessage()
             record.msg, record.args = self._EVENTS.get(record.name, "suspicious request"), ()
             record.exc_info = record.exc_text = None
-            _add(record, security_log.who(getattr(record, "request", None)))
+            record.__dict__ |= security_log.who(getattr(record, "request", None))
         return True
 
 
@@ -37,20 +37,20 @@ class OfARequest(logging.Filter):
 
     def __init__(self) -> None:
         super().__init__()
-        self._said: dict[str, float] = {}
+        self._met: dict[str, float] = {}  # when each outage was last met
 
     def filter(self, record: logging.LogRecord) -> bool:
-        """Add the reference; drop what was said just now."""
+        """Add the reference; drop an outage that was told already."""
         request = getattr(record, "request", None)
         reference = getattr(request, "reference", None)
-        _add(record, security_log.who(request) | ({"reference": reference} if reference else {}))
+        record.__dict__ |= security_log.who(request) | ({"reference": reference} if reference else {})
         outage = failures.outage(record.exc_info[1] if record.exc_info else None)
         if outage is None:
             return True
         record.msg, record.args, record.exc_info, record.exc_text = outage.log, (), None, None
-        last = self._said.get(outage.log)
-        self._said[outage.log] = time.monotonic()
-        return last is None or time.monotonic() - last > _SAID_AGAIN_AFTER
+        now, last = time.monotonic(), self._met.get(outage.log)
+        self._met[outage.log] = now
+        return last is None or now - last > _QUIET
 
 
 def configuration(folder: Path) -> dict[str, Any]:
@@ -111,10 +111,6 @@ def rotate(file: Path, most_bytes: int = MOST_BYTES, kept: int = KEPT) -> bool:
         if older.exists():
             older.rename(file.with_name(f"{file.name}.{number}"))
     return True
-
-
-def _add(record: logging.LogRecord, more: dict[str, Any]) -> None:
-    record.__dict__.update(more)
 
 
 # What every record of Python's logging has, beside what is renamed above; and the request itself.

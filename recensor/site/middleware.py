@@ -48,7 +48,7 @@ class RequestSizeMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         said = request.META.get("CONTENT_LENGTH") or "0"
         if not said.isdigit():
-            return views.bad_request(request, UnreadablePostError())
+            return views.bad_request(request)
         if int(said) > settings.LARGEST_REQUEST:
             return views.too_large(request, int(said))
         # All of it is read here, before anything is begun that others wait for. A connection that breaks in the middle
@@ -57,14 +57,13 @@ class RequestSizeMiddleware:
             is_whole = len(request.body) == int(said)
         except UnreadablePostError:
             is_whole = False
-        return self.get_response(request) if is_whole else views.bad_request(request, UnreadablePostError())
+        return self.get_response(request) if is_whole else views.bad_request(request)
 
 
 class InTurnMiddleware:
     """Whole pages are made one after another in each process; parts of pages, as at the bench, never wait for them.
 
-    So a class that signs in all at once holds nobody up who records: there is one hash of a password at a time. Nobody
-    waits for ever behind a page that takes long.
+    So a class that signs in all at once holds nobody up who records, and nobody waits for ever behind a slow page.
     """
 
     def __init__(self, get_response: Answering) -> None:

@@ -23,7 +23,7 @@ def _without_database(status: int, context: dict[str, object]) -> HttpResponse:
     return HttpResponse(render_to_string("refusal.html", context), status=status)
 
 
-def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
+def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """400."""
     return _without_database(
         400, {"title": "This request is not understood", "text": "Nothing was changed. Go back and try again."}

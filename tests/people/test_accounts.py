@@ -217,7 +217,10 @@ class People(TestCase):
         return client, client.get(link, follow=True)
 
     def test_an_account_is_made_by_a_link_that_opens_once(self) -> None:
-        page = self.client.post("/people/", {"name": "bench-3"})
+        with events() as seen:
+            page = self.client.post("/people/", {"name": "bench-3"})
+        made = [(event["event"], event["person"], event["account"]) for event in seen]
+        self.assertEqual(made, [(what, "keeper", "bench-3") for what in ("account made", "link to set a password")])
         old, link = self.link(page), self.link(self.act("bench-3", "link"))
         self.assertContains(self.open(old)[1], "does not open anything")
         bench, form = self.open(link)

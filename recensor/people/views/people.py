@@ -38,9 +38,11 @@ def people(request: SignedIn) -> HttpResponse:
         form.add_error("name", error.message)
         return _render(request, form, status=status)
 
-    return answer(
-        lambda: services.invite(typed["name"], typed.get("mail", "")), lambda person: _linked(request, person), refused
-    )
+    def made(person: User) -> HttpResponse:
+        security_log.note("account made", request, account=person.username)
+        return _linked(request, person)
+
+    return answer(lambda: services.invite(typed["name"], typed.get("mail", "")), made, refused)
 
 
 @login_required

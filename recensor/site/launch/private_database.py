@@ -127,7 +127,7 @@ class PrivateDatabase:
     def rotate_log(self) -> None:
         """Move the server's log away where it has grown long, and have it begin a new one."""
         if logs.rotate(self.folder / "mariadb.log"):
-            self._as_root("FLUSH ERROR LOGS;", self._password())
+            self._as_root("mariadb", statements="FLUSH ERROR LOGS;")
 
     def _install(self) -> None:
         """Make the system tables beside their place and move them there whole: a half-made folder never counts."""
@@ -163,9 +163,7 @@ class PrivateDatabase:
         """System tables of an older server get the shape that this one expects."""
         if self._made_by() == _server_version():
             return
-        command = [_program("mariadb-upgrade"), "--no-defaults", f"--socket={self.socket}", "--user=root", "--silent"]
-        done = subprocess.run(command, capture_output=True, text=True,
-                              env={**os.environ, "MYSQL_PWD": self._password()})  # fmt: skip
+        done = self._as_root("mariadb-upgrade", "--silent")
         if done.returncode != 0:
             self.stop()
             raise DatabaseError(f"The database could not be brought up to date: {done.stderr.strip()}")
@@ -212,7 +210,7 @@ class PrivateDatabase:
             ALTER USER 'root'@'localhost' IDENTIFIED BY '{password}';
         """
         for root_password in ("", password):  # the second, where an earlier start was cut off just after this
-            done = self._as_root(statements, root_password)
+            done = self._as_root("mariadb", statements=statements, password=root_password)
             if done.returncode == 0:
                 (self.folder / "account-made").touch()
                 return
@@ -222,10 +220,14 @@ class PrivateDatabase:
     def _password(self) -> str:
         return (self.folder / "password").read_text().strip()
 
-    def _as_root(self, statements: str, password: str) -> "subprocess.CompletedProcess[str]":
-        client = [_program("mariadb"), "--no-defaults", f"--socket={self.socket}", "--user=root", "--batch"]
-        return subprocess.run(client, input=statements, capture_output=True, text=True,
-                              env={**os.environ, "MYSQL_PWD": password})  # fmt: skip
+    def _as_root(
+        self, program: str, *options: str, statements: str = "", password: str | None = None
+    ) -> "subprocess.CompletedProcess[str]":
+        """Run one of MariaDB's programs as the server's root, whose password is ours once the account is made."""
+        command = [_program(program), "--no-defaults", f"--socket={self.socket}", "--user=root", *options]
+        said = self._password() if password is None else password
+        return subprocess.run(command, input=statements, capture_output=True, text=True,
+                              env={**os.environ, "MYSQL_PWD": said})  # fmt: skip
 
 
 def _program(name: str) -> str:

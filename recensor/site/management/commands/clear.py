@@ -3,11 +3,10 @@
 from typing import Any
 
 from django.conf import settings
-from django.contrib.sessions.backends.db import SessionStore
 from django.core.management.base import BaseCommand
-from django.utils.module_loading import import_string
 
 from recensor.people import throttle
+from recensor.people.sessions import SessionStore
 from recensor.site import logs
 
 
@@ -18,8 +17,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: object, verbosity: int = 1, **options: Any) -> None:
         """Do it all; a second time at once does nothing."""
-        store: type[SessionStore] = import_string(f"{settings.SESSION_ENGINE}.SessionStore")
-        store.clear_expired()
+        SessionStore.clear_expired()
         attempts = throttle.clear()
         moved = [name for name in (logs.SECURITY, logs.APPLICATION) if logs.rotate(settings.LOGS / name)]
         if verbosity:

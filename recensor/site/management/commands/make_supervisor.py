@@ -6,6 +6,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError
 
 from recensor.people.models import User
+from recensor.web import security_log
 
 
 class Command(BaseCommand):
@@ -21,4 +22,5 @@ class Command(BaseCommand):
         """Give it to an account that is no demo's."""
         if not User.objects.filter(username=name, demo=None).update(is_supervisor=True):
             raise CommandError(f"There is no account called {name}, or it is one of the demo's.")
+        security_log.note("account: make supervisor", None, account=name)
         self.stdout.write(f"{name} may make accounts now.")

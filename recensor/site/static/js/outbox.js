@@ -1,5 +1,6 @@
 // What is typed but not yet acknowledged by the server: kept, marked "not saved", and sent again
-// under the same key. Also says in words what a refused request means.
+// under the same key. Also says in words what a refused request means, keeps what is typed over a
+// reload, and asks before somebody signs out with something unsaved.
 const refusal = document.getElementById("refusal");
 let timer = 0;
 let tries = 0;
@@ -10,7 +11,8 @@ const shownKey = () => form()?.elements.namedItem("key").value;
 
 // Every entry that waits for its answer, by its key: what was typed, where it goes, and which part of the page its
 // answer replaces. Kept over a reload and a new sign-in, and sent also from a page that has no form any more.
-const slot = () => `recensor.outbox.${location.pathname}`;
+const OUTBOX = "recensor.outbox.";
+const slot = () => OUTBOX + location.pathname;
 
 function waiting() {
   try {
@@ -193,7 +195,6 @@ addEventListener("DOMContentLoaded", () => {
 });
 
 // Whoever signs out leaves nothing of theirs in this browser; what is not saved yet is asked about.
-const OUTBOX = "recensor.outbox.";
 const ours = () => Object.keys(localStorage).filter((key) => key.startsWith("recensor.") && key !== "recensor.theme");
 const unsent = () => ours().filter((key) => key.startsWith(OUTBOX) && localStorage.getItem(key) !== "{}");
 
