@@ -1,28 +1,35 @@
 """What is typed at the bench."""
 
 import uuid
-from collections.abc import Sequence
 from dataclasses import replace
 
 from django import forms
 
+from recensor.bench.change_page import CHANGES
+from recensor.bench.queries import LoadedRun
+from recensor.bench.questions import answer_of_token
+from recensor.bench.rows import target_of_token
+from recensor.bench.services import Entry
+from recensor.bench.services.mending import LONGEST_REASON
 from recensor.core import record, safety
-from recensor.core.circuit import RESISTOR, UNMARKED, VOLTAGE_SOURCE, Basis, Judge, JudgedBy, Part, Target
-from recensor.core.examples import shapes
-from recensor.core.quantity import LONGEST_TEXT, VOLT, Quantity, QuantityError, parse, parse_beside_chooser
+from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Sheet, Target
+from recensor.core.editing import accepted, spoken
+from recensor.core.entries import LONGEST_FORMULA, Again, Answer, FormulaError, evaluate, named, worked_out
+from recensor.core.errors import Refused
+from recensor.core.figures import as_read, to_four_figures
+from recensor.core.quantity import LONGEST_TEXT, QuantityError, parse, parse_beside_chooser
+from recensor.experiments.forms import LARGEST_FILE, file_sheet
 from recensor.kits.models import Kit
 from recensor.kits.stock import from_kit
 from recensor.web.fields import (
     MOST_CHARACTERS,
     PercentField,
-    QuantityField,
     RatingField,
-    ResistorField,
     against_field,
     judged_by_field,
 )
 
-FEWEST, MOST = shapes.FEWEST, shapes.MOST
+SAID = (Again.TRIAL, Again.INSTEAD)
 PAPER_ONLY = (
     f"At the top of its tolerance this is more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
     "for paper only. A run offers measuring steps at extra-low voltage and nowhere else."
@@ -30,42 +37,58 @@ PAPER_ONLY = (
 
 
 class ReadingForm(forms.Form):
-    """One reading: the point, the typed text, the unit beside it, and the key that makes a resend harmless."""
+    """What is typed at a point: the text, the unit beside it, and what the page knew when it was typed.
 
-    point = forms.IntegerField(min_value=0)
+    The point is named by its `place`, or by its number among the run's. `found` is the reading that the page showed
+    standing there, `supplied` says that the unit is the page's own, `key` makes a resend harmless.
+    """
+
+    point = forms.IntegerField(min_value=0, required=False)
+    place = forms.CharField(required=False, max_length=500)
     key = forms.UUIDField()
     text = forms.CharField(strip=True, required=False, max_length=MOST_CHARACTERS)
     answer = forms.CharField(strip=True, required=False, max_length=LONGEST_TEXT)
     unit = forms.CharField(required=False, max_length=12)
+    supplied = forms.BooleanField(required=False)
     range = forms.CharField(required=False, max_length=LONGEST_TEXT)
+    found = forms.IntegerField(required=False)
+    typed = forms.DateTimeField(required=False)
+    said = forms.ChoiceField(choices=[(said, said) for said in SAID], required=False)
 
-    def __init__(self, *args: object, points: Sequence[Target] = (), **kwargs: object) -> None:
+    def __init__(self, *args: object, loaded: LoadedRun, **kwargs: object) -> None:
         super().__init__(*args, **kwargs)
-        self.points = points
+        self.loaded = loaded
         self.doubt = None
+        self.names: str | None = None
 
     @property
-    def reading(self) -> record.Reading:
-        """What was read, where the form is valid."""
+    def entry(self) -> Entry:
+        """What was typed, where the form is valid."""
         typed = self.cleaned_data
-        return record.Reading(self.points[typed["point"]], typed["quantity"], typed.get("span"))
+        target = self.loaded.points[typed["point"]]
+        reading = record.Reading(target, typed["quantity"], typed.get("span"))
+        found = typed["found"] if "found" in self.data else self.loaded.standing_at(target)
+        said = Again(typed["said"]) if typed.get("said") else None
+        return Entry(reading, typed["key"], found, typed.get("typed"), supplied=typed["supplied"], said=said)
 
-    def clean_point(self) -> int:
-        """The point must be one of this run's."""
-        point = self.cleaned_data["point"]
-        if point >= len(self.points):
-            raise forms.ValidationError("This run has no such point; choose one in the ledger.")
-        return point
+    @property
+    def is_empty(self) -> bool:
+        """Whether Enter was pressed on the empty field."""
+        return "point" in self.cleaned_data and not self.cleaned_data.get("text")
 
     def clean(self) -> dict[str, object]:
-        """Read the quantity; what can mean two things is asked about."""
+        """Find the point and read the quantity; what can mean two things is asked about."""
         cleaned = super().clean()
+        self._find_point(cleaned)
         if "point" not in cleaned or "text" not in cleaned:
             return cleaned
-        target = self.points[cleaned["point"]]
+        target = self.loaded.points[cleaned["point"]]
+        if not cleaned.get("answer") and self._is_name(cleaned["text"], target):
+            return cleaned
         try:
             typed = cleaned.get("answer") or cleaned["text"]
             cleaned["quantity"] = parse_beside_chooser(typed, target.unit, cleaned.get("unit", ""))
+            cleaned["supplied"] = cleaned["supplied"] and cleaned["quantity"].beside != ""
             self.doubt = cleaned["quantity"].doubt
         except QuantityError as error:
             self.add_error("text", str(error))
@@ -78,25 +101,72 @@ class ReadingForm(forms.Form):
             self.add_error("range", str(error))
         return cleaned
 
+    def _find_point(self, cleaned: dict[str, object]) -> None:
+        """The point that was typed at: whatever else the run asks by now, it is the one that the page showed."""
+        if cleaned.get("place"):
+            target = target_of_token(str(cleaned["place"]), self.loaded.core.sheet)
+            if target is None:
+                cleaned["point"] = None
+            else:
+                self.loaded, cleaned["point"] = self.loaded.with_point(target)
+        point = cleaned.pop("point", None)
+        if isinstance(point, int) and point < len(self.loaded.points):
+            cleaned["point"] = point
+        elif "point" not in self.errors:
+            self.add_error("point", "This run has no such point; choose one in the ledger.")
+
+    def _is_name(self, text: str, target: Target) -> bool:
+        """Whether the name of a part or node was typed, which is asked about and never read as a value."""
+        sheet = self.loaded.core.sheet
+        if not any(character.isalpha() for character in text):
+            return False
+        found = named(text, sheet, sheet.setup(target.setup))
+        if found is None:
+            return False
+        self.names = text
+        self.add_error("text", f"{text} is a name in this circuit. Is it to be read next?")
+        try:
+            self.value = as_read(parse(text, target.unit), target.unit)
+        except QuantityError:
+            self.value = ""
+        return True
+
 
 def new_key() -> str:
     """A fresh key for an entry."""
     return str(uuid.uuid4())
 
 
-class NewRunForm(forms.Form):
-    """A new run: title, source, shape and three to eight resistors, typed as people type them."""
+class BeginForm(forms.Form):
+    """A run to begin: a circuit in one line, or out of a file; how it is judged, with which meter, out of which kit."""
 
     key = forms.UUIDField(required=False, widget=forms.HiddenInput, initial=uuid.uuid4)
-    title = forms.CharField(max_length=120, label="Title")
-    source = QuantityField(VOLT, label="Source voltage", help_text="9, 11.85, 5V …")
-    source_tolerance = PercentField(required=False, label="Its tolerance", help_text="leave empty if none is stated")
-    shape = forms.ChoiceField(
-        choices=[(shape.value, shape.value) for shape in shapes.Shape],
-        initial=shapes.Shape.CHAIN.value,
-        label="Shape",
-        widget=forms.RadioSelect,
+    line = forms.CharField(
+        max_length=MOST_CHARACTERS,
+        required=False,
+        label="Circuit in one line",
+        widget=forms.TextInput(
+            attrs={
+                "autofocus": True,
+                "spellcheck": "false",
+                "autocapitalize": "off",
+                "autocomplete": "off",
+                "placeholder": "9V: 1k + (2k2 | 3k3); 5",
+            }
+        ),
     )
+    file = forms.FileField(
+        required=False,
+        label="Or a file",
+        help_text="a run document, or a SPICE netlist",
+        widget=forms.FileInput(attrs={"data-largest": LARGEST_FILE}),
+    )
+    title = forms.CharField(max_length=120, required=False, label="Title", help_text="the line itself, if left empty")
+    rating = RatingField(
+        required=False, label="Rating of the resistors", help_text="¼ W is taken if nothing is written"
+    )
+    adjustable = forms.BooleanField(required=False, label="The source has a knob")
+    simulated = forms.BooleanField(required=False, label="Simulated: read off a screen, not at a bench")
     kit = forms.ModelChoiceField(
         Kit.objects.all(),
         required=False,
@@ -104,71 +174,65 @@ class NewRunForm(forms.Form):
         empty_label="no kit",
         help_text="a kit knows tolerance and rating, and counts what you take",
     )
-    tolerance = PercentField(required=False, initial="5 %", label="Their tolerance")
-    rating = RatingField(required=False, label="Their rating", help_text="¼ W is taken if nothing is written")
-    group_first = forms.IntegerField(
-        min_value=1, max_value=MOST, required=False, initial=2, label="Parallel group from R"
-    )
-    group_last = forms.IntegerField(min_value=1, max_value=MOST, required=False, initial=3, label="to R")
-    judged_by = judged_by_field()
-    limit = PercentField(initial="5 %", label="Limit")
-    against = against_field()
+    judged_by = judged_by_field(required=False)
+    limit = PercentField(initial="5 %", required=False, label="Limit")
+    against = against_field(required=False)
     meter = forms.CharField(
         max_length=60, required=False, label="Meter", help_text="its name or number, if you keep one"
     )
-
-    def __init__(self, *args: object, **kwargs: object) -> None:
-        super().__init__(*args, **kwargs)
-        for k in range(1, MOST + 1):
-            self.fields[f"r{k}"] = ResistorField(required=False, label=f"R{k}")
+    marked: tuple[str, str, str] | None = None
 
     @property
-    def resistors(self) -> list[forms.BoundField]:
-        """The resistor fields, R1 first."""
-        return [self[f"r{k}"] for k in range(1, MOST + 1)]
+    def sheet(self) -> Sheet:
+        """The circuit, with all that was said of it."""
+        return self.cleaned_data["sheet"]
 
     def clean(self) -> dict[str, object]:
-        """Build the sheet and choose the bins its parts come from; every message stands at its field."""
+        """Read the circuit, and choose the bins its parts come from; every message stands at its field."""
         cleaned = super().clean()
-        filled = [k for k in range(1, MOST + 1) if cleaned.get(f"r{k}") or self.has_error(f"r{k}")]
-        for k in range(1, max(filled, default=0)):
-            if k not in filled:
-                self.add_error(f"r{k}", f"R{k} is empty; fill the resistors from R1 on.")
-        if len(filled) < FEWEST and not self.has_error("r1"):
-            self.add_error(f"r{len(filled) + 1}", f"A new run takes {FEWEST} to {MOST} resistors.")
-        if self.errors:
-            return cleaned
-        parts = {f"R{k}": self._part(f"R{k}", cleaned[f"r{k}"]) for k in filled}
         cleaned["drawn"] = {}
+        sheet = self._circuit(cleaned)
+        if sheet is None or self.errors:
+            return cleaned
         if cleaned["kit"]:
-            drawn = from_kit(cleaned["kit"], parts.values())
-            for name, message in drawn.missing.items():
-                self.add_error(name.lower(), message)
-            cleaned["drawn"], parts = drawn.bins, parts | drawn.parts
-        try:
-            sheet = shapes.shaped(
-                shapes.Shape(cleaned["shape"]),
-                cleaned["title"],
-                Part("V1", VOLTAGE_SOURCE, cleaned["source"], cleaned["source_tolerance"]),
-                list(parts.values()),
-                (cleaned.get("group_first") or 0, cleaned.get("group_last") or 0),
-            )
-        except shapes.ShapeError as error:
-            self.add_error("group_last", str(error))
-            return cleaned
-        if safety.caution(sheet) is safety.Caution.PAPER_ONLY:
-            self.add_error("source", PAPER_ONLY)
-            return cleaned
-        judge = Judge(JudgedBy(cleaned["judged_by"]), cleaned["limit"], Basis(cleaned["against"]))
-        cleaned["sheet"] = replace(sheet, judge=judge)
+            drawn = from_kit(cleaned["kit"], sheet.parts.values())
+            if drawn.missing:
+                self.add_error("kit", " ".join(drawn.missing.values()))
+            cleaned["drawn"] = drawn.bins
+            sheet = replace(sheet, parts={**sheet.parts, **drawn.parts})
+        if safety.caution(sheet) is safety.Caution.PAPER_ONLY and not cleaned["simulated"]:
+            self.add_error("line" if cleaned["line"] else "file", PAPER_ONLY)
+        cleaned["sheet"] = sheet
         return cleaned
 
-    def _part(self, name: str, value: Quantity | str) -> Part:
-        """A resistor as written; an unmarked one has neither nominal value nor tolerance."""
-        rating = self.cleaned_data["rating"]
-        if value == UNMARKED:
-            return Part(name, RESISTOR, rating=rating)
-        return Part(name, RESISTOR, value, self.cleaned_data["tolerance"], rating)
+    def _circuit(self, cleaned: dict[str, object]) -> Sheet | None:
+        line, file = str(cleaned.get("line") or ""), cleaned.get("file")
+        title = str(cleaned.get("title") or "") or line[:120]
+        at = "file" if file and not line else "line"
+        if not line and not file:
+            self.add_error("line", "Write the circuit in one line: the source, a colon, the resistors. 9V: 470 is one.")
+            return None
+        try:
+            sheet = accepted(spoken.read(line, title) if line else file_sheet(file))
+        except NotationError as error:
+            self.marked = line[: error.start], line[error.start : error.end] or " ", line[error.end :]
+            self.add_error("line", error.message)
+            return None
+        except Refused as error:
+            self.add_error(at, error.message)
+            return None
+        judge = sheet.judge  # a file says itself what decides
+        if line:
+            by, against = cleaned.get("judged_by") or judge.by, cleaned.get("against") or judge.against
+            judge = Judge(JudgedBy(by), cleaned.get("limit") or judge.limit, Basis(against))
+        parts = {name: self._said(part, cleaned) for name, part in sheet.parts.items()}
+        return replace(sheet, title=title[:120] or sheet.title or "Circuit", judge=judge, parts=parts)
+
+    @staticmethod
+    def _said(part: Part, cleaned: dict[str, object]) -> Part:
+        if part.kind.drives:
+            return replace(part, adjustable=part.adjustable or bool(cleaned.get("adjustable")))
+        return replace(part, rating=part.rating or cleaned.get("rating"))
 
 
 class KeyForm(forms.Form):
@@ -184,7 +248,84 @@ class StartRunForm(KeyForm):
     meter = forms.CharField(max_length=60, required=False)
 
 
-class MoveForm(forms.Form):
-    """Where a reading belongs."""
+class OwnValueForm(forms.Form):
+    """A value worked out by hand for a point, perhaps with its formula."""
 
-    point = forms.IntegerField(min_value=0)
+    place = forms.CharField(max_length=500)
+    key = forms.UUIDField()
+    text = forms.CharField(strip=True, required=False, max_length=MOST_CHARACTERS)
+    unit = forms.CharField(required=False, max_length=12)
+    formula = forms.CharField(strip=True, required=False, max_length=LONGEST_FORMULA)
+
+    def __init__(self, *args: object, sheet: Sheet, **kwargs: object) -> None:
+        super().__init__(*args, **kwargs)
+        self.sheet = sheet
+
+    def clean(self) -> dict[str, object]:
+        """Find the point, and read value and formula."""
+        cleaned = super().clean()
+        target = target_of_token(str(cleaned.get("place")), self.sheet)
+        if target is None:
+            raise forms.ValidationError("This run has no such point.")
+        cleaned["target"] = target
+        formula = cleaned.get("formula", "")
+        try:
+            text = cleaned.get("text") or ""
+            if formula and not text:
+                digits = to_four_figures(abs(evaluate(formula, target.unit)) or 1.0, target.unit)
+                self.add_error("text", f"Write your value too; the formula gives about {digits.text}.")
+                return cleaned
+            cleaned["value"] = parse_beside_chooser(text, target.unit, cleaned.get("unit", ""))
+            worked_out(cleaned["value"], formula, target.unit, None)
+        except FormulaError as error:
+            self.add_error("formula", error.message)
+        except QuantityError as error:
+            self.add_error("text", error.message)
+        return cleaned
+
+
+class MendForm(forms.Form):
+    """A mend of a reading by its name, with a reason where one is given."""
+
+    mend = forms.CharField(max_length=40)
+    reason = forms.CharField(required=False, max_length=LONGEST_REASON)
+
+
+class AnswerForm(forms.Form):
+    """What a doubtful entry is, said in one press."""
+
+    answer = forms.CharField(max_length=1000)
+
+    def given(self, loaded: LoadedRun) -> Answer:
+        """The answer; raises `Refused` for none."""
+        answer = answer_of_token(self.cleaned_data["answer"], loaded.core.sheet) if self.is_valid() else None
+        if answer is None:
+            raise Refused("Choose one of the answers.")
+        return answer
+
+
+class CorrectionForm(forms.Form):
+    """What a part always was: each of its fields as it should have been typed."""
+
+    part = forms.CharField(max_length=60)
+    name = forms.CharField(max_length=20, label="Name")
+    value = forms.CharField(max_length=LONGEST_TEXT, label="Value")
+    tolerance = forms.CharField(max_length=LONGEST_TEXT, required=False)
+    rating = forms.CharField(max_length=LONGEST_TEXT, required=False)
+    adjustable = forms.BooleanField(required=False)
+
+
+class ChangeForm(forms.Form):
+    """What happens to a part from now on, and by what."""
+
+    setup = forms.CharField(max_length=60, required=False)
+    part = forms.CharField(max_length=60, error_messages={"required": "Choose the part that is changed."})
+    what_happens = forms.ChoiceField(choices=CHANGES)
+    what = forms.CharField(max_length=60, required=False)
+
+    def clean(self) -> dict[str, object]:
+        """All but taking out needs something to be written."""
+        cleaned = super().clean()
+        if cleaned.get("what_happens") not in (None, "out") and not cleaned.get("what"):
+            self.add_error("what", "Write by what, for example 4k7 or 12V.")
+        return cleaned

@@ -22,18 +22,20 @@ class RunQuerySet(models.QuerySet):
     """Runs, perhaps with the sheet that each follows now."""
 
     def following(self) -> "RunQuerySet":
-        """Each run with `run_sheet_id` and `sheet_id`: the last of its sheets."""
+        """Each run with `run_sheet_id`, `sheet_id` and `renamed` of the last of its sheets."""
         last = RunSheet.objects.filter(run=OuterRef("pk")).order_by("-id")
         return self.annotate(
             run_sheet_id=Subquery(last.values("pk")[:1]),
             sheet_id=Subquery(last.values("sheet_id")[:1], output_field=models.UUIDField()),
+            renamed=Subquery(last.values("renamed")[:1], output_field=models.JSONField()),
         )
 
 
 class Run(models.Model):
     """One performance by one person; `version` is the one of its experiment that it started from.
 
-    `simulated`: read off a screen instead of a bench. `key` makes pressing *start* twice harmless.
+    `simulated`: read off a screen instead of a bench. `works_out`: own calculations are asked for. `key` makes pressing
+    *start* twice harmless.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="runs")
@@ -42,11 +44,13 @@ class Run(models.Model):
     version = models.PositiveIntegerField(null=True)
     sealed = models.BooleanField(default=False)
     simulated = models.BooleanField(default=False)
+    works_out = models.BooleanField(default=False)
     meter = models.ForeignKey(Meter, on_delete=models.PROTECT, null=True, related_name="runs")
     judged_by = models.CharField(max_length=12, default=JudgedBy.PERCENT)
     limit = models.CharField(max_length=LONGEST_TEXT, default="5%")
     against = models.CharField(max_length=12, default=MEASURED)
     created = models.DateTimeField(auto_now_add=True)
+    put_away = models.DateTimeField(null=True)
     key = models.UUIDField(null=True)
 
     objects = RunQuerySet.as_manager()
@@ -54,6 +58,7 @@ class Run(models.Model):
     # Of runs that are `following`.
     run_sheet_id: int
     sheet_id: uuid.UUID
+    renamed: dict[str, str]
 
     class Meta:
         # By what the index of owners gives for nothing; a clock that was set back puts no new run under an old one.
@@ -73,6 +78,7 @@ class RunSheet(AppendOnly):
 
     A *correction* says better what the circuit always was, and carries over to all readings whose points
     it still has; a *change* opens a new state of the circuit, and what was read before stays with the old one.
+    `renamed` says what parts that readings name by an earlier name are called on this sheet.
     """
 
     class Kind(models.TextChoices):
@@ -85,6 +91,8 @@ class RunSheet(AppendOnly):
     kind = models.CharField(max_length=12, choices=Kind.choices)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="run_sheets")
     time = models.DateTimeField()
+    act = models.ForeignKey("Act", on_delete=models.PROTECT, null=True, related_name="sheets")
+    renamed = models.JSONField(default=dict)
 
     class Meta:
         ordering = ("id",)
@@ -136,8 +144,13 @@ class Reading(AppendOnly):
     part whose leads the probes touched, where several share the two nodes. `value` and `resolution` are in the SI unit,
     empty for over-range; `unit` is what was written beside the digits, `unit_supplied` whether the page wrote it. A
     `look` is kept and never counted. `found` is the reading that was seen standing when this one was typed; `key` makes
-    a resend harmless.
+    a resend harmless. A `question` is open until an act says what the reading is.
     """
+
+    class Question(models.TextChoices):
+        NONE = ""
+        DOUBT = "doubt"
+        MEANWHILE = "meanwhile"
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="readings")
     run_sheet = models.ForeignKey(RunSheet, on_delete=models.PROTECT, related_name="readings")
@@ -158,6 +171,7 @@ class Reading(AppendOnly):
     meter = models.ForeignKey(Meter, on_delete=models.PROTECT, null=True, related_name="readings")
     profile = models.ForeignKey(Profile, on_delete=models.PROTECT, null=True, related_name="readings")
     look = models.BooleanField(default=False)
+    question = models.CharField(max_length=12, choices=Question.choices, blank=True)
     note = models.CharField(max_length=200, blank=True)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="readings")
     typed = models.DateTimeField(null=True)
@@ -186,6 +200,9 @@ class Act(AppendOnly):
         REPLACE = "replace"
         COUNT = "count"
         SWAP = "swap"
+        MEND = "mend"
+        SHIFT = "shift"
+        CHANGE = "change"
         UNDO = "undo"
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="acts")
@@ -202,6 +219,35 @@ class Act(AppendOnly):
 
     def __str__(self) -> str:
         return f"{self.kind}: {self.reason}"
+
+
+class OwnValue(AppendOnly):
+    """A value that somebody worked out by hand for a point, perhaps with its formula; the last one is theirs.
+
+    Judged like a reading, and never mixed with one.
+    """
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="own_values")
+    quantity = models.CharField(max_length=12)
+    of = models.CharField(**NAME)
+    red = models.CharField(**NAME)
+    black = models.CharField(**NAME)
+    through = models.CharField(**NAME)
+    setup = models.CharField(**NAME)
+    at = models.CharField(**NAME)
+    text = models.CharField(max_length=LONGEST_TEXT)
+    unit = models.CharField(max_length=12, blank=True)
+    formula = models.CharField(max_length=120, blank=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="own_values")
+    time = models.DateTimeField()
+    key = models.UUIDField()
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("run", "key"), name="one_own_value_for_each_key"),)
+
+    def __str__(self) -> str:
+        return f"{self.text} {self.unit}".strip()
 
 
 class ActLine(AppendOnly):

@@ -1,50 +1,52 @@
-"""What to read now, and how every station of the work stands."""
+"""What to read now: the card of one point, and what was read there before."""
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from decimal import Decimal
 
 from django.utils import timezone
 
+from recensor.bench.drawn_readings import setup_of
 from recensor.bench.ledger import Rows, shown
+from recensor.bench.queries import LoadedRun
+from recensor.bench.rows import token_of
 from recensor.core import plan
-from recensor.core.circuit import NOMINAL, Part, PartAlone, Target, TouchedLeads
-from recensor.core.figures import prefixed_unit
-from recensor.core.judgement import Assessment
-from recensor.core.meters import USUAL_COUNTS, displayed_limits
-from recensor.core.plan import Instruction, Station
-from recensor.core.quantity import AMPERE, OHM, VOLT, as_ratio
-from recensor.core.record import Run
+from recensor.core.circuit import NOMINAL, Across, Part, PartAlone, Sheet, Target, Through, TouchedLeads, loops
+from recensor.core.entries import bare_units, is_turned_up, setting_of, source_at
+from recensor.core.figures import stated, with_digits
+from recensor.core.judgement import Assessment, Standing
+from recensor.core.meters import USUAL_COUNTS, displayed_limits, usual_range
+from recensor.core.plan import Instruction, Order
+from recensor.core.quantity import RESISTANCE, Measurand, as_ratio
 from recensor.drawing.resistor import BandedResistor, resistor_of
 from recensor.web.marks import Mark
-
-UNIT_CHOICES = {OHM: ("Ω", "kΩ", "MΩ"), VOLT: ("mV", "V"), AMPERE: ("µA", "mA", "A")}
-
-
-@dataclass(frozen=True)
-class StationSign:
-    """A station in the strip: done, now or to do."""
-
-    name: str
-    power: str
-    state: str
 
 
 @dataclass(frozen=True)
 class PastReading:
-    """One reading of a point as the page lists it."""
+    """One reading of a point as its history lists it."""
 
     index: int
     text: str
     when: str
     by: str
+    standing: str
+    mark: Mark | None = None
     struck: str = ""
 
 
 @dataclass(frozen=True)
 class NextReading:
-    """The reading to take now."""
+    """The reading to take now.
+
+    `found` is the key of the reading that stands here, `stands` what it is; `still` how far an adjustable source is
+    from its setting, and `advice` what a look here asks for.
+    """
 
     point: int
+    target: Target
+    place: str
+    name: str
     instruction: Instruction
     expected: str
     unit: str
@@ -53,66 +55,126 @@ class NextReading:
     mark: Mark
     before: int | None
     after: int | None
-    others: tuple[tuple[int, str], ...]
     resistor: BandedResistor | None
+    found: int | None
+    stands: str
+    still: str
+    advice: str
+    setup: str
+    others_are: str
+    others: tuple[tuple[str, str], ...]
+
+    @property
+    def quantity(self) -> str:
+        """What is read here."""
+        return self.target.measurand.value
+
+    quantities = tuple(measurand.value for measurand in Measurand)
 
 
-def next_point(points: Sequence[Target], assessment: Assessment, after: int = -1) -> int | None:
-    """The first point without a reading, looking on from `after` and then from the start."""
-    unread = [k for k, target in enumerate(points) if target.key not in assessment.targets]
-    return next((k for k in unread if k > after), unread[0] if unread else None)
-
-
-def stations(run: Run, points: Sequence[Target], assessment: Assessment, chosen: int | None) -> Iterator[StationSign]:
-    """Each station's state; the verdict is open once everything is read."""
-    now = plan.station(points[chosen], run.sheet) if chosen is not None else Station.VERDICT
-    for station in Station:
-        here = [target for target in points if plan.station(target, run.sheet) is station]
-        if not here and station is not Station.VERDICT:
-            continue
-        done = bool(here) and all(target.key in assessment.targets for target in here)
-        yield StationSign(station.value, station.power, "now" if station is now else "done" if done else "to do")
-
-
-def next_reading(run: Run, points: Sequence[Target], assessment: Assessment, chosen: int) -> NextReading:
+def next_reading(loaded: LoadedRun, assessment: Assessment, chosen: int, order: Order) -> NextReading:
     """How to read the chosen point, and what was read there before."""
+    run, points = loaded.core, loaded.points
     target, rows = points[chosen], Rows(run, points, assessment)
     expected, row = rows.expected(target), rows.row(chosen)
     part = run.sheet.parts[target.part] if isinstance(target, PartAlone) else None
-    entries = tuple(_past(k, run) for k, reading in enumerate(run.readings) if reading.target.key == target.key)
     by_nominal = isinstance(target, PartAlone | TouchedLeads) or run.sheet.judge.against is NOMINAL
+    jack_by = None if loaded.is_sealed else expected
+    instruction = plan.instruction(target, run.sheet, jack_by, simulated=run.simulated)
+    unit, units = bare_units(target, instruction.dial, expected, run.readings, sealed=loaded.is_sealed)
+    places = plan.in_order(points, run.sheet, order)
+    here = places.index(chosen)
+    found = loaded.standing_at(target)
     return NextReading(
         point=chosen,
-        instruction=plan.instruction(target, run.sheet, expected),
+        target=target,
+        place=token_of(target),
+        name=plan.instruction(target, run.sheet).title,
+        instruction=instruction,
         expected=_limits(part) or (row.nominal if by_nominal else row.measured),
-        unit=prefixed_unit(expected or 0.0, target.unit),
-        units=UNIT_CHOICES[target.unit],
-        entries=entries,
+        unit=unit,
+        units=units,
+        entries=tuple(_history(loaded, assessment, target)),
         mark=row.mark,
         resistor=resistor_of(part),
-        before=chosen - 1 if chosen > 0 else None,
-        after=chosen + 1 if chosen + 1 < len(points) else None,
-        others=tuple(_others(run, points, chosen)) if entries else (),
+        before=places[here - 1] if here > 0 else None,
+        after=places[here + 1] if here + 1 < len(places) else None,
+        found=found,
+        stands=shown(run.readings[loaded.reading_ids.index(found)]) if found else "",
+        still=_still(loaded, target),
+        advice=_advice(loaded, target, expected),
+        setup=setup_of(run.sheet, target).name,
+        others_are="Opened beside" if isinstance(target, Through) else "Or of one alone:",
+        others=tuple(_others(run.sheet, target)),
     )
 
 
-def _others(run: Run, points: Sequence[Target], chosen: int) -> Iterator[tuple[int, str]]:
-    """The points that a reading of the chosen one might belong to instead."""
-    for k, other in enumerate(points):
-        same = other.measurand is points[chosen].measurand and not isinstance(other, TouchedLeads)
-        if k != chosen and same:
-            yield k, plan.instruction(other, run.sheet).title
+def _others(sheet: Sheet, target: Target) -> Iterator[tuple[str, str]]:
+    """The same read elsewhere, since it is to be equal there: beside each part of a branch, of each of a bank."""
+    if not isinstance(target, Through | Across) or target.measurand is RESISTANCE:
+        return
+    setup = sheet.setups[target.setup]
+    if isinstance(target, Through):
+        branch = next(
+            (b for b in loops.branches(setup.connections) if target.part in [p.part for p in b.passages]), None
+        )
+        parts = [passage.part for passage in branch.passages] if branch else []
+    else:
+        parts = setup.across(*target.nodes)
+    for name in parts if len(parts) > 1 else ():
+        if name != target.at:
+            yield name, token_of(replace(target, at=name))
 
 
-def _past(index: int, run: Run) -> PastReading:
-    reading = run.readings[index]
-    return PastReading(
-        index=index,
-        text=shown(reading),
-        when=timezone.localtime(reading.time).strftime("%H:%M") if reading.time else "",
-        by=reading.by or "",
-        struck=reading.struck.reason if reading.struck else "",
-    )
+def _history(loaded: LoadedRun, assessment: Assessment, target: Target) -> Iterator[PastReading]:
+    """Everything that was ever read at a point, in the order of the run."""
+    run = loaded.core
+    mine = [k for k, reading in enumerate(run.readings) if reading.target.key == target.key]
+    if not mine:
+        return
+    judged = {found.index: found for found in assessment.readings} if len(mine) > 1 else {}
+    standings = assessment.against.measurements.standings
+    for k in mine:
+        reading, found = run.readings[k], judged.get(k)
+        yield PastReading(
+            index=k,
+            text=shown(reading),
+            when=timezone.localtime(reading.time).strftime("%H:%M") if reading.time else "",
+            by=reading.by or "",
+            standing="" if reading.struck or standings[k] is Standing.COUNTED else standings[k].value,
+            mark=Mark(found.judged.outcome, found.judged.verdict.value, found.judged.reason)
+            if found and standings[k] is Standing.LATER
+            else None,
+            struck=reading.struck.reason if reading.struck else "",
+        )
+
+
+def _still(loaded: LoadedRun, target: Target) -> str:
+    """How far an adjustable source is still to be turned, after the last look at it."""
+    run = loaded.core
+    last = next((r for r in reversed(run.readings) if r.struck is None), None)
+    if last is None or last.target.key != target.key or last.counted is not False or not is_turned_up(last, run):
+        return ""
+    part = source_at(target, run.sheet)
+    if part is None:
+        return ""
+    digit = float(last.value.resolution or 1)
+    left = setting_of(part, target, run.sheet) - abs(float(last.value))
+    return f"{with_digits(left, digit, target.unit)} still to go"
+
+
+def _advice(loaded: LoadedRun, target: Target, expected: float | None) -> str:
+    """What a look asks for: the range in which there is something to be seen."""
+    last = next((r for r in reversed(loaded.core.readings) if r.struck is None), None)
+    if last is None or last.target.key != target.key or last.counted is not False or _still(loaded, target):
+        return ""
+    if loaded.reading_ids[loaded.core.readings.index(last)] in loaded.questions:
+        return ""
+    finer = last.value.value is not None
+    if loaded.is_sealed or not expected:
+        return f"{shown(last)} is kept as a look. Take a {'smaller' if finer else 'larger'} range."
+    full = usual_range(target.measurand, abs(expected))
+    return f"{shown(last)} is kept as a look. Take the {stated(Decimal(f'{full:.6g}'), target.unit)} range."
 
 
 def _limits(part: Part | None) -> str:

@@ -1,28 +1,51 @@
 """The bench page: one builder of everything that its templates show."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 from recensor.bench import drawn_readings
-from recensor.bench.forms import ReadingForm, new_key
-from recensor.bench.ledger import Row, Rows, ledger
+from recensor.bench.forms import OwnValueForm, ReadingForm, new_key
+from recensor.bench.ledger import Row, Rows, books, ledger
+from recensor.bench.ledger import shown as shown_reading
 from recensor.bench.models import Run
-from recensor.bench.next_reading import next_point, next_reading, stations
+from recensor.bench.next_reading import next_reading
+from recensor.bench.own_value import OwnCalculation, own_calculation
 from recensor.bench.queries import LoadedRun
-from recensor.core.judgement import Assessment, assess
+from recensor.bench.questions import Question, question_about, question_of
+from recensor.bench.services.entering import Recorded
+from recensor.bench.stations import next_point, stations
+from recensor.core import entries, plan
+from recensor.core.entries import Again, Mended, calculated
+from recensor.core.judgement import Assessment, Outcome, assess
+from recensor.core.plan import Order
 from recensor.experiments.queries import content_of
+from recensor.people.models import User
 from recensor.people.requests import SignedIn
 
 
 @dataclass(frozen=True)
 class BenchState:
-    """Where a person stands at the bench: the point that is next, what was just recorded, what was refused."""
+    """Where a person stands at the bench: the point that is next, what was just recorded, what was refused.
+
+    `came` is what came of the entry that was just recorded. `place` is what was typed for where the probes go.
+    """
 
     chosen: int | None = None
     recorded: int | None = None
+    came: Recorded | None = None
     correcting: int | None = None
+    picking: bool = False
     form: ReadingForm | None = None
+    own_form: OwnValueForm | None = None
     message: str = ""
+    place: str = ""
+    place_refused: str = ""
+
+    @classmethod
+    def after(cls, came: Recorded, point: int) -> "BenchState":
+        """After an entry: on to the next point, unless it is a look or is asked about."""
+        return cls(chosen=point if came.entered.stays else None, recorded=point, came=came)
 
 
 def shown_beside(request: SignedIn) -> str:
@@ -37,6 +60,20 @@ def held_by(request: SignedIn) -> frozenset[str]:
 
 
 @dataclass(frozen=True)
+class Just:
+    """What was just recorded: its row, how it stands, and what one press makes of it instead."""
+
+    reading: int
+    row: Row
+    text: str
+    standing: str
+    swap: str = ""
+    swap_words: str = ""
+    leads_turned: bool = False
+    is_outside: bool = False
+
+
+@dataclass(frozen=True)
 class BenchPage:
     """A judged run at the point that is read next."""
 
@@ -45,14 +82,18 @@ class BenchPage:
     assessment: Assessment
     chosen: int | None
     state: BenchState
+    person: User
 
     @classmethod
-    def of(cls, run: Run, loaded: LoadedRun, state: BenchState) -> "BenchPage":
-        """Judge the run, and find what is next where nothing was chosen."""
-        assessment, chosen = assess(loaded.core), state.chosen
+    def of(cls, run: Run, loaded: LoadedRun, state: BenchState, person: User) -> "BenchPage":
+        """Judge the run, and find what is next where nothing was chosen: first what is still asked about."""
+        assessment, chosen = loaded.judged(), state.chosen
+        if chosen is None and loaded.questions and state.recorded is None:
+            chosen = loaded.point_of(max(loaded.questions))
         if chosen is None or chosen >= len(loaded.points):
-            chosen = next_point(loaded.points, assessment, -1 if state.recorded is None else state.recorded)
-        return cls(run, loaded, assessment, chosen, state)
+            order = Order(person.reading_order)
+            chosen = next_point(loaded.core, loaded.points, assessment, order, state.recorded)
+        return cls(run, loaded, assessment, chosen, state, person)
 
     @property
     def address(self) -> str:
@@ -62,32 +103,91 @@ class BenchPage:
     def context(self, request: SignedIn) -> dict[str, Any]:
         """What the templates show."""
         core, points = self.loaded.core, self.loaded.points
+        shown, order = shown_beside(request), Order(self.person.reading_order)
+        next_one = None if self.chosen is None else next_reading(self.loaded, self.assessment, self.chosen, order)
         return {
             "run": self.run,
             "ledger": ledger(core, points, self.assessment),
             "stations": list(stations(core, points, self.assessment, self.chosen)),
-            "next": None if self.chosen is None else next_reading(core, points, self.assessment, self.chosen),
-            "recorded": self._recorded(),
-            "drawing": self._drawing(request),
+            "next": next_one,
+            "question": self._question(),
+            "just": self._just(),
+            "drawing": self._drawing(shown),
             "shown_choices": drawn_readings.SHOWN,
-            "shown": shown_beside(request),
+            "shown": shown,
             "form": self.state.form,
-            "message": self.state.message,
+            "own": self._own(),
+            "own_form": self.state.own_form,
+            "state": self.state,
             "entry_key": new_key(),
             "reading_ids": self.loaded.reading_ids,
             "held": held_by(request),
-            "undoes": self.loaded.last_of(request.user.username),
-            "correcting": self.state.correcting,
+            "undoes": self.loaded.last.get(self.person.username, ""),
+            "mends": list(self._mends()),
         }
 
-    def _recorded(self) -> Row | None:
-        if self.state.recorded is None:
+    def _question(self) -> Question | None:
+        """What is asked about a reading of the point that is shown."""
+        came = self.state.came
+        if came and came.entered.doubted:
+            return question_of(self.loaded, came.row.pk, came.entered.doubted)
+        if self.chosen is None:
             return None
-        return Rows(self.loaded.core, self.loaded.points, self.assessment).row(self.state.recorded)
+        key = self.loaded.points[self.chosen].key
+        for pk in sorted(self.loaded.questions, reverse=True):
+            if self.loaded.core.readings[self.loaded.reading_ids.index(pk)].target.key == key:
+                return question_about(self.loaded, pk)
+        return None
 
-    def _drawing(self, request: SignedIn) -> str:
+    def _own(self) -> OwnCalculation | None:
+        if self.chosen is None:
+            return None
+        return own_calculation(self.loaded, self.assessment, self.loaded.points[self.chosen])
+
+    def _just(self) -> Just | None:
+        """What was just recorded, and what may be made of it in one press."""
+        came, point = self.state.came, self.state.recorded
+        if came is None or point is None or came.entered.doubted:
+            return None
+        core, kind = self.loaded.core, came.entered.again
+        reading = core.readings[self.loaded.reading_ids.index(came.row.pk)]
+        row = Rows(core, self.loaded.points, self.assessment).row(point)
+        replaced = came.entered.replaced
+        old = shown_reading(core.readings[replaced]) if replaced is not None else ""
+        standing, swap, words = {
+            Again.INSTEAD: (f"stands instead of {old}", Mended.TRIAL, "make it a trial"),
+            Again.TRIAL: ("another trial", Mended.INSTEAD, "instead of the last"),
+            Again.LATER: ("read later; both stand", Mended.INSTEAD, "instead of the earlier one"),
+            Again.LOOK: ("kept as a look", Mended.COUNT, "let it count"),
+        }.get(kind, ("", "", ""))
+        expected = calculated(reading.target, self.assessment, core.sheet)
+        value = None if reading.value.value is None else float(reading.value)
+        turned = bool(expected and expected.value and value and value * expected.value < 0)
+        return Just(
+            came.row.pk,
+            row,
+            shown_reading(reading),
+            standing,
+            swap,
+            words,
+            leads_turned=turned and not self.loaded.is_sealed,
+            is_outside=kind is not Again.LOOK and row.mark.outcome is Outcome.OUTSIDE,
+        )
+
+    def _mends(self) -> Iterator[tuple[str, str, str]]:
+        """The mends of the reading that is looked at: name, words, and what the books then say."""
+        index = self.loaded.index_of(self.state.correcting)
+        if index is None or self.loaded.core.readings[index].struck is not None:
+            return
+        core, points = self.loaded.core, self.loaded.points
+        for mend in entries.mends(core, points, index):
+            title = "" if mend.point is None else plan.instruction(points[mend.point], core.sheet).title
+            says = books(mend.run, points, assess(mend.run)).reason if not self.loaded.is_sealed else ""
+            yield mend.name, entries.words(mend, core.readings[index], title), says
+
+    def _drawing(self, shown: str) -> str:
         target = None if self.chosen is None else self.loaded.points[self.chosen]
-        shown, conventions = shown_beside(request), request.user.conventions
+        conventions = self.person.conventions
         if shown == drawn_readings.NOTHING:
             return drawn_readings.of_content(content_of(self.run.sheet_id), target, conventions)
         return drawn_readings.with_readings(self.loaded.core.sheet, self.assessment, target, conventions, shown)

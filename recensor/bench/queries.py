@@ -2,27 +2,45 @@
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import cache
+from dataclasses import dataclass, field, replace
+from functools import cache, cached_property
 from typing import Any
 from uuid import UUID
 
 from recensor.bench import rows
-from recensor.bench.models import BoardState, Reading, Run, RunQuerySet
+from recensor.bench.models import BoardState, OwnValue, Reading, Run, RunQuerySet
 from recensor.core import record
-from recensor.core.circuit import Sheet, Target
-from recensor.core.judgement import gather
+from recensor.core.circuit import Sheet, Target, one_line
+from recensor.core.entries import standing_at
+from recensor.core.judgement import Assessment, assess, gather
 from recensor.experiments import models as experiments
 from recensor.experiments.queries import kept_sheet
 from recensor.people.models import User
+
+# So many of a person's last runs are looked through for circuits to begin with again.
+_RECENT = 12
 
 # Built once: naming the columns again for each request would cost as much as asking for them.
 _ROWS = Reading.objects.order_by("id", "lines__act_id").values(*rows.COLUMNS, *rows.ACT_COLUMNS)
 
 
-def runs_of(person: User) -> RunQuerySet:
-    """The person's runs, newest first, with the sheets that they follow."""
-    return Run.objects.filter(owner=person).following()
+def runs_of(person: User, words: str = "", *, put_away: bool = False) -> RunQuerySet:
+    """The person's runs, newest first, with the sheets that they follow; those whose titles have some words in them."""
+    found = Run.objects.filter(owner=person, put_away__isnull=not put_away)
+    for word in words.split():
+        found = found.filter(title__icontains=word)
+    return found.following()
+
+
+def recent_circuits(person: User) -> list[tuple[str, str]]:
+    """The circuits of the person's last runs that can be written in one line, each once: title and line."""
+    found: dict[str, str] = {}
+    for run in runs_of(person)[:_RECENT]:
+        sheet = kept_sheet(run.sheet_id)
+        line = one_line.write(sheet, sheet.setup()) if not sheet.several else None
+        if line:
+            found.setdefault(line, run.title)
+    return [(title, line) for line, title in found.items()]
 
 
 @cache
@@ -38,43 +56,84 @@ def any_run() -> RunQuerySet:
 
 @dataclass(frozen=True)
 class LoadedRun:
-    """A run as a page needs it: its readings' keys in the table, what the core judges, the points of its ledger."""
+    """A run as a page needs it: its readings' keys in the table, what the core judges, the points of its ledger.
+
+    `questions` are open still, by the key of the reading that they are about; `last` is what an undo takes back, for
+    each person. `assessment` is there where the run was judged already. `own` are the values that were worked out by
+    hand, by the key of their target; None where nobody is to be asked for any.
+    """
 
     reading_ids: tuple[int, ...]
     core: record.Run
     points: list[Target]
+    questions: Mapping[int, str] = field(default_factory=dict)
+    last: Mapping[str, str] = field(default_factory=dict)
+    assessment: Assessment | None = None
+    own: Mapping[Target, OwnValue] | None = None
 
-    def with_reading(self, row: Reading) -> "LoadedRun":
-        """The same with one reading more; one that is there already changes nothing."""
-        if row.pk in self.reading_ids:
-            return self
-        core = replace(self.core, readings=(*self.core.readings, rows.reading_of(rows.values_of(row))))
-        return LoadedRun((*self.reading_ids, row.pk), core, points(core))
+    def judged(self) -> Assessment:
+        """The run, judged."""
+        return self.assessment or assess(self.core)
 
-    def last_of(self, person: str) -> int | None:
-        """The key of the last standing reading of a person; None where there is none."""
-        pairs = zip(reversed(self.reading_ids), reversed(self.core.readings), strict=True)
-        return next((pk for pk, reading in pairs if reading.by == person and reading.struck is None), None)
+    def index_of(self, reading_id: int | None) -> int | None:
+        """The place of a reading in the run; None where it has no such one."""
+        return self.reading_ids.index(reading_id) if reading_id in self.reading_ids else None
 
-    @property
+    def standing_at(self, target: Target) -> int | None:
+        """The key of the reading that stands at a point; None where none does."""
+        place = standing_at(self.core.readings, target)
+        return None if place is None else self.reading_ids[place]
+
+    @cached_property
     def is_sealed(self) -> bool:
         """Whether calculated values are still kept back: the run is sealed, and not every point has been read."""
         if not self.core.sheet.sealed:
             return False
         measurements = gather(self.core)
-        return not all(measurements.of(target) for target in self.points)
+        return not all(measurements.of(target) for target in self.core.sheet.asked)
+
+    def point_at(self, target: Target) -> int:
+        """The number of a point."""
+        return [point.key for point in self.points].index(target.key)
+
+    def with_point(self, target: Target) -> tuple["LoadedRun", int]:
+        """The run with one point more to be read, where it has not got it yet; and the point's number."""
+        loaded = self
+        if not any(point.key == target.key for point in self.points):
+            loaded = replace(self, points=[*self.points, target])
+        return loaded, loaded.point_at(target)
 
     def point_of(self, reading_id: int) -> int:
         """The point that a reading belongs to."""
-        target = self.core.readings[self.reading_ids.index(reading_id)].target
-        return [point.key for point in self.points].index(target.key)
+        return self.point_at(self.core.readings[self.reading_ids.index(reading_id)].target)
 
 
-def load(run: Run) -> LoadedRun:
-    """Everything about a run that follows a sheet, with one query for its readings and the acts on them."""
-    readings = rows.readings_of(_ROWS.filter(run_id=run.pk))
-    core = rows.run_of(run, kept_sheet(run.sheet_id), list(readings.values()))
-    return LoadedRun(tuple(readings), core, points(core))
+def load(run: Run, *, own: bool = False) -> LoadedRun:
+    """Everything about a run that follows a sheet, with one query for its readings and the acts on them.
+
+    With `own` also, by one more query, what was worked out by hand.
+    """
+    kept = rows.recorded(_ROWS.filter(run_id=run.pk), run.renamed)
+    values = own_values(run) if own or run.works_out else None
+    core = rows.run_of(run, kept_sheet(run.sheet_id), list(kept.readings.values()))
+    if values:
+        claims = (rows.claim_of(row, target) for target, row in values.items())
+        core = replace(core, claims=tuple(claim for claim in claims if rows.has_place(claim.target, core.sheet)))
+    return LoadedRun(tuple(kept.readings), core, points(core), kept.questions, kept.last, own=values)
+
+
+def own_values(run: Run) -> dict[Target, OwnValue]:
+    """The last value that was worked out for each target."""
+    kept = OwnValue.objects.filter(run_id=run.pk).order_by("id")
+    return {rows.target_of_row(row, run.renamed).key: row for row in kept}
+
+
+def held(run: Run, *, own: bool = False) -> LoadedRun:
+    """The same within a transaction: until its end nobody else records in this run."""
+    Run.objects.select_for_update().only("pk").get(pk=run.pk)
+    last = run.sheets.order_by("-id").values_list("pk", "sheet_id", "renamed")[0]
+    run.run_sheet_id, run.sheet_id, run.renamed = last
+    return load(run, own=own)
 
 
 def load_runs(runs: Sequence[Run]) -> list[record.Run]:
@@ -83,7 +142,11 @@ def load_runs(runs: Sequence[Run]) -> list[record.Run]:
     for row in _ROWS.filter(run__in=[run.pk for run in runs]):
         found[row["run_id"]].append(row)
     sheets = _sheets({run.sheet_id for run in runs})
-    return [rows.run_of(run, sheets[run.sheet_id], list(rows.readings_of(found[run.pk]).values())) for run in runs]
+    return [rows.run_of(run, sheets[run.sheet_id], _readings(found[run.pk], run)) for run in runs]
+
+
+def _readings(found: Sequence[Mapping[str, Any]], run: Run) -> list[record.Reading]:
+    return list(rows.recorded(found, run.renamed).readings.values())
 
 
 def _sheets(ids: set[UUID]) -> dict[UUID, Sheet]:

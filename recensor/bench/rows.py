@@ -1,8 +1,9 @@
 """Rows and core objects, mapped both ways: the one room that knows both."""
 
+import json
 import uuid
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 from functools import lru_cache
@@ -18,36 +19,54 @@ from recensor.core.circuit import (
     JudgedBy,
     Part,
     PartAlone,
+    RecordError,
     Sheet,
     Target,
     Through,
     TouchedLeads,
+    check_target,
     one_line,
 )
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
 from recensor.formats.board import read_board
 from recensor.people.models import User
 
-# The columns that a reading of the core is made of; the last are those of an act on it that was not undone.
+# The columns that name a target, and those that a reading of the core is made of.
+TARGET_COLUMNS = ("quantity", "of", "red", "black", "through", "setup", "at")
 COLUMNS = (
-    "pk", "run_id", "quantity", "of", "red", "black", "through", "setup", "at", "text", "unit", "value", "resolution",
-    "range", "meter__name", "look", "note", "time", "author__username",
+    "pk", "run_id", *TARGET_COLUMNS, "text", "unit", "value", "resolution", "range", "meter__name", "look", "question",
+    "note", "time", "author__username",
 )  # fmt: skip
-ACT_COLUMNS = ("lines__effect", "lines__act__reason", "lines__act__author__username", "lines__act__time",
-               "lines__act_id", "lines__act__undone_by")  # fmt: skip
+ACT_COLUMNS = (
+    "lines__effect", "lines__other_id", "lines__act_id", "lines__act__kind", "lines__act__reason",
+    "lines__act__author__username", "lines__act__time", "lines__act__undone_by",
+)  # fmt: skip
 
-STRIKING = {models.ActLine.Effect.STRIKE, models.ActLine.Effect.MOVE, models.ActLine.Effect.REPLACE}
+_Effect, _Kind = models.ActLine.Effect, models.Act.Kind
+STRIKING = {_Effect.STRIKE, _Effect.MOVE, _Effect.REPLACE}
+COUNTING = {_Effect.RESTORE: True, _Effect.COUNT: True, _Effect.NOT_COUNT: False}
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """What stands in a run: its readings by their keys in the table, in the order in which they were taken.
+
+    `questions` are still open, by the reading that they are about; `last` is for each person what an undo takes back.
+    """
+
+    readings: dict[int, record.Reading]
+    questions: dict[int, str]
+    last: dict[str, str]
 
 
 def row_of(
-    reading: record.Reading, run: models.Run, author: User, key: uuid.UUID, received: datetime
+    reading: record.Reading, run: models.Run, author: User, key: uuid.UUID, received: datetime, **more: object
 ) -> models.Reading:
-    """The row that keeps a reading, taken in a run that follows `run.run_sheet_id` now."""
+    """The row that keeps a reading, taken in a run that follows `run.run_sheet_id` now; `more` of its columns."""
     return models.Reading(
         run=run,
         run_sheet_id=run.run_sheet_id,
-        quantity=reading.target.measurand,
-        **_columns_of(reading.target),
+        **columns_of(reading.target),
         text=reading.value.text,
         unit=reading.value.beside,
         value=reading.value.value,
@@ -59,27 +78,114 @@ def row_of(
         author=author,
         time=received,
         key=key,
+        **more,
     )
 
 
-def readings_of(rows: Iterable[Mapping[str, Any]]) -> dict[int, record.Reading]:
-    """Readings by their keys in the table, in order; a row comes once for each line of an act on it."""
-    found: dict[int, record.Reading] = {}
-    latest: dict[int, int] = {}
+def recorded(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, str]) -> Recorded:
+    """What stands in a run; a row comes once for each line of an act on it, in the order of the acts.
+
+    `renamed` says what parts are called by now that rows name as they were called then.
+    """
+    taken: dict[int, Mapping[str, Any]] = {}
+    lines: dict[int, Mapping[str, Any]] = {}  # the last one on each reading that was not undone
+    acts: dict[int, Mapping[str, Any]] = {}
     for row in rows:
-        pk, act = row["pk"], row["lines__act_id"]
-        if pk not in found:
-            found[pk] = reading_of(row)
-        if act is None or row["lines__act__undone_by"] is not None or act < latest.get(pk, 0):
+        taken[row["pk"]] = _named_now(row, renamed) if renamed else row
+        if row["lines__act_id"] is not None and row["lines__act__undone_by"] is None:
+            lines[row["pk"]] = row
+            acts[row["lines__act_id"]] = row
+    # A reading that was put right stands in the place of the one that it was made from.
+    places = {pk: pk for pk in taken}
+    for pk, line in lines.items():
+        if line["lines__effect"] == _Effect.MOVE and line["lines__other_id"] in places:
+            places[line["lines__other_id"]] = pk
+    order = sorted(taken, key=lambda pk: (_root(places, pk), pk))
+    return Recorded(
+        _standing(order, taken, lines),
+        {pk: row["question"] for pk, row in taken.items() if row["question"] and pk not in lines},
+        _last_of_each(taken, lines, acts),
+    )
+
+
+def _named_now(row: Mapping[str, Any], renamed: Mapping[str, str]) -> Mapping[str, Any]:
+    return {**row, **{column: renamed.get(row[column], row[column]) for column in ("of", "through", "at")}}
+
+
+def _root(places: Mapping[int, int], pk: int) -> int:
+    while places[pk] != pk:
+        pk = places[pk]
+    return pk
+
+
+def _standing(
+    order: Sequence[int], taken: Mapping[int, Mapping[str, Any]], lines: Mapping[int, Mapping[str, Any]]
+) -> dict[int, record.Reading]:
+    """Each reading as it stands: struck, counted, a look, instead of another, or read later."""
+    index = {pk: k for k, pk in enumerate(order)}
+    instead = {
+        line["lines__other_id"]: index[pk] for pk, line in lines.items() if line["lines__effect"] == _Effect.REPLACE
+    }
+    later = _Later()
+    found = {}
+    for pk in order:
+        reading, line = reading_of(taken[pk]), lines.get(pk)
+        if line is not None and line["lines__effect"] in STRIKING:
+            found[pk] = replace(reading, struck=_strike(line))
             continue
-        latest[pk] = act
-        found[pk] = replace(found[pk], struck=_strike(row) if row["lines__effect"] in STRIKING else None)
+        if line is not None:
+            counted = COUNTING[line["lines__effect"]]
+            confirmed = counted and taken[pk]["question"] == models.Reading.Question.DOUBT
+            reading = replace(reading, counted=counted, confirmed=confirmed)
+        is_later = later.goes_on(reading)
+        found[pk] = replace(reading, later=is_later and reading.counted is None, instead_of=instead.get(pk))
     return found
+
+
+class _Later:
+    """Says of each reading, in order, whether others were read since its point was first."""
+
+    def __init__(self) -> None:
+        self._first: dict[Target, int] = {}
+        self._at, self._other = 0, -1
+        self._key: Target | None = None
+
+    def goes_on(self, reading: record.Reading) -> bool:
+        key = reading.target.key
+        if key != self._key:
+            self._key, self._other = key, self._at
+        self._at += 1
+        # `_other` is where the present stretch of one point began: others were read before that.
+        is_later = key in self._first and self._first[key] < self._other
+        if reading.counted is not False:
+            self._first.setdefault(key, self._at - 1)
+        return is_later
+
+
+def _last_of_each(
+    taken: Mapping[int, Mapping[str, Any]],
+    lines: Mapping[int, Mapping[str, Any]],
+    acts: Mapping[int, Mapping[str, Any]],
+) -> dict[str, str]:
+    """For each person the last reading or act of theirs that stands, as an undo names it."""
+    found: dict[str, tuple[datetime, int, str]] = {}
+    made = {row["lines__other_id"] for row in acts.values() if row["lines__act__kind"] != _Kind.REPLACE}
+    for pk, row in taken.items():
+        line = lines.get(pk)
+        if pk not in made and not (line and line["lines__effect"] in STRIKING):
+            person, done = row["author__username"], (row["time"], pk, f"r{pk}")
+            found[person] = max(found.get(person, done), done)
+    for number, row in acts.items():
+        if row["lines__act__kind"] in (_Kind.UNDO, _Kind.REPLACE):
+            continue  # what was undone stays so; what stands instead goes with its reading
+        person, done = row["lines__act__author__username"], (row["lines__act__time"], number, f"a{number}")
+        found[person] = max(found.get(person, done), done)
+    return {person: what for person, (_, _, what) in found.items()}
 
 
 def reading_of(row: Mapping[str, Any]) -> record.Reading:
     """The reading of a row, as it was taken."""
-    target = target_of(row["quantity"], row["of"], row["red"], row["black"], row["through"], row["setup"], row["at"])
+    target = target_of(*(row[column] for column in TARGET_COLUMNS))
     return record.Reading(
         target=target,
         value=Quantity(row["text"], _exact(row["value"]), _exact(row["resolution"]), target.unit, beside=row["unit"]),
@@ -99,6 +205,26 @@ def values_of(row: models.Reading) -> dict[str, Any]:
     return {**values, "meter__name": meter, "author__username": row.author.username}
 
 
+def target_of_row(row: models.OwnValue, renamed: Mapping[str, str]) -> Target:
+    """The target that a row names."""
+    columns = {column: getattr(row, column) for column in TARGET_COLUMNS}
+    return target_of(*_named_now(columns, renamed).values())
+
+
+def claim_of(row: models.OwnValue, target: Target) -> record.Claim:
+    """What was worked out by hand for a target, as the core judges it."""
+    return record.Claim(target, parse(row.text, target.unit, row.unit), formula=row.formula or None)
+
+
+def has_place(target: Target, sheet: Sheet) -> bool:
+    """Whether a sheet has what a target names."""
+    try:
+        check_target("", target, sheet)
+    except RecordError:
+        return False
+    return True
+
+
 def judge_of(run: models.Run) -> Judge:
     """What decides in this run."""
     return Judge(JudgedBy(run.judged_by), parse_percent(run.limit), Basis(run.against))
@@ -107,7 +233,7 @@ def judge_of(run: models.Run) -> Judge:
 def run_of(run: models.Run, sheet: Sheet, readings: Sequence[record.Reading]) -> record.Run:
     """A run of the core: the sheet that it follows under its own title, judged its own way, and what was read."""
     own = replace(sheet, title=run.title, judge=judge_of(run), sealed=run.sealed)
-    return record.Run(own, tuple(readings))
+    return record.Run(own, tuple(readings), simulated=run.simulated)
 
 
 def with_boards(run: record.Run, states: Iterable[models.BoardState]) -> record.Run:
@@ -131,6 +257,24 @@ def extra_parts(state: models.BoardState) -> dict[str, Part]:
     return {part.name: part for part in map(one_line.read_part, state.parts)}
 
 
+def token_of(target: Target) -> str:
+    """A target as one text, for a request."""
+    columns = columns_of(target)
+    return json.dumps([columns.get(column, "") for column in TARGET_COLUMNS], ensure_ascii=False, separators=(",", ":"))
+
+
+def target_of_token(token: str, sheet: Sheet) -> Target | None:
+    """The target that a text names; None where it names none of this sheet."""
+    try:
+        columns = json.loads(token)
+        if len(columns) != len(TARGET_COLUMNS) or not all(isinstance(column, str) for column in columns):
+            return None
+        target = target_of(*columns)
+    except (ValueError, TypeError, KeyError):
+        return None
+    return target if has_place(target, sheet) else None
+
+
 @lru_cache(maxsize=4096)
 def target_of(quantity: str, of: str, red: str, black: str, through: str, setup: str, at: str) -> Target:
     """The target that a row's columns name; trials share one."""
@@ -141,15 +285,16 @@ def target_of(quantity: str, of: str, red: str, black: str, through: str, setup:
     return Through(through, setup, at or None) if through else TouchedLeads()
 
 
-def _columns_of(target: Target) -> dict[str, str]:
-    """The columns that name a target; none for the touched leads."""
+def columns_of(target: Target) -> dict[str, str]:
+    """The columns that name a target; the touched leads by their quantity alone."""
+    quantity = {"quantity": target.measurand.value}
     if isinstance(target, TouchedLeads):
-        return {}
+        return quantity
     if isinstance(target, PartAlone):
-        return {"of": target.part, "setup": target.setup or ""}
+        return {**quantity, "of": target.part, "setup": target.setup or ""}
     if isinstance(target, Through):
-        return {"through": target.part, "setup": target.setup, "at": target.at or ""}
-    return {"red": target.red, "black": target.black, "setup": target.setup, "at": target.at or ""}
+        return {**quantity, "through": target.part, "setup": target.setup, "at": target.at or ""}
+    return {**quantity, "red": target.red, "black": target.black, "setup": target.setup, "at": target.at or ""}
 
 
 def _strike(row: Mapping[str, Any]) -> record.Strike:

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from recensor.bench.views import board, documents, readings, runs
+from recensor.bench.views import board, documents, readings, runs, states
 
 app_name = "bench"
 urlpatterns = [
@@ -14,8 +14,13 @@ urlpatterns = [
     path("runs/<int:run_id>/", readings.bench, name="run"),
     path("runs/<int:run_id>/record/", readings.record, name="record"),
     path("runs/<int:run_id>/undo/", readings.undo, name="undo"),
-    path("runs/<int:run_id>/readings/<int:reading_id>/strike/", readings.strike, name="strike"),
-    path("runs/<int:run_id>/readings/<int:reading_id>/move/", readings.move, name="move"),
+    path("runs/<int:run_id>/readings/<int:reading_id>/mend/", readings.mend, name="mend"),
+    path("runs/<int:run_id>/readings/<int:reading_id>/answer/", readings.answer_question, name="answer"),
+    path("runs/<int:run_id>/own/", readings.own_value, name="own_value"),
+    path("runs/<int:run_id>/own/shown/", readings.shows_own, name="shows_own"),
+    path("runs/<int:run_id>/change/", states.change, name="change"),
+    path("runs/<int:run_id>/same-again/", states.same_again, name="same_again"),
+    path("runs/<int:run_id>/put-away/", states.put_away, name="put_away"),
     path("runs/<int:run_id>/return/", runs.return_parts, name="return_parts"),
     path("runs/<int:run_id>/board/", board.board, name="board"),
     path("runs/<int:run_id>/worked/", documents.work_out, name="worked"),

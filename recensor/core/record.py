@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from recensor.core.boards import Built
 from recensor.core.circuit import RecordError, Sheet, Target, sheet
-from recensor.core.meters import Profile
+from recensor.core.meters import EXACT, Profile
 from recensor.core.quantity import Quantity
 
 __all__ = ["Claim", "Combination", "Reading", "RecordError", "Run", "Strike", "check"]
@@ -76,7 +76,8 @@ class Claim:
 class Run:
     """One performance of a sheet. `boards` are what stands on the board of a setup, by its name.
 
-    `meters` are profiles by the name that readings give their meter, as a run document holds them.
+    `meters` are profiles by the name that readings give their meter, as a run document holds them. A run that is
+    `simulated` was read off a screen, whose meter is exact where nothing else is said.
     """
 
     sheet: Sheet
@@ -84,9 +85,12 @@ class Run:
     claims: tuple[Claim, ...] = ()
     meters: Mapping[str, Profile] = field(default_factory=dict)
     boards: Mapping[str, Built] = field(default_factory=dict)
+    simulated: bool = False
 
     def profile_of(self, reading: Reading) -> Profile | None:
         """The profile of a reading's meter: of the run's only meter where none is named. None where it is unknown."""
+        if self.simulated and not self.meters:
+            return EXACT
         if reading.meter is None:
             return next(iter(self.meters.values())) if len(self.meters) == 1 else None
         return self.meters.get(reading.meter)

@@ -1,9 +1,11 @@
 """What is typed about experiments."""
 
+from dataclasses import dataclass
+
 from django import forms
 
-from recensor.core.circuit import NotationError, Sheet, asking_everything, node_list, one_line
-from recensor.core.editing import EditError, accepted
+from recensor.core.circuit import NotationError, Sheet, asking_everything, node_list
+from recensor.core.editing import EditError, accepted, spoken
 from recensor.core.errors import Refused
 from recensor.core.examples import EXPERIMENTS, Example, circuits
 from recensor.formats import run_document, spice
@@ -28,7 +30,7 @@ class LineForm(forms.Form):
         """A line that is a circuit; what is wrong is marked."""
         line = self.cleaned_data["line"]
         try:
-            self.sheet = accepted(one_line.read(line, self.cleaned_data.get("title") or UNNAMED))
+            self.sheet = accepted(spoken.read(line, self.cleaned_data.get("title") or UNNAMED))
         except EditError as error:
             raise forms.ValidationError(str(error)) from None
         except NotationError as error:
@@ -101,14 +103,34 @@ class ImportForm(forms.Form):
         return cleaned
 
     def _from_file(self, file: "forms.UploadedFile") -> Sheet:
-        if file.size > LARGEST_FILE:
-            raise Refused(f"The file is larger than {LARGEST_FILE // 1000} kB.")
-        content = file.read()
-        if content.lstrip()[:1] == b"{":
-            return run_document.read(content).sheet
-        imported = spice.read(content.decode("utf-8", "replace"))
-        self.passed_over = imported.passed_over
-        return imported.sheet
+        found = read_file(file)
+        self.passed_over = found.passed_over
+        return found.sheet
+
+
+@dataclass(frozen=True)
+class Brought:
+    """A circuit out of a file, and what of a netlist was passed over."""
+
+    sheet: Sheet
+    passed_over: tuple[str, ...] = ()
+
+
+def read_file(file: "forms.UploadedFile") -> Brought:
+    """The circuit of a run document or a netlist. Raises `Refused`."""
+    if file.size > LARGEST_FILE:
+        raise Refused(f"The file is larger than {LARGEST_FILE // 1000} kB.")
+    content = file.read()
+    file.seek(0)
+    if content.lstrip()[:1] == b"{":
+        return Brought(run_document.read(content).sheet)
+    imported = spice.read(content.decode("utf-8", "replace"))
+    return Brought(imported.sheet, imported.passed_over)
+
+
+def file_sheet(file: "forms.UploadedFile") -> Sheet:
+    """The circuit alone."""
+    return read_file(file).sheet
 
 
 class SettingsForm(forms.Form):
@@ -124,6 +146,7 @@ class SettingsForm(forms.Form):
     sealed = forms.BooleanField(
         required=False, label="Sealed: calculated values are shown only once a point has been read"
     )
+    works_out = forms.BooleanField(required=False, label="Ask for each person's own calculation beside a point")
 
     def clean_limit(self) -> str:
         """As it is kept."""

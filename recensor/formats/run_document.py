@@ -47,7 +47,7 @@ def from_tree(tree: object) -> Run:
     place = Place("", tree)
     document = place.table(
         ("format", "version", "title", "parts", "setups"),
-        ("judge", "readings", "claims", "meters", "asked", "sealed", "placements"),
+        ("judge", "readings", "claims", "meters", "asked", "sealed", "simulated", "placements"),
     )
     if document["format"].value != FORMAT:
         raise document["format"].error(f"must be {FORMAT!r}")
@@ -61,6 +61,7 @@ def from_tree(tree: object) -> Run:
         readings=tuple(_Readings(sheet.parts, meters).read(document["readings"])) if "readings" in document else (),
         claims=tuple(_claim(item, sheet.parts) for item in document["claims"].items()) if "claims" in document else (),
         meters=meters,
+        simulated=document["simulated"].boolean() if "simulated" in document else False,
         boards=read_boards(document["placements"], boards, sheet.parts) if "placements" in document else {},
     )
     try:
@@ -96,6 +97,7 @@ def to_tree(run: Run) -> dict[str, Any]:
             meters={name: profile_tree(profile) for name, profile in run.meters.items()},
             asked=[target_tree(target) for target in sheet.asked],
             sealed=sheet.sealed or None,
+            simulated=run.simulated or None,
             placements={setup: placements_tree(built) for setup, built in run.boards.items()},
             **{EXTENSION: {setup: board_tree(built) for setup, built in run.boards.items()}},
         ),

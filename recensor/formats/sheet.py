@@ -18,12 +18,17 @@ from recensor.core.circuit import (
     Through,
     TouchedLeads,
     kind_called,
+    one_line,
 )
+from recensor.core.errors import Refused
 from recensor.core.quantity import CURRENT, OHM, RESISTANCE, VOLT, WATT, Measurand, Quantity
 from recensor.formats.place import DocumentError, Place, said
 
 # A document has at most so many parts and setups, and so many leads of parts in all its setups together.
 MOST_PARTS, MOST_SETUPS, MOST_CONNECTIONS = 1_500, 200, 15_000
+
+# Where a part keeps the values that its doubtful bands leave open, and how many those may be.
+MAYBE, MOST_MAYBE = "x-maybe", 8
 
 TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at")
 
@@ -67,6 +72,8 @@ def part_tree(part: Part) -> dict[str, Any]:
             rating=text_of(part.rating),
             internal=text_of(part.internal),
             compliance=text_of(part.compliance),
+            adjustable=part.adjustable or None,
+            **{MAYBE: list(part.maybe)},
         ),
     }
 
@@ -130,7 +137,7 @@ def text_of(quantity: Quantity | None) -> str | None:
 
 
 def _part(name: str, place: Place) -> Part:
-    table = place.table(("kind",), ("nominal", "tolerance", "rating", "internal", "compliance"))
+    table = place.table(("kind",), ("nominal", "tolerance", "rating", "internal", "compliance", "adjustable"))
     kind = kind_called(table["kind"].choice(*KINDS))
     return Part(
         name=name,
@@ -140,7 +147,21 @@ def _part(name: str, place: Place) -> Part:
         rating=table["rating"].number(WATT) if "rating" in table else None,
         internal=table["internal"].number(OHM) if "internal" in table else None,
         compliance=table["compliance"].number(VOLT) if "compliance" in table else None,
+        adjustable=table["adjustable"].boolean() if "adjustable" in table else False,
+        maybe=_maybe(place),
     )
+
+
+def _maybe(place: Place) -> tuple[str, ...]:
+    """The values that doubtful bands leave open; what another program wrote there says nothing to this one."""
+    kept = place.extensions().get(MAYBE)
+    if not isinstance(kept, list) or not 2 <= len(kept) <= MOST_MAYBE:
+        return ()
+    try:
+        known = [one_line.read_part(text) for text in kept if isinstance(text, str)]
+    except Refused:
+        return ()
+    return tuple(kept) if len(known) == len(kept) and all(part.nominal for part in known) else ()
 
 
 def _setup(name: str, place: Place, parts: Mapping[str, Part]) -> Setup:

@@ -69,10 +69,21 @@ class PreferencesForm(forms.ModelForm):
 
     class Meta:
         model = User
-        fields = ("resistor_symbol", "source_letter", "parallel_formula", "voltage_law")
+        fields = (
+            "resistor_symbol",
+            "source_letter",
+            "parallel_formula",
+            "voltage_law",
+            "reading_order",
+            "works_out",
+            "drops_by_size",
+        )
         labels = {
             "resistor_symbol": "Resistors are drawn as",
             "source_letter": "A source's voltage is written",
             "parallel_formula": "Parallel resistors are worked out by",
             "voltage_law": "Kirchhoff's voltage law says",
+            "reading_order": "Points are read",
+            "works_out": "Show a field for my own calculation at each point",
+            "drops_by_size": "Judge plain drops by their size, whichever way round the leads were",
         }

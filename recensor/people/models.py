@@ -4,6 +4,7 @@ import rules
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
+from recensor.core.plan import Order
 from recensor.drawing.conventions import Conventions
 from recensor.people.sessions import Session
 
@@ -34,6 +35,13 @@ class User(AbstractUser):
         choices=[("sums", "rises equal drops"), ("signed", "signed sum is zero")],
         default="sums",
     )
+
+    reading_order = models.CharField(
+        max_length=20, choices=[(order.value, order.value) for order in Order], default=Order.VOLTS_FIRST.value
+    )
+    drops_by_size = models.BooleanField(default=False)
+    works_out = models.BooleanField(default=False)
+    knows_words = models.BooleanField(default=False)
 
     def has_perm(self, perm: str, obj: object = None) -> bool:
         """Whether a rule allows it. Nobody stands above the rules: a superuser's account opens nobody else's books."""

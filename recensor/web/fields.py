@@ -90,16 +90,17 @@ class CountField(forms.IntegerField):
         super().__init__(min_value=0, max_value=1_000_000, **kwargs)
 
 
-def judged_by_field() -> forms.ChoiceField:
+def judged_by_field(*, required: bool = True) -> forms.ChoiceField:
     """What decides whether a reading agrees."""
     choices = [
         (JudgedBy.PERCENT.value, "percent error within the limit"),
         (JudgedBy.UNCERTAINTY.value, "normalised error |E| ≤ 1"),
     ]
-    return forms.ChoiceField(choices=choices, initial=JudgedBy.PERCENT.value, label="What decides")
+    initial = JudgedBy.PERCENT.value
+    return forms.ChoiceField(choices=choices, initial=initial, label="What decides", required=required)
 
 
-def against_field() -> forms.ChoiceField:
+def against_field(*, required: bool = True) -> forms.ChoiceField:
     """The values that the calculated ones come from."""
     choices = [(MEASURED.value, "measured part values"), (NOMINAL.value, "nominal part values")]
-    return forms.ChoiceField(choices=choices, initial=MEASURED.value, label="Calculated from")
+    return forms.ChoiceField(choices=choices, initial=MEASURED.value, label="Calculated from", required=required)

@@ -70,4 +70,5 @@ class BrowserTestCase(StaticLiveServerTestCase):
         )
         page.locator("#reading-text").fill(text)
         page.keyboard.press("Enter")
-        page.evaluate("() => window.settled.then(() => true)")
+        late = f"new Promise((_, fail) => setTimeout(() => fail('the page did not go on'), {PATIENCE}))"
+        page.evaluate(f"() => Promise.race([window.settled.then(() => true), {late}])")

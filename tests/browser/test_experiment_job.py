@@ -6,6 +6,7 @@ from recensor.bench.models import Reading, Run
 from recensor.core.circuit import Sheet, Target
 from recensor.core.editing import edits
 from recensor.core.examples import circuits, experiments
+from recensor.core.plan import in_order
 from recensor.core.record import Run as CoreRun
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
@@ -39,7 +40,7 @@ class WholeExperiment(BrowserTestCase):
         page.wait_for_load_state("load")
         run = sheet_of(Experiment.objects.get())
         setups = []
-        for target in run.asked:
+        for target in (run.asked[k] for k in in_order(run.asked, run)):
             setup = page.locator(".next-eyebrow b")
             setups.append(setup.inner_text() if setup.count() else "")
             self.read(page, shown(target, run))

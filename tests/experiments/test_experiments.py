@@ -341,6 +341,7 @@ class SheetAndRuns(ExperimentTestCase):
             "source_letter": "E",
             "parallel_formula": "product",
             "voltage_law": "signed",
+            "reading_order": "amps first",
         }
         self.assertEqual(self.client.post("/preferences/", chosen).status_code, 302)
         self.assertContains(self.client.get(self.page), "zigzag")

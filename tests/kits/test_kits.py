@@ -18,19 +18,7 @@ from recensor.kits.models import Bin, Kit, SortedPart, Sorting
 from recensor.site import demo
 from tests.served import HTMX, BenchTestCase
 
-NEW_RUN = {
-    "title": "Drawn",
-    "source": "9",
-    "shape": "series chain",
-    "r1": "1k",
-    "r2": "1k",
-    "r3": "2k2",
-    "limit": "5 %",
-    "judged_by": "percent",
-    "against": "measured",
-    "tolerance": "10 %",
-    "rating": "",
-}
+NEW_RUN = {"title": "Drawn", "line": "9V: 1k + 1k + 2k2; 10"}
 
 
 class KitTestCase(BenchTestCase):
@@ -253,9 +241,9 @@ class DrawnFromAKit(KitTestCase):
         self.assertEqual(self.counts(), {"1 kΩ ± 1 %": 1, "1 kΩ ± 5 %": 3, "2.2 kΩ ± 5 %": 2})
 
     def test_what_the_kit_lacks_is_said_with_what_it_has(self) -> None:
-        page = self.start(r3="1k8")
+        page = self.start(line="9V: 1k + 1k + 1k8")
         self.assertContains(page, "No 1.8 kΩ is left in this kit; it has 1 kΩ and 2.2 kΩ.", status_code=422)
-        page = self.start(r3="2k2", r4="2k2", r5="2k2")
+        page = self.start(line="9V: 1k + 1k + 2k2 + 2k2 + 2k2")
         self.assertContains(page, "No 2.2 kΩ is left in this kit; it has 1 kΩ.", status_code=422)
         self.assertEqual((self.counts()["2.2 kΩ ± 5 %"], DrawnPart.objects.count()), (2, 0))
 
@@ -274,7 +262,7 @@ class DrawnFromAKit(KitTestCase):
         self.assertEqual(experiment.runs.count(), 1)
 
     def test_unmarked_parts_and_ratings_without_a_kit(self) -> None:
-        page = self.start(kit="", r2="?", rating="½ W")
+        page = self.start(kit="", line="9V: 1k + ? + 2k2", rating="½ W")
         planned = page.context["run"].sheets.last().sheet.as_sheet()
         self.assertIsNone(planned.parts["R2"].nominal)
         self.assertEqual(float(planned.parts["R1"].rating), 0.5)

@@ -1,96 +1,115 @@
-"""New run, sign-in, demo, headers and shipped fonts."""
+"""Beginning a run, sign-in, demo, headers and shipped fonts."""
 
 import re
+import uuid
 from pathlib import Path
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.template.loader import get_template
 from django.test import TestCase
 from fontTools.ttLib import TTFont
 
 from recensor.bench.models import Run
 from recensor.core.errors import Refused
-from recensor.core.examples.shapes import Shape
 from recensor.kits.models import Kit
 from recensor.people.models import User
 from recensor.site import demo
-from tests.served import BenchTestCase
+from tests.served import HTMX, BenchTestCase
 
-GOOD = {
-    "title": "Mine",
-    "source": "9",
-    "shape": Shape.CHAIN.value,
-    "r1": "1k",
-    "r2": "2k2",
-    "r3": "3,3k",
-    "tolerance": "5",
-    "judged_by": "percent",
-    "limit": "5 %",
-    "against": "measured",
-    "group_first": "2",
-    "group_last": "3",
-}
+GOOD = {"title": "Mine", "line": "9V: 1k + 2k2 + 3,3k; 5"}
 
 
-class NewRun(BenchTestCase):
-    def test_every_shape_starts_and_shows_its_circuit(self) -> None:
-        for shape, nodes in [(Shape.CHAIN, "A B C"), (Shape.BANK, "A"), (Shape.CHAIN_WITH_GROUP, "A B")]:
-            page = self.client.post("/runs/new/", {**GOOD, "shape": shape.value}, follow=True)
+class BeginARun(BenchTestCase):
+    def begin(self, line: str, **more: object):
+        return self.client.post("/runs/new/", {"line": line, **more}, follow=True)
+
+    def test_a_line_is_a_run_whatever_its_shape(self) -> None:
+        for line, nodes in [("9V: 470", "A"), ("9V: 1k + 2k2 + 3,3k; 5", "A B C"), ("9V: 1k | 2k2; 5%", "A"),
+                            ("12V: 1k + (2k2 | 3k3); 5 %", "A B")]:  # fmt: skip
+            page = self.begin(line)
             self.assertContains(page, "R1 by itself")
-            self.assertEqual(
-                set(re.findall(r'node-name"[^>]*>(\w)', page.content.decode())), set(nodes.split()) | {"g"}
-            )
-            sheet = Run.objects.first().sheets.last().sheet.as_sheet()
-            self.assertEqual(
-                [p.tolerance.text if p.tolerance else None for p in sheet.parts.values()], [None] + ["5 %"] * 3
-            )
+            drawn = set(re.findall(r'node-name"[^>]*>(\w)', page.content.decode()))
+            self.assertEqual(drawn, set(nodes.split()) | {"g"})
+            run = Run.objects.first()
+            self.assertEqual(run.title, line)
+            tolerances = {
+                p.tolerance.text if p.tolerance else None for p in run.sheets.get().sheet.as_sheet().parts.values()
+            }
+            self.assertEqual(len(tolerances - {None}), int(";" in line))
+        self.assertContains(self.client.get("/runs/new/"), "?line=9V%3A%20470")  # to be begun with again
 
-    def test_what_is_wrong_is_said_at_its_field_and_what_was_typed_stays(self) -> None:
+    def test_what_is_wrong_is_marked_in_the_line_and_what_was_typed_stays(self) -> None:
         before = Run.objects.count()
         for change, field, message in [
-            ({"title": ""}, "title", "required"),
+            ({"line": ""}, "line", "Write the circuit in one line"),
+            ({"line": "9V 1k"}, "line", "before a colon"),
+            ({"line": "9: 1k"}, "line", "needs its unit"),
+            ({"line": "9V: 1k + bananas"}, "line", "not understood"),
+            ({"line": "9V: blue grey"}, "line", "3 to 6 bands"),
+            ({"line": "9V: (1k"}, "line", "not closed"),
+            ({"line": "9V: " + "1k + " * 5000 + "1k"}, "line", "at most"),
+            ({"line": "61V: 1k"}, "line", "more than 60 V DC"),
             ({"title": "x" * 10_000}, "title", "at most 120"),
-            ({"source": "nine"}, "source", "not understood"),
-            ({"source": "9A"}, "source", "current in A"),
-            ({"source": "0"}, "source", "not above zero"),
-            ({"source": "-9"}, "source", "not above zero"),
-            ({"source": "9M"}, "source", "Write 9000000V or 9mV"),
-            ({"source": "58", "source_tolerance": "5"}, "source", "more than 60 V DC"),
-            ({"r2": "OL"}, "r2", "not above zero"),
-            ({"r2": ""}, "r2", "R2 is empty"),
-            ({"r3": ""}, "r3", "takes 3 to 8"),
-            ({"r2": "9" * 10_000}, "r2", "10000 characters"),
-            ({"r2": "9" * 30_000}, "r2", "at most 40"),
-            ({"tolerance": "lots"}, "tolerance", "not understood"),
-            ({"limit": ""}, "limit", "required"),
             ({"limit": "300"}, "limit", "between 0 % and 100 %"),
-            ({"shape": "knot"}, "shape", "knot"),
-            ({"shape": Shape.CHAIN_WITH_GROUP.value, "group_first": "3"}, "group_last", "to a later one"),
-            ({"shape": Shape.CHAIN_WITH_GROUP.value, "group_first": "1"}, "group_last", "this is a parallel bank"),
             ({"judged_by": "mood"}, "judged_by", "mood"),
+            ({"kit": "x"}, "kit", "valid choice"),
         ]:
             with self.subTest(field=field, message=message):
                 page = self.client.post("/runs/new/", {**GOOD, **change})
                 self.assertEqual(page.status_code, 422)
                 self.assertIn(message, " ".join(page.context["form"].errors[field]))
-                if field != "shape":
-                    self.assertContains(page, 'value="2k2"' if field != "r2" else 'value="1k"', status_code=422)
+                if "line" not in change:
+                    self.assertContains(page, 'value="9V: 1k + 2k2 + 3,3k; 5"', status_code=422)
+        marked = self.client.post("/runs/new/", {"line": "9V: 1k + bananas"})
+        self.assertContains(marked, "<mark>bananas</mark>", status_code=422)
         self.assertEqual(Run.objects.count(), before)
+
+    def test_doubtful_bands_keep_both_values_until_the_part_is_measured(self) -> None:
+        page = self.begin("9V: blue grey brown + red/orange violet red gold; 5")
+        run = page.context["run"]
+        self.assertEqual(self.parts(run)["R2"].maybe, ("2.7k 5%", "3.7k 5%"))
+        for point, text, nominal in [(0, "677", None), (1, "3.66k", "3.7k")]:
+            data = {"point": point, "text": text, "key": str(uuid.uuid4())}
+            self.client.post(f"{run.get_absolute_url()}record/", data, headers=HTMX)
+            known = self.parts(run)["R2"].nominal
+            self.assertEqual(known.text if known else None, nominal)
+        self.assertContains(self.client.get(run.get_absolute_url()), "3.66 kΩ")
+
+    @staticmethod
+    def parts(run: Run) -> dict:
+        return run.sheets.last().sheet.as_sheet().parts
+
+    def test_read_off_a_screen_any_voltage_goes_and_no_power_is_switched(self) -> None:
+        page = self.begin("90V: 1k + 2k2", simulated="on")
+        self.assertContains(page, "Simulated")
+        voltage = self.client.get(f"{page.context['run'].get_absolute_url()}?read=A+B&quantity=voltage")
+        self.assertNotContains(voltage, "Circuit connected and on")
+
+    def test_out_of_a_file(self) -> None:
+        for name, content in [("divider.cir", "* divider\nV1 a 0 9\nR1 a b 1k\nR2 b 0 2.2k\n.end\n"),
+                              ("run.json", self.client.get(f"{self.address}document/").content.decode())]:  # fmt: skip
+            page = self.begin("", file=SimpleUploadedFile(name, content.encode()))
+            self.assertContains(page, "R1 by itself")
+        for content in (b"", b"\xff\xfe", b"{", b"* nothing\n.end\n"):
+            page = self.client.post("/runs/new/", {"file": SimpleUploadedFile("x", content)})
+            self.assertContains(page, "field-error", status_code=422)
 
     def test_above_thirty_volts_the_bench_carries_a_standing_warning(self) -> None:
         for source, warned in [("30", False), ("31", True), ("57", True)]:
-            page = self.client.post("/runs/new/", {**GOOD, "source": source}, follow=True)
+            page = self.begin(f"{source}V: 1k + 2k2")
             self.assertEqual("more than 30 V DC" in page.content.decode(), warned, source)
 
     def test_a_part_over_its_rating_is_said_before_power_on(self) -> None:
         for source, hot in [("9", False), ("24", True)]:
-            page = self.client.post("/runs/new/", {**GOOD, "shape": Shape.BANK.value, "source": source}, follow=True)
+            page = self.begin(f"{source}V: 1k | 2k2 | 3k3; 5")
             self.assertEqual("R1 takes up to 606.3 mW, more than the usual 250.0 mW" in page.content.decode(), hot)
 
-    def test_preview_draws_as_soon_as_it_can(self) -> None:
-        self.assertContains(self.client.post("/runs/new/preview/", {**GOOD, "title": ""}), "<svg")
-        self.assertNotContains(self.client.post("/runs/new/preview/", {"r1": "x"}), "<svg")
+    def test_the_circuit_is_drawn_while_the_line_is_typed(self) -> None:
+        self.assertContains(self.client.post("/runs/new/preview/", GOOD), "<svg")
+        for line in ("", "9V: 1k + ", "9V: 1k + x", "\x00", "🙂" * 3000):
+            self.assertNotContains(self.client.post("/runs/new/preview/", {"line": line}), "<svg")
 
 
 class SignIn(TestCase):

@@ -1,4 +1,7 @@
-"""The state of each run's books for the list of runs: discardable, cached by run, last entry and version."""
+"""How each run stands, for the list of runs: discardable, cached by run, last entry and version."""
+
+from dataclasses import dataclass
+from datetime import datetime
 
 from django.core.cache import cache
 from django.db.models import Count, Max
@@ -7,19 +10,51 @@ from recensor import __version__
 from recensor.bench import queries
 from recensor.bench.ledger.document import books
 from recensor.bench.models import Reading, Run
+from recensor.bench.stations import next_point
+from recensor.core import plan
 from recensor.core.judgement import assess
+from recensor.core.plan import Order
 from recensor.web.marks import Mark
 
 
-def books_of(page: list[Run]) -> list[tuple[Run, Mark]]:
-    """Each run with the state of its books."""
-    entries = Reading.objects.filter(run__in=page).values_list("run").annotate(Max("id"), Count("lines"))
-    newest = {run_id: f"{last}:{acts}" for run_id, last, acts in entries}
-    keys = {run.pk: f"books:{__version__}:{run.pk}:{newest.get(run.pk, 'none')}" for run in page}
+@dataclass(frozen=True)
+class Standing:
+    """How a run stands: the state of its books, how much is read of what is asked, and what comes next."""
+
+    books: Mark
+    read: int
+    asked: int
+    next: str
+
+
+@dataclass(frozen=True)
+class ListedRun:
+    """A run of the list, with how it stands and when it was last touched."""
+
+    run: Run
+    standing: Standing
+    touched: datetime
+
+
+def books_of(page: list[Run], order: Order = Order.VOLTS_FIRST) -> list[ListedRun]:
+    """Each run with how it stands."""
+    entries = Reading.objects.filter(run__in=page).values_list("run").annotate(Max("id"), Count("lines"), Max("time"))
+    newest = {run_id: (f"{last}:{acts}", time) for run_id, last, acts, time in entries}
+    keys = {
+        run.pk: f"books:{__version__}:{run.pk}:{run.run_sheet_id}:{order.name}:{newest.get(run.pk, ('none',))[0]}"
+        for run in page
+    }
     known = cache.get_many(keys.values())
     unknown = [run for run in page if keys[run.pk] not in known]
     for run, core_run in zip(unknown, queries.load_runs(unknown), strict=True):
         points = queries.points(core_run)
-        known[keys[run.pk]] = books(core_run, points, assess(core_run))
+        assessment = assess(core_run)
+        following = next_point(core_run, points, assessment, order)
+        known[keys[run.pk]] = Standing(
+            books(core_run, points, assessment),
+            sum(target.key in assessment.targets for target in core_run.sheet.asked),
+            len(core_run.sheet.asked),
+            "" if following is None else plan.instruction(points[following], core_run.sheet).title,
+        )
     cache.set_many({keys[run.pk]: known[keys[run.pk]] for run in unknown})
-    return [(run, known[keys[run.pk]]) for run in page]
+    return [ListedRun(run, known[keys[run.pk]], newest.get(run.pk, ("", run.created))[1]) for run in page]

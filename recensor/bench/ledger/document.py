@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from recensor.bench.ledger.ohms_law import OhmsRow, ohms_rows
 from recensor.bench.ledger.rows import Rows, Section, account_in_setup
 from recensor.bench.ledger.side_by_side import SideBySide, side_by_side
 from recensor.core import plan, safety
@@ -38,6 +39,7 @@ class Ledger:
     cautions: tuple[str, ...]
     powers: tuple[tuple[str, Mark], ...]
     comparison: SideBySide | None
+    ohms_law: tuple[OhmsRow, ...]
 
 
 def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger:
@@ -56,9 +58,12 @@ def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger
         worth_a_look=tuple(_worth_a_look(run, assessment)),
         warnings=tuple(warning.text for warning in assessment.warnings if warning.at.startswith("setups.")),
         notes=tuple(_notes(run, assessment)),
-        cautions=tuple(_cautions(run.sheet, powers, values_read(run.sheet, assessment), is_sealed=is_sealed)),
+        cautions=()
+        if run.simulated
+        else tuple(_cautions(run.sheet, powers, values_read(run.sheet, assessment), is_sealed=is_sealed)),
         powers=tuple(_powers(run.sheet, powers, is_sealed=is_sealed)),
         comparison=side_by_side(run.sheet, points, assessment),
+        ohms_law=tuple(ohms_rows(run.sheet, assessment)),
     )
 
 

@@ -28,7 +28,10 @@ SEALED = "sealed"
 
 @dataclass(frozen=True)
 class Row:
-    """One point of the ledger. `sign` is its sign in the account it stands in."""
+    """One point of the ledger. `sign` is its sign in the account it stands in.
+
+    `later` was read again after others, `own` worked out by hand, with how that stands against the calculation.
+    """
 
     point: int
     label: str
@@ -42,6 +45,8 @@ class Row:
     lights: str
     sign: str = ""
     struck: tuple[str, ...] = ()
+    later: tuple[str, ...] = ()
+    own: tuple[str, Mark] | None = None
 
 
 @dataclass(frozen=True)
@@ -79,9 +84,13 @@ class Rows:
         self.index: dict[Target, int] = {target.key: k for k, target in enumerate(points)}
         self.part_ids = {name: f"part-{k}" for k, name in enumerate(run.sheet.parts)}
         self.struck: dict[Target, list[str]] = {}
+        self.later: dict[Target, list[str]] = {}
         for reading in run.readings:
             if reading.struck:
                 self.struck.setdefault(reading.target.key, []).append(shown(reading))
+            elif reading.later:
+                self.later.setdefault(reading.target.key, []).append(f"later {shown(reading)}")
+        self.own = {claim.claim.target.key: claim for claim in assessment.claims}
 
     def sections(self) -> Iterable[Section]:
         """Parts and sources by themselves; then each setup's total, its accounts of loops and nodes, and the rest."""
@@ -161,7 +170,17 @@ class Rows:
             lights=" ".join(self.part_ids[name] for name in parts if name in self.part_ids),
             sign=sign,
             struck=tuple(self.struck.get(target.key, ())),
+            later=tuple(self.later.get(target.key, ())),
+            own=self._own(target, is_sealed=bool(sealed)),
         )
+
+    def _own(self, target: Target, *, is_sealed: bool) -> tuple[str, Mark] | None:
+        """What was worked out by hand; how it stands is said once the point may be seen."""
+        claimed = self.own.get(target.key)
+        if claimed is None:
+            return None
+        stands = UNREAD if is_sealed else _mark(claimed.judged)
+        return as_read(claimed.claim.value, target.unit), stands
 
     def expected(self, target: Target) -> float | None:
         """The value to expect at a target, in SI units."""

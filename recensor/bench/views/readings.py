@@ -3,110 +3,194 @@
 from collections.abc import Callable
 
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from recensor.bench import queries, services
-from recensor.bench.forms import MoveForm, ReadingForm
-from recensor.bench.models import Act, Reading, Run
+from recensor.bench.forms import AnswerForm, MendForm, OwnValueForm, ReadingForm
+from recensor.bench.models import Run
 from recensor.bench.page import BenchPage, BenchState
 from recensor.bench.queries import LoadedRun
+from recensor.bench.rows import target_of_token
+from recensor.bench.services.entering import Recorded
 from recensor.bench.views import of_run
+from recensor.core.circuit import Target
+from recensor.core.entries import place
 from recensor.core.errors import Refused
+from recensor.core.quantity import VOLTAGE, Measurand
 from recensor.people.requests import SignedIn
 from recensor.web.fields import whole_number
-from recensor.web.refusals import UNPROCESSABLE, answer
+from recensor.web.refusals import UNPROCESSABLE, answer, first_error
+from recensor.web.transactions import together
 
 
 @require_GET
 @of_run("bench.view_run")
 def bench(request: SignedIn, run: Run) -> HttpResponse:
-    """The bench page, or its live part when a ledger row is made the next one."""
+    """The bench page, or its live part when another point is made the next one."""
+    loaded, asked = _load(request, run), request.GET
+    try:
+        target = _asked_for(request, loaded)
+    except Refused as error:
+        state = BenchState(whole_number(asked.get("point")), place=asked.get("read", ""), place_refused=error.message)
+        return _render(request, run, loaded, state, UNPROCESSABLE)
+    if target is not None:
+        loaded, chosen = loaded.with_point(target)
+        return _render(request, run, loaded, BenchState(chosen))
     state = BenchState(
-        chosen=whole_number(request.GET.get("point")), correcting=whole_number(request.GET.get("correct"))
+        chosen=whole_number(asked.get("point")),
+        correcting=whole_number(asked.get("correct")),
+        picking=asked.get("pick") == "1",
     )
-    return _render(request, run, queries.load(run), state)
+    return _render(request, run, loaded, state)
+
+
+def _asked_for(request: SignedIn, loaded: LoadedRun) -> Target | None:
+    """What is to be read next: named by its place as it was typed, or by what the drawing says of itself."""
+    asked, sheet = request.GET, loaded.core.sheet
+    if token := asked.get("place"):
+        return target_of_token(token, sheet)
+    if "read" not in asked:
+        return None
+    wanted = asked.get("quantity", "")
+    measurand = Measurand(wanted) if wanted in set(Measurand) else VOLTAGE
+    return place(asked["read"], sheet, sheet.setup(asked.get("setup")), measurand)
 
 
 @require_POST
 @of_run("bench.record_in_run")
 def record(request: SignedIn, run: Run) -> HttpResponse:
-    """Record a reading and go on to the next point."""
-    loaded = queries.load(run)
-    form = ReadingForm(request.POST, points=loaded.points)
-    if not form.is_valid():
-        return _render(request, run, loaded, BenchState(form.cleaned_data.get("point"), form=form), UNPROCESSABLE)
-    point = form.cleaned_data["point"]
+    """Record a reading and go on to the next point; on the empty field, accept what a source was turned to."""
+
+    @together
+    def recorded() -> tuple[ReadingForm, Recorded | int | None]:
+        loaded = queries.held(run, own=request.user.works_out)
+        form = ReadingForm(request.POST, loaded=loaded)
+        if form.is_valid():
+            return form, services.enter(run, form.loaded, request.user, form.entry)
+        if form.is_empty:
+            return form, services.accept(run, loaded, request.user)
+        return form, None
+
+    def refused(error: Refused, status: int) -> HttpResponse:
+        form = ReadingForm(request.POST, loaded=_load(request, run))
+        form.is_valid()
+        point = form.cleaned_data.get("point")
+        said = "" if error.place == "text" else error.message
+        return _render(request, run, form.loaded, BenchState(point, form=form, message=said), status)
+
+    def done(result: tuple[ReadingForm, Recorded | int | None]) -> HttpResponse:
+        form, came = result
+        point = form.cleaned_data.get("point")
+        if isinstance(came, Recorded):
+            return _render(request, run, came.loaded, BenchState.after(came, form.cleaned_data["point"]))
+        if came is not None:
+            loaded = _load(request, run)
+            return _render(request, run, loaded, BenchState(recorded=loaded.point_of(came)))
+        return _render(request, run, form.loaded, BenchState(point, form=form), UNPROCESSABLE)
+
+    return answer(recorded, done, refused)
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def own_value(request: SignedIn, run: Run) -> HttpResponse:
+    """Keep what somebody worked out for a point; the page stays there."""
+    loaded = queries.load(run, own=True)
+    form = OwnValueForm(request.POST, sheet=loaded.core.sheet)
+    is_valid = form.is_valid()
+    target = form.cleaned_data.get("target")
+    if target is None:
+        return _render(request, run, loaded, BenchState(message=first_error(form)), UNPROCESSABLE)
+    loaded, point = loaded.with_point(target)
+    if not is_valid:
+        return _render(request, run, loaded, BenchState(point, own_form=form), UNPROCESSABLE)
+
+    def refused(error: Refused, status: int) -> HttpResponse:
+        form.add_error(None, error.message)
+        return _render(request, run, loaded, BenchState(point, own_form=form), status)
+
+    typed = form.cleaned_data
     return answer(
-        lambda: services.record_reading(run, request.user, form.reading, form.cleaned_data["key"]),
-        lambda row: _render(request, run, loaded.with_reading(row), BenchState(recorded=point)),
-        lambda error, status: _render(
-            request, run, loaded, BenchState(point, form=form, message=error.message), status
-        ),
+        lambda: services.work_out(run, request.user, target, typed["value"], typed["formula"], typed["key"]),
+        lambda _: _render(request, run, queries.load(run, own=True).with_point(target)[0], BenchState(point)),
+        refused,
     )
 
 
 @require_POST
-@of_run("bench.record_in_run")
-def strike(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
-    """Strike a reading through, with a reason."""
-    reading = get_object_or_404(Reading, pk=reading_id, run=run)
-    reason = request.POST.get("reason", "")
-    return _correct(request, run, lambda: services.strike_reading(reading, request.user, reason))
+@of_run("bench.view_run")
+def shows_own(request: SignedIn, run: Run) -> HttpResponse:
+    """Open the field for one's own calculation, or put it away: it stays so."""
+    request.user.works_out = not request.user.works_out
+    request.user.save(update_fields=["works_out"])
+    return _render(request, run, _load(request, run), BenchState(whole_number(request.POST.get("at"))))
+
+
+def _load(request: SignedIn, run: Run) -> LoadedRun:
+    return queries.load(run, own=request.user.works_out)
 
 
 @require_POST
 @of_run("bench.record_in_run")
-def move(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
-    """The reading belongs to another point."""
-    reading = get_object_or_404(Reading, pk=reading_id, run=run)
-    reading.run = run
-    points = queries.load(run).points
-    form = MoveForm(request.POST)
+def mend(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
+    """Put a reading right, by one of the mends that are offered for it."""
+    form = MendForm(request.POST)
 
-    def moved() -> Reading:
-        if not form.is_valid() or form.cleaned_data["point"] >= len(points):
-            raise Refused("Choose the point that this reading belongs to.")
-        return services.move_reading(reading, request.user, points[form.cleaned_data["point"]])
+    def mended() -> int:
+        if not form.is_valid():
+            raise Refused("Choose what is to be done to the reading.")
+        return services.mend(run, request.user, reading_id, form.cleaned_data["mend"], form.cleaned_data["reason"])
 
-    return _correct(request, run, moved)
+    return _changed(request, run, mended, goes_to_it="at" not in request.POST)
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def answer_question(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
+    """Say what a doubtful reading is, and go on."""
+
+    def answered() -> int:
+        given = AnswerForm(request.POST).given(queries.load(run))
+        return services.answer_question(run, request.user, reading_id, given)
+
+    return _changed(request, run, answered, goes_on=True)
 
 
 @require_POST
 @of_run("bench.record_in_run")
 def undo(request: SignedIn, run: Run) -> HttpResponse:
-    """Strike the last reading, which the page names, and go to its point."""
-    named = whole_number(request.POST.get("reading"))
-    return answer(
-        lambda: services.undo_last(run, request.user, named),
-        lambda reading: _render_at(request, run, reading),
-        lambda error, status: _refused(request, run, error, status),
-    )
+    """Take back the last thing that the person did, which the page names, and go to its point."""
+    named = request.POST.get("last", "")
+    return _changed(request, run, lambda: services.undo(run, request.user, named), goes_to_it=True)
 
 
-def _correct(request: SignedIn, run: Run, action: Callable[[], Reading | Act]) -> HttpResponse:
-    """Carry out a correction; the page stays at its point, and a refusal becomes a message."""
-    state = BenchState(whole_number(request.POST.get("at")))
+def _changed(
+    request: SignedIn, run: Run, action: Callable[[], int | None], *, goes_on: bool = False, goes_to_it: bool = False
+) -> HttpResponse:
+    """Carry a correction out: the page stays at its point, goes to the reading's, or on from there."""
+    at = whole_number(request.POST.get("at"))
+
+    def done(reading_id: int | None) -> HttpResponse:
+        loaded = _load(request, run)
+        index = loaded.index_of(reading_id)
+        state = BenchState(at)
+        if index is not None and (goes_on or goes_to_it):
+            point = loaded.point_of(loaded.reading_ids[index])
+            is_read = loaded.core.readings[index].counted is not False
+            state = BenchState(recorded=point) if goes_on and is_read else BenchState(point)
+        return _render(request, run, loaded, state)
+
     return answer(
         action,
-        lambda _: _render(request, run, queries.load(run), state),
-        lambda error, status: _refused(request, run, error, status),
+        done,
+        lambda error, status: _render(request, run, _load(request, run), BenchState(at, message=error.message), status),
     )
-
-
-def _refused(request: SignedIn, run: Run, error: Refused, status: int) -> HttpResponse:
-    state = BenchState(whole_number(request.POST.get("at")), message=error.message)
-    return _render(request, run, queries.load(run), state, status)
-
-
-def _render_at(request: SignedIn, run: Run, reading: Reading) -> HttpResponse:
-    loaded = queries.load(run)
-    return _render(request, run, loaded, BenchState(loaded.point_of(reading.pk)))
 
 
 def _render(request: SignedIn, run: Run, loaded: LoadedRun, state: BenchState, status: int = 200) -> HttpResponse:
     """The whole bench, or its live part for htmx; a plain form post that went well is sent back to the page."""
-    page = BenchPage.of(run, loaded, state)
+    page = BenchPage.of(run, loaded, state, request.user)
     if request.method == "POST" and not request.htmx and status == 200:
         return redirect(page.address)
     context = page.context(request)

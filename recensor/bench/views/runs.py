@@ -5,46 +5,73 @@ from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from recensor.bench import queries, services
 from recensor.bench.board.page import Side
-from recensor.bench.forms import KeyForm, NewRunForm, StartRunForm
+from recensor.bench.forms import BeginForm, KeyForm, StartRunForm
 from recensor.bench.ledger.books import books_of
 from recensor.bench.models import Run
 from recensor.bench.views import of_run
 from recensor.core.errors import Refused
-from recensor.drawing.schematic import schematic
+from recensor.core.plan import Order
 from recensor.experiments.models import Experiment
 from recensor.people.requests import SignedIn
+from recensor.web.drawings import of_setup
+from recensor.web.fields import MOST_CHARACTERS
 from recensor.web.refusals import UNPROCESSABLE, answer, first_error
 
 RUNS_ON_A_PAGE = 20
+MOST_OFFERED = 8
+
+# Shapes to start from, as lines.
+SHAPES = (
+    ("one resistor", "9V: 470; 5"),
+    ("series chain", "9V: 1k + 2k2 + 3k3; 5"),
+    ("parallel bank", "9V: 1k | 2k2 | 3k3; 5"),
+    ("chain with a parallel group", "9V: 1k + (2k2 | 3k3) + 470; 5"),
+    ("divider with a load", "9V: 1k + (2k2 | 10k); 5"),
+    ("ladder", "9V: 1k + (2k2 | 1k + (2k2 | 1k + 2k2)); 5"),
+)
 
 
 @login_required
 @require_GET
 def runs(request: SignedIn) -> HttpResponse:
-    """The person's runs, newest first, each with the state of its books."""
-    page = Paginator(queries.runs_of(request.user), RUNS_ON_A_PAGE).get_page(request.GET.get("page"))
-    return render(request, "bench/runs.html", {"page": page, "books": books_of(list(page))})
+    """The person's runs, newest first, each with how it stands and what comes next in it."""
+    words, shows_away = request.GET.get("q", "").strip()[:120], request.GET.get("show") == "put away"
+    found = queries.runs_of(request.user, words, put_away=shows_away)
+    page = Paginator(found, RUNS_ON_A_PAGE).get_page(request.GET.get("page"))
+    context = {
+        "page": page,
+        "runs": books_of(list(page), Order(request.user.reading_order)),
+        "words": words,
+        "shows_away": shows_away,
+        "search": urlencode({key: request.GET[key] for key in ("q", "show") if request.GET.get(key)}),
+    }
+    return render(request, "bench/runs.html", context)
 
 
 @login_required
 @require_http_methods(["GET", "POST"])
 def new_run(request: SignedIn) -> HttpResponse:
-    """Plan a run; what was typed stays when something is wrong with it."""
-    form = NewRunForm(request.POST or None)
+    """Begin a run; what was typed stays when something is wrong with it."""
+    if request.method != "POST":
+        return _render_new_run(request, BeginForm(initial={"line": request.GET.get("line", "")[:MOST_CHARACTERS]}), 200)
+    form = BeginForm(request.POST, request.FILES)
 
     def refused(error: Refused, status: int) -> HttpResponse:
         form.add_error("kit", error.message)
         return _render_new_run(request, form, status)
 
-    if request.method != "POST" or not form.is_valid():
-        return _render_new_run(request, form, UNPROCESSABLE if form.is_bound else 200)
+    if not form.is_valid():
+        return _render_new_run(request, form, UNPROCESSABLE)
     typed = form.cleaned_data
     return answer(
-        lambda: services.start_run(request.user, typed["sheet"], typed["meter"], typed["drawn"], typed["key"]),
+        lambda: services.start_run(
+            request.user, form.sheet, typed["meter"], typed["drawn"], typed["key"], simulated=typed["simulated"]
+        ),
         redirect,
         refused,
     )
@@ -81,8 +108,8 @@ def begin_on_board(request: SignedIn) -> HttpResponse:
 @login_required
 @require_POST
 def preview(request: SignedIn) -> HttpResponse:
-    """The circuit as far as the new-run form describes one."""
-    form = NewRunForm({**request.POST.dict(), "title": "preview"})
+    """The circuit as far as the line describes one."""
+    form = BeginForm({"line": request.POST.get("line", "")[:MOST_CHARACTERS], "simulated": "on"})
     return render(request, "bench/_preview.html", _drawing_of(request, form))
 
 
@@ -94,13 +121,19 @@ def return_parts(request: SignedIn, run: Run) -> HttpResponse:
     return redirect(run)
 
 
-def _render_new_run(request: SignedIn, form: NewRunForm, status: int) -> HttpResponse:
-    return render(request, "bench/new_run.html", {"form": form, **_drawing_of(request, form)}, status=status)
+def _render_new_run(request: SignedIn, form: BeginForm, status: int) -> HttpResponse:
+    context = {
+        "form": form,
+        "shapes": SHAPES,
+        "recent": queries.recent_circuits(request.user),
+        "experiments": Experiment.objects.select_related("owner")[:MOST_OFFERED],
+        **_drawing_of(request, form if form.is_bound else BeginForm({**form.initial, "simulated": "on"})),
+    }
+    return render(request, "bench/new_run.html", context, status=status)
 
 
-def _drawing_of(request: SignedIn, form: NewRunForm) -> dict[str, object]:
-    """The drawing of a form that describes a circuit, else nothing."""
-    if not form.is_bound or not form.is_valid():
-        return {}
-    sheet = form.cleaned_data["sheet"]
-    return {"drawing": schematic(sheet, sheet.setup()), "conventions": request.user.conventions}
+def _drawing_of(request: SignedIn, form: BeginForm) -> dict[str, object]:
+    """The drawing of a line that is a circuit, else what is wrong with it."""
+    if not form.is_valid() and "sheet" not in form.cleaned_data:
+        return {"wrong": first_error(form) if form.data.get("line") else "", "marked": form.marked}
+    return {"drawing": of_setup(form.sheet, form.sheet.setup(), request.user.conventions)}

@@ -26,14 +26,24 @@ from recensor.core.circuit.series_parallel import (
     tree_of_source,
 )
 from recensor.core.circuit.setup import Leads, Setup
-from recensor.core.circuit.sheet import LEADS, MEASURED, NOMINAL, Basis, Judge, JudgedBy, RecordError, Sheet
+from recensor.core.circuit.sheet import (
+    LEADS,
+    MEASURED,
+    NOMINAL,
+    Basis,
+    Judge,
+    JudgedBy,
+    RecordError,
+    Sheet,
+    check_target,
+)
 from recensor.core.circuit.target import Across, PartAlone, Target, Through, TouchedLeads
 
 __all__ = [
-    "CURRENT_SOURCE", "KINDS", "LEADS", "MEASURED", "MOST_PARTS", "NAME", "NODE", "NOMINAL", "REFERENCE", "RESISTOR",
-    "SETUP", "UNMARKED", "VOLTAGE_SOURCE", "Across", "Basis", "Judge", "JudgedBy", "Kind", "Leads", "Leaf",
-    "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone", "RecordError",
-    "Series", "Setup", "Sheet", "Target", "Through", "TouchedLeads", "Tree", "asking", "asking_everything",
-    "kind_called", "kind_of_letter", "kind_of_unit", "leaves", "loops", "node_list", "one_line", "series_parallel",
-    "sheet", "tree_of_source", "usual_readings",
+    "CURRENT_SOURCE", "KINDS", "LEADS", "MEASURED", "MOST_PARTS", "NAME", "NODE", "NOMINAL", "REFERENCE",
+    "RESISTOR", "SETUP", "UNMARKED", "VOLTAGE_SOURCE", "Across", "Basis", "Judge", "JudgedBy", "Kind", "Leads",
+    "Leaf", "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone",
+    "RecordError", "Series", "Setup", "Sheet", "Target", "Through", "TouchedLeads", "Tree", "asking",
+    "asking_everything", "check_target", "kind_called", "kind_of_letter", "kind_of_unit", "leaves", "loops",
+    "node_list", "one_line", "series_parallel", "sheet", "tree_of_source", "usual_readings",
 ]  # fmt: skip

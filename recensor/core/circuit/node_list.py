@@ -9,6 +9,7 @@
     "Load 1" B gnd 1k
     Vane B gnd 470 resistor
     V2 B gnd 5V off
+    V3 C gnd 12V adjustable
 
 For a source the first node is its +. ``?`` is an unmarked part; ``#`` begins a remark. Without a line
 ``reference``, the reference is the node ``gnd`` or ``0``, else the first source's −. The kind of a part is what its
@@ -33,7 +34,7 @@ _WORD = re.compile(r'"((?:[^"\\]|\\.)+)"|(#)|([^\s"#]\S*)')
 _ESCAPED = re.compile(r"\\(.)")
 _BEHIND = re.compile(
     r"(?P<value>\?|\S.*?)(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+internal\s+(?P<internal>\S+))?"
-    rf"(?:\s+compliance\s+(?P<compliance>\S+))?(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
+    rf"(?:\s+compliance\s+(?P<compliance>\S+))?(?:\s+(?P<adjustable>adjustable))?(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
 )
 _LONGEST_NAME = 60
 
@@ -97,6 +98,7 @@ def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
         words += [with_unit(part.rating, WATT)] if part.rating else []
         words += ["internal", _plain(part.internal)] if part.internal else []
         words += ["compliance", _plain(part.compliance)] if part.compliance else []
+        words += ["adjustable"] if part.adjustable else []
         words += [] if kind_of_letter(name[0]) is part.kind else [part.kind.word]
         words += ["off"] if name in setup.sources_off else []
         yield " ".join(words)
@@ -157,12 +159,14 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, bool]:
             positive(match["rating"], WATT) if match["rating"] else None,
             positive(match["internal"], OHM) if match["internal"] else None,
             positive(match["compliance"], VOLT) if match["compliance"] else None,
+            match["adjustable"] is not None,
         )
     except QuantityError as error:
         raise NodeListError(str(error), number) from None
     for said, what, fits in (
         (part.internal, "an internal resistance", kind.drives),
         (part.compliance, "a compliance voltage", kind.has_compliance),
+        (match["adjustable"], "a knob", kind.drives),
         (match["off"], "a state of being off", kind.drives),
     ):
         if said and not fits:

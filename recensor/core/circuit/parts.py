@@ -11,7 +11,9 @@ class Part:
     """One part of the box: what it should be, in ohms, volts or amperes.
 
     `tolerance` is a percentage, `rating` in watts, `internal` a source's own resistance in ohms, `compliance` the
-    largest voltage that a current source can put behind its current.
+    largest voltage that a current source can put behind its current. A source that is `adjustable` has a knob: it is
+    turned to its value, and a battery is not. `maybe` are the values that doubtful bands leave open,
+    as a line writes them.
     """
 
     name: str
@@ -21,6 +23,8 @@ class Part:
     rating: Quantity | None = None
     internal: Quantity | None = None
     compliance: Quantity | None = None
+    adjustable: bool = False
+    maybe: tuple[str, ...] = ()
 
     @property
     def internal_resistance(self) -> float:

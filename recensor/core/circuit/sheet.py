@@ -134,6 +134,8 @@ def _check_part(place: str, part: Part) -> None:
         raise RecordError(f"{place}.internal", "only a source has an internal resistance")
     if part.internal is not None and part.internal_resistance < 0:
         raise RecordError(f"{place}.internal", "an internal resistance cannot be negative")
+    if part.adjustable and not part.kind.drives:
+        raise RecordError(f"{place}.adjustable", "only a source has a knob")
     if part.rating is not None and float(part.rating) <= 0:
         raise RecordError(f"{place}.rating", "a rating is above zero watts")
     if part.compliance is not None and not part.kind.has_compliance:

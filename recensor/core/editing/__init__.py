@@ -1,7 +1,7 @@
 """Changing what is drawn: edits of a sheet by its structure, tried before they are given."""
 
-from recensor.core.editing import edits
+from recensor.core.editing import edits, spoken, states
 from recensor.core.editing.edits import EditError, accepted, free_name
 from recensor.core.editing.teaching import equivalent_source, superposition
 
-__all__ = ["EditError", "accepted", "edits", "equivalent_source", "free_name", "superposition"]
+__all__ = ["EditError", "accepted", "edits", "equivalent_source", "free_name", "spoken", "states", "superposition"]

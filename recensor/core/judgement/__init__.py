@@ -5,13 +5,15 @@ from recensor.core.judgement.calculated import Calculated, Warned, calculate, va
 from recensor.core.judgement.claims import ClaimAssessment
 from recensor.core.judgement.laws import Account, AccountVerdict
 from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
+from recensor.core.judgement.ohms_law import ByOhmsLaw, Derived, by_ohms_law
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment
 from recensor.core.judgement.sanity import SanityCheck
 from recensor.core.judgement.verdicts import Judged, PartVerdict, Verdict
 
 __all__ = [
-    "Account", "AccountVerdict", "Assessment", "Calculated", "ClaimAssessment", "Judged", "Measurement",
-    "Measurements", "Outcome", "PartAssessment", "PartVerdict", "ReadingAssessment", "SanityCheck", "Standing",
-    "TargetAssessment", "Verdict", "Warned", "assess", "calculate", "gather", "values_of",
+    "Account", "AccountVerdict", "Assessment", "ByOhmsLaw", "Calculated", "ClaimAssessment", "Derived", "Judged",
+    "Measurement", "Measurements", "Outcome", "PartAssessment", "PartVerdict", "ReadingAssessment", "SanityCheck",
+    "Standing", "TargetAssessment", "Verdict", "Warned", "assess", "by_ohms_law", "calculate", "gather",
+    "values_of",
 ]  # fmt: skip

@@ -65,9 +65,14 @@ def station(target: Target, sheet: Sheet) -> Station:
     return Station.VOLTS if target.measurand is VOLTAGE else Station.AMPS
 
 
-def instruction(target: Target, sheet: Sheet, expected: float | None = None) -> Instruction:
-    """How to take one reading; `expected` is its calculated value in SI units, which picks the ammeter's jack."""
+def instruction(target: Target, sheet: Sheet, expected: float | None = None, *, simulated: bool = False) -> Instruction:
+    """How to take one reading; `expected` is its calculated value in SI units, which picks the ammeter's jack.
+
+    Off a screen nothing is switched, opened or put back.
+    """
     plain = _instruction(target, sheet, expected)
+    if simulated:
+        plain = replace(plain, before=(), after="")
     setup = sheet.setups.get(target.setup or "")
     if setup is None:
         return plain
@@ -102,6 +107,11 @@ def _instruction(target: Target, sheet: Sheet, expected: float | None) -> Instru
         before = ("Circuit finished, supply disconnected.",)
         return Instruction(here, f"Resistance from {target.red} to {target.black}", before, "Ω", red, black)
     before = ("Circuit connected and on; meter in parallel, leads in COM and V.",)
+    if target.at:
+        first = sheet.setups[target.setup].connections[target.at][0]
+        red, black = (f"lead of {target.at} at {node}" for node in (target.red, target.black))
+        title = f"Voltage of {target.at} by itself"
+        return Instruction(here, title if first == target.red else f"{title}, turned", before, "V DC", red, black)
     return Instruction(here, _voltage_title(target, sheet), before, "V DC", red, black)
 
 
@@ -115,8 +125,9 @@ def _alone(target: PartAlone, here: Station) -> Instruction:
 
 
 def _current(target: Through, sheet: Sheet, expected: float | None) -> Instruction:
-    name = target.part
-    first, _ = sheet.setups[target.setup].connections[name]
+    name = target.at or target.part
+    setup = sheet.setups[target.setup]
+    first, _ = setup.connections[name]
     jack = "10 A" if expected is not None and abs(expected) > SMALL_JACK_LIMIT else "mA"
     before = (
         f"Power off, open the circuit between node {first} and {name}.",
@@ -127,8 +138,17 @@ def _current(target: Through, sheet: Sheet, expected: float | None) -> Instructi
         (f"{name} +", f"node {first}") if sheet.parts[name].kind.drives else (f"node {first}", f"freed lead of {name}")
     )
     return Instruction(
-        Station.AMPS, f"Current through {name}", before, f"{'mA' if jack == 'mA' else 'A'} DC", *ends, after
+        Station.AMPS,
+        f"Current through {target.part}{_beside(target)}",
+        before,
+        f"{'mA' if jack == 'mA' else 'A'} DC",
+        *ends,
+        after,
     )
+
+
+def _beside(target: Through) -> str:
+    return f", opened at {target.at}" if target.at else ""
 
 
 def _voltage_title(target: Across, sheet: Sheet) -> str:

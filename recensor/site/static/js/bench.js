@@ -1,5 +1,7 @@
 // Small moves on the bench page: keys, sign and over-range buttons, whole rows of the ledger.
 import "./lights.js";
+import "./probing.js";
+import "./question.js";
 
 const entry = () => document.getElementById("reading-text");
 const keys = () => document.getElementById("keys");
@@ -8,28 +10,56 @@ function press(selector) {
   document.querySelector(selector)?.click();
 }
 
+// To one's own calculation, whose field is opened where it is not yet.
+function ownCalculation() {
+  const field = document.getElementById("own-text");
+  if (field) field.focus();
+  else press("[data-own-value]");
+}
+
+// What a key does while Alt is held; digits answer a question (question.js).
+const WITH_ALT = {
+  Backspace: "[data-undo]",
+  ArrowUp: "[data-point-before]",
+  ArrowDown: "[data-point-after]",
+  "-": "[data-leads-turned], form#entry [data-turn-sign]",
+  t: "[data-swap]",
+  r: "[data-read-again]",
+};
+
 document.addEventListener("keydown", (event) => {
-  if (event.key === "PageDown") press("[data-point-after]");
-  else if (event.key === "PageUp") press("[data-point-before]");
-  else if (event.key === "Backspace" && event.altKey) press("[data-undo]");
-  else if (event.key === "?" && !event.target.closest("input:not(#reading-text)")) keys()?.showModal();
+  const elsewhere = event.target.closest("input:not(#reading-text), select, textarea");
+  if (event.altKey && WITH_ALT[event.key]) press(WITH_ALT[event.key]);
+  else if (event.key === "?" && !elsewhere) keys()?.showModal();
+  else if (event.key === "/" && !elsewhere) document.getElementById("find")?.focus();
+  else if (event.key === "=" && !elsewhere) ownCalculation();
+  else if (event.key === "Escape" && event.target.closest("[data-find]")) entry()?.focus();
   else return;
   event.preventDefault();
 });
 
+function write(change) {
+  entry().value = change(entry().value.trim());
+  entry().focus();
+}
+
 document.addEventListener("click", (event) => {
   const target = event.target;
   if (target.closest("[data-keys]")) keys()?.showModal();
-  if (target.closest("[data-turn-sign]")) {
-    entry().value = /^[-−]/.test(entry().value) ? entry().value.slice(1) : `-${entry().value}`;
-    entry().focus();
-  }
-  if (target.closest("[data-over-range]")) {
-    entry().value = "OL";
-    entry().focus();
-  }
+  if (target.closest("[data-turn-sign]")) write((text) => (/^[-−]/.test(text) ? text.slice(1) : `-${text}`));
+  if (target.closest("[data-over-range]")) write(() => "OL");
+  const prefix = target.closest("[data-prefix]")?.dataset.prefix;
+  if (prefix) write((text) => text.replace(/[kmµ]$/, "") + prefix);
   const row = target.closest(".row-point");
   if (row && !target.closest("a")) row.querySelector("a").click();
+});
+
+// The unit beside the digits is the page's until somebody chooses one; and an entry says when it was typed.
+document.addEventListener("change", (event) => {
+  if (event.target.matches("#entry [name=unit]")) event.target.form.elements.namedItem("supplied").value = "";
+});
+document.addEventListener("htmx:configRequest", (event) => {
+  if (event.target.id === "entry") event.detail.parameters.set("typed", new Date().toISOString());
 });
 
 // The page says which sections of the ledger it holds; of those the answer has the places only, and htmx puts the page's

@@ -29,3 +29,9 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("keydown", (event) => {
   if (event.target.id === "what" && event.key === "Escape") event.target.blur();
 });
+
+// A part in the drawing chooses its row.
+document.addEventListener("click", (event) => {
+  const symbol = event.target.closest(".symbol[data-part]");
+  if (symbol) document.querySelector(`[data-lights="${symbol.id}"] a`)?.click();
+});

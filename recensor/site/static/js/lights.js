@@ -1,4 +1,4 @@
-// What a row is about lights up in the drawing, and a part in the drawing chooses its row.
+// What a row is about lights up in the drawing.
 function light(event, on) {
   const lights = event.target.closest?.("[data-lights]")?.dataset.lights ?? "";
   for (const id of lights.split(" ").filter(Boolean)) {
@@ -8,8 +8,3 @@ function light(event, on) {
 
 for (const name of ["mouseover", "focusin"]) document.addEventListener(name, (event) => light(event, true));
 for (const name of ["mouseout", "focusout"]) document.addEventListener(name, (event) => light(event, false));
-
-document.addEventListener("click", (event) => {
-  const symbol = event.target.closest(".symbol[data-part]");
-  if (symbol) document.querySelector(`[data-lights="${symbol.id}"] a`)?.click();
-});

@@ -133,6 +133,8 @@ function keepWhatIsTyped(event, entry) {
   if (!key) return;
   event.preventDefault();
   form().elements.namedItem("key").value = key;
+  const found = form().elements.namedItem("found");
+  if (found) found.value = answer.querySelector("[data-recorded]")?.dataset.recorded ?? found.value;
   document.querySelector("[data-not-saved]").hidden = true;
   refuse(xhr.status === 200
     ? `${said(entry)} is recorded. What you typed since is not yet: Record takes it as a further reading of this point.`

@@ -1,22 +1,19 @@
-"""What a person can do at the bench: one function for each thing, each one transaction."""
+"""Runs begin, follow another sheet, and give their parts back."""
 
 import uuid
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import datetime
 
 from django.db import IntegrityError, transaction
-from django.db.models import QuerySet
 from django.utils import timezone
 
-from recensor.bench import rows
-from recensor.bench.models import Act, ActLine, DrawnPart, Reading, Run, RunSheet
+from recensor.bench import queries, rows
+from recensor.bench.models import Act, DrawnPart, Run, RunSheet
 from recensor.core import record, safety
 from recensor.core.boards import built_setup, compare
-from recensor.core.circuit import Setup, Sheet, Target, one_line
+from recensor.core.circuit import Setup, Sheet, one_line
 from recensor.core.editing import accepted
 from recensor.core.errors import Refused
-from recensor.core.quantity import parse
 from recensor.experiments.models import Experiment
 from recensor.experiments.models import Sheet as SheetRow
 from recensor.experiments.queries import sheet_of
@@ -26,10 +23,7 @@ from recensor.kits.services import put_back, take
 from recensor.kits.stock import from_kit
 from recensor.meters.services import meter_named
 from recensor.people.models import User
-from recensor.web.refusals import ConflictError
 from recensor.web.transactions import together
-
-LONGEST_REASON = 200
 
 
 def start_experiment(
@@ -50,7 +44,16 @@ def start_experiment(
         if found.missing:
             raise Refused(" ".join(found.missing.values()))
         sheet, drawn = replace(sheet, parts={**sheet.parts, **found.parts}), found.bins
-    return start_run(owner, sheet, meter, drawn, key, experiment=experiment, version=experiment.at)
+    return start_run(
+        owner,
+        sheet,
+        meter,
+        drawn,
+        key,
+        experiment=experiment,
+        version=experiment.at,
+        works_out=experiment.works_out,
+    )
 
 
 @together
@@ -100,12 +103,46 @@ def _begun(owner: User, key: uuid.UUID | None) -> Run | None:
     return Run.objects.filter(owner=owner, key=key).first() if key else None
 
 
-def follow(run: Run, author: User, sheet: SheetRow, kind: RunSheet.Kind) -> RunSheet:
-    """From now on the run follows this sheet."""
-    row = RunSheet(run=run, sheet=sheet, kind=kind, author=author, time=timezone.now())
+def follow(
+    run: Run,
+    author: User,
+    sheet: SheetRow,
+    kind: RunSheet.Kind,
+    act: Act | None = None,
+    renamed: Mapping[str, str] | None = None,
+) -> RunSheet:
+    """From now on the run follows this sheet; `act` is the one that brought it.
+
+    `renamed` has what is called otherwise on it than readings name it; as before where nothing is said.
+    """
+    names = getattr(run, "renamed", {}) if renamed is None else dict(renamed)
+    row = RunSheet(run=run, sheet=sheet, kind=kind, author=author, time=timezone.now(), act=act, renamed=names)
     row.save()
-    run.run_sheet_id, run.sheet_id = row.pk, sheet.pk
+    run.run_sheet_id, run.sheet_id, run.renamed = row.pk, sheet.pk, names
     return row
+
+
+def take_back(run: Run, author: User, act: Act) -> None:
+    """Where an act brought a sheet, follow again the one before it.
+
+    Raises `Refused` where something was read since for which the circuit of before has no place.
+    """
+    brought = run.sheets.filter(act=act).first()
+    if brought is None:
+        return
+    before = run.sheets.filter(pk__lt=brought.pk).order_by("-pk")[0]
+    if run.sheets.filter(pk__gt=brought.pk).exists():
+        raise Refused("The circuit was changed once more since; take that back first.")
+    was, now = before.sheet.as_sheet(), brought.sheet.as_sheet()
+    back = {new: old for old, new in brought.renamed.items() if before.renamed.get(old, old) != new}
+    run.renamed = {**before.renamed, **back}
+    if all(rows.has_place(reading.target, was) for reading in queries.load(run).core.readings):
+        follow(run, author, before.sheet, RunSheet.Kind.CORRECTION)
+    elif brought.kind == RunSheet.Kind.CHANGE:
+        # What was read on it, and struck since, keeps its place; it is not asked for any more.
+        follow(run, author, SheetRow.of(replace(now, asked=was.asked), author), RunSheet.Kind.CORRECTION)
+    else:
+        raise Refused("Something was read since that the circuit of before has no place for.")
 
 
 @together
@@ -153,94 +190,6 @@ def return_parts(run: Run) -> int:
     return len(out)
 
 
-def record_reading(
-    run: Run, author: User, reading: record.Reading, key: uuid.UUID, received: datetime | None = None
-) -> Reading:
-    """Append one reading. Sent again under the same key it is the reading that stands already.
-
-    Raises `ConflictError` when the key already stands for something else that was typed.
-    """
-    row = rows.row_of(reading, run, author, key, received or timezone.now())
-    standing = row.append_once(run=run, key=key)
-    if standing is not row and not _same_entry(standing, row):
-        raise ConflictError(
-            f"This entry was already recorded as {standing} and stays so; to add another reading, press Record again."
-        )
-    return standing
-
-
-def strike_reading(reading: Reading, author: User, reason: str, kind: Act.Kind = Act.Kind.STRIKE) -> Act:
-    """Strike a reading through. It stays visible and is not judged any more."""
-    return _strike(reading, author, reason, kind, ActLine.Effect.STRIKE)
-
-
-@together
-def move_reading(reading: Reading, author: User, target: Target) -> Reading:
-    """The reading belongs to another point: strike it here and enter the same text there."""
-    if target.measurand != reading.quantity:
-        raise Refused(f"“{reading}” is a {reading.quantity}; that point asks for a {target.measurand}.")
-    quantity = parse(reading.text, target.unit, reading.unit)
-    span = parse(reading.range, target.unit) if reading.range else None
-    moved = record.Reading(target, quantity, span, note="moved from another point")
-    key = uuid.uuid5(reading.key, f"moved to {target.key}")
-    there = record_reading(reading.run, author, moved, key)
-    reason = f"belongs to another point: {target.words}"
-    _strike(reading, author, reason, Act.Kind.MOVE, ActLine.Effect.MOVE, there)
-    return there
-
-
-def undo_last(run: Run, author: User, named: int | None) -> Reading:
-    """Strike the author's last standing reading of the run, which must be the one that the page named.
-
-    Asked for again, since its answer was lost, it is done already and stays so.
-    """
-    mine = Reading.objects.filter(run=run, author=author)
-    reading = mine.filter(pk=named).first()
-    if reading is None:
-        raise Refused("There is no reading of yours left to undo.")
-    later = standing(mine.filter(pk__gt=reading.pk)).order_by("-id").first()
-    if later is not None:
-        raise ConflictError(f"You have recorded {later} since; undo once more takes that one back.")
-    if standing(mine.filter(pk=reading.pk)).exists():
-        strike_reading(reading, author, "undone", Act.Kind.UNDO)
-    return reading
-
-
-def standing(readings: QuerySet[Reading]) -> QuerySet[Reading]:
-    """Those of the readings on which no act that was not undone has struck."""
-    struck = ActLine.objects.filter(effect__in=rows.STRIKING, act__undone_by=None).values("reading")
-    return readings.exclude(pk__in=struck)
-
-
 def numbered_key(run: Run, number: int) -> uuid.UUID:
     """The key of a run's n-th reading that comes from a document rather than from a page."""
     return uuid.uuid5(run.sheet_id, str(number))
-
-
-@together
-def _strike(
-    reading: Reading,
-    author: User,
-    reason: str,
-    kind: Act.Kind,
-    effect: ActLine.Effect,
-    other: Reading | None = None,
-) -> Act:
-    reason = reason.strip()
-    if not reason:
-        raise Refused("Say why this reading is struck, in a few words.")
-    if len(reason) > LONGEST_REASON:
-        raise Refused(f"The reason is {len(reason)} characters long; keep it under {LONGEST_REASON}.")
-    # Whoever strikes a reading first holds its row; the other then finds it struck.
-    Reading.objects.select_for_update().only("pk").get(pk=reading.pk)
-    if not standing(Reading.objects.filter(pk=reading.pk)).exists():
-        raise Refused("This reading is struck already.")
-    act = Act(run=reading.run, kind=kind, reason=reason, author=author, time=timezone.now())
-    act.save()
-    ActLine(act=act, reading=reading, effect=effect, other=other).save()
-    return act
-
-
-def _same_entry(one: Reading, other: Reading) -> bool:
-    fields = ("quantity", "of", "red", "black", "through", "setup", "text", "unit")
-    return all(getattr(one, field) == getattr(other, field) for field in fields)

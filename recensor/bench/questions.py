@@ -1,0 +1,101 @@
+"""What is asked about a doubtful reading, as the page shows it: why, and one press for each thing that it may be."""
+
+import json
+from dataclasses import dataclass, replace
+
+from recensor.bench.ledger import shown
+from recensor.bench.models import Reading
+from recensor.bench.queries import LoadedRun
+from recensor.bench.rows import target_of_token, token_of
+from recensor.core import entries, plan
+from recensor.core.circuit import Sheet
+from recensor.core.entries import Answer, Doubted, Means, standing_at
+from recensor.core.judgement import assess
+from recensor.core.quantity import LONGEST_TEXT
+
+
+@dataclass(frozen=True)
+class AnswerButton:
+    """One answer to a question: the words on its button, and what it sends."""
+
+    words: str
+    value: str
+
+
+@dataclass(frozen=True)
+class Question:
+    """What is asked about a reading that is kept as a look until it is answered."""
+
+    reading: int
+    typed: str
+    why: str
+    answers: tuple[AnswerButton, ...]
+
+
+def question_about(loaded: LoadedRun, reading_id: int) -> Question | None:
+    """What is asked about a doubtful reading, worked out anew from what is known by now."""
+    index = loaded.index_of(reading_id)
+    if index is None or reading_id not in loaded.questions:
+        return None
+    run, reading = loaded.core, loaded.core.readings[index]
+    before = run.readings[:index]
+    place = standing_at(before, reading.target)
+    if loaded.questions[reading_id] == Reading.Question.MEANWHILE:
+        other = shown(before[place]) if place is not None else "another reading"
+        doubted = Doubted(f"Meanwhile {other} was recorded here.", (Answer(Means.TRIAL), Answer(Means.INSTEAD)))
+    else:
+        counted = replace(reading, counted=None)
+        tried = replace(run, readings=(*before, counted, *run.readings[index + 1 :]))
+        earlier = before[place] if place is not None else None
+        entry = entries.Entry(
+            tried, assess(tried), counted, loaded.points, before, loaded.is_sealed, supplied=False, earlier=earlier
+        )
+        doubted = entries.doubt(entry) or Doubted("It was doubtful when it was typed.", (_AGAIN, _AS_TYPED))
+    return question_of(loaded, reading_id, doubted)
+
+
+_AGAIN, _AS_TYPED = Answer(Means.AGAIN), Answer(Means.AS_TYPED)
+_SAID = {
+    Means.AS_TYPED: "as typed: {}",
+    Means.AGAIN: "read it again",
+    Means.TURNING: "still being turned up",
+    Means.SET_ANEW: "it was set anew",
+    Means.TRIAL: "both stand, as trials",
+    Means.INSTEAD: "this one stands",
+}
+
+
+def question_of(loaded: LoadedRun, reading_id: int, doubted: Doubted) -> Question:
+    """A doubt as the page asks about it."""
+    reading = loaded.core.readings[loaded.reading_ids.index(reading_id)]
+    typed = shown(reading)
+
+    def words(answer: Answer) -> str:
+        if answer.target is not None:
+            return f"it is {in_a_sentence(plan.instruction(answer.target, loaded.core.sheet).title)}"
+        return answer.text or _SAID[answer.means].format(typed)
+
+    answers = tuple(AnswerButton(words(answer), token_of_answer(answer)) for answer in doubted.answers)
+    return Question(reading_id, typed, doubted.why, answers)
+
+
+def in_a_sentence(title: str) -> str:
+    """A title within a sentence: its first word small, unless that is a name."""
+    return f"{title[:1].lower()}{title[1:]}" if title[1:2].islower() else title
+
+
+def token_of_answer(answer: Answer) -> str:
+    """An answer as one text, for a request."""
+    place = token_of(answer.target) if answer.target is not None else ""
+    return json.dumps([answer.means, answer.text, place], ensure_ascii=False)
+
+
+def answer_of_token(token: str, sheet: Sheet) -> Answer | None:
+    """The answer that a text says; None where it says none."""
+    try:
+        means, text, place = json.loads(token)
+        target = target_of_token(place, sheet) if place else None
+        known = Answer(Means(means), str(text)[:LONGEST_TEXT], target)
+    except (ValueError, TypeError):
+        return None
+    return None if place and target is None else known

@@ -1,0 +1,176 @@
+"""Recording: a reading is appended as it was typed, and an act says what else it does to the books."""
+
+import uuid
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from django.utils import timezone
+
+from recensor.bench import rows
+from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
+from recensor.bench.queries import LoadedRun, load
+from recensor.bench.services.runs import follow
+from recensor.core import entries, record
+from recensor.core.circuit import PartAlone, Sheet
+from recensor.core.editing import spoken
+from recensor.core.entries import Again, Entered
+from recensor.core.errors import Refused
+from recensor.experiments.models import Sheet as SheetRow
+from recensor.people.models import User
+from recensor.web.refusals import ConflictError
+
+_Question = Reading.Question
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A reading as the page sends it: its key, when it was typed, and which reading the page showed standing there.
+
+    `supplied`: the unit beside the digits is the page's, not the person's. `said`: what it is said to be beside the
+    reading that stands.
+    """
+
+    reading: record.Reading
+    key: uuid.UUID
+    found: int | None = None
+    typed: datetime | None = None
+    supplied: bool = False
+    said: Again | None = None
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """The run with the reading in it, judged, and what came of it; `row` is the one that keeps it."""
+
+    loaded: LoadedRun
+    row: Reading
+    entered: Entered
+
+
+def record_reading(
+    run: Run, author: User, reading: record.Reading, key: uuid.UUID, received: datetime | None = None, **more: object
+) -> Reading:
+    """Append one reading as it is. Sent again under the same key it is the reading that stands already.
+
+    Raises `ConflictError` when the key already stands for something else that was typed.
+    """
+    row = rows.row_of(reading, run, author, key, received or timezone.now(), **more)
+    standing = row.append_once(run=run, key=key)
+    if standing is not row and not _same_entry(standing, row):
+        raise ConflictError(
+            f"This entry was already recorded as {standing} and stays so; to add another reading, press Record again."
+        )
+    return standing
+
+
+def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
+    """Record what was typed at a point, within the transaction that holds the run.
+
+    It stands instead of the reading that the page showed, beside it, or after it; what shows nothing yet is kept as a
+    look, and what is doubtful too, with its question open.
+    """
+    received = timezone.now()
+    reading = replace(entry.reading, time=received, by=author.username)
+    stands = loaded.standing_at(reading.target)
+    meanwhile = stands is not None and stands != entry.found
+    entered = entries.enter(
+        loaded.core,
+        reading,
+        loaded.points,
+        supplied=entry.supplied,
+        sealed=loaded.is_sealed,
+        meanwhile=meanwhile and entry.said is None,
+        said=entry.said,
+    )
+    kept = entered.run.readings[entered.index]
+    question = _Question.NONE
+    if entered.doubted:
+        question = _Question.MEANWHILE if meanwhile else _Question.DOUBT
+    more = {"found_id": entry.found, "typed": entry.typed, "unit_supplied": entry.supplied, "question": question}
+    row = record_reading(run, author, kept, entry.key, received, **more)
+    if row.time != received:  # sent again: it stands already, as it was taken then
+        return Recorded(loaded, row, _as_it_stands(loaded, row))
+    if entered.replaced is not None:
+        old = loaded.reading_ids[entered.replaced]
+        act = Act(
+            run=run,
+            kind=Act.Kind.REPLACE,
+            reason=f"read again: {row}",
+            author=author,
+            time=received,
+            key=uuid.uuid5(entry.key, "instead"),
+        )
+        act.save()
+        ActLine(act=act, reading_id=old, effect=ActLine.Effect.REPLACE, other=row).save()
+    elif kept.counted:  # a trial, though others were read in between
+        act = Act(run=run, kind=Act.Kind.COUNT, reason="another trial", author=author, time=received)
+        act.save()
+        ActLine(act=act, reading=row, effect=ActLine.Effect.COUNT).save()
+    if settled := _settled_bands(loaded, kept):
+        act = Act(run=run, kind=Act.Kind.CHANGE, reason=f"{kept.target.words}: measured", author=author, time=received)
+        act.save()
+        follow(run, author, SheetRow.of(settled, author), RunSheet.Kind.CORRECTION, act)
+        return Recorded(load(run, own=loaded.own is not None), row, entered)
+    return Recorded(_with(loaded, entered, row, author), row, entered)
+
+
+def _settled_bands(loaded: LoadedRun, reading: record.Reading) -> Sheet | None:
+    """The sheet on which a part of doubtful bands has the value that it was measured to have."""
+    target, sheet = reading.target, loaded.core.sheet
+    if not isinstance(target, PartAlone) or reading.counted is False or reading.value.value is None:
+        return None
+    return spoken.settled(sheet, target.part, float(reading.value)) if sheet.parts[target.part].maybe else None
+
+
+def accept(run: Run, loaded: LoadedRun, author: User) -> int:
+    """Enter on the empty field: what an adjustable source was last read to give is what it stays at.
+
+    The reading's key. Raises `Refused` where the last reading is no look at such a source.
+    """
+    last = next((k for k in range(len(loaded.core.readings) - 1, -1, -1) if not loaded.core.readings[k].struck), None)
+    reading = None if last is None else loaded.core.readings[last]
+    if (
+        last is None
+        or reading is None
+        or reading.counted is not False
+        or not entries.is_turned_up(reading, loaded.core)
+    ):
+        raise Refused("Nothing is written here; type what the meter shows.", place="text")
+    pk = loaded.reading_ids[last]
+    act = Act(run=run, kind=Act.Kind.COUNT, reason="it stays there", author=author, time=timezone.now())
+    act.save()
+    ActLine(act=act, reading_id=pk, effect=ActLine.Effect.COUNT).save()
+    return pk
+
+
+def _with(loaded: LoadedRun, entered: Entered, row: Reading, author: User) -> LoadedRun:
+    """The loaded run with the row in it, as asking for it again would give it."""
+    questions = {**loaded.questions, **({row.pk: row.question} if row.question else {})}
+    return replace(
+        loaded,
+        reading_ids=(*loaded.reading_ids, row.pk),
+        core=entered.run,
+        points=_points_with(loaded, row, entered),
+        questions=questions,
+        last={**loaded.last, author.username: f"r{row.pk}"},
+        assessment=entered.assessment,
+    )
+
+
+def _points_with(loaded: LoadedRun, row: Reading, entered: Entered) -> list:
+    target = entered.run.readings[entered.index].target
+    known = any(point.key == target.key for point in loaded.points)
+    return loaded.points if known else [*loaded.points, target]
+
+
+def _as_it_stands(loaded: LoadedRun, row: Reading) -> Entered:
+    """What came of an entry that was sent before."""
+    index = loaded.reading_ids.index(row.pk)
+    reading = loaded.core.readings[index]
+    kind = Again.LOOK if reading.counted is False else Again.FIRST
+    return Entered(loaded.core, loaded.judged(), kind)
+
+
+def _same_entry(one: Reading, other: Reading) -> bool:
+    fields = (*rows.TARGET_COLUMNS, "text", "unit")
+    return all(getattr(one, field) == getattr(other, field) for field in fields)

@@ -1,0 +1,217 @@
+"""Putting right what was recorded: each mend, answer and undo is one act, and nothing that was read is lost."""
+
+import uuid
+from dataclasses import replace
+
+from django.utils import timezone
+
+from recensor.bench import queries
+from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
+from recensor.bench.queries import LoadedRun
+from recensor.bench.services.entering import record_reading
+from recensor.bench.services.runs import follow, take_back
+from recensor.core import entries, record
+from recensor.core.editing import states
+from recensor.core.entries import Answer, Means, Mended
+from recensor.core.errors import Refused
+from recensor.core.quantity import parse
+from recensor.experiments.models import Sheet as SheetRow
+from recensor.people.models import User
+from recensor.web.refusals import ConflictError
+from recensor.web.transactions import together
+
+_Effect, _Kind = ActLine.Effect, Act.Kind
+LONGEST_REASON = 200
+
+_KINDS = {
+    Mended.SIGN: (_Kind.MEND, "the leads were turned"),
+    Mended.THOUSAND: (_Kind.MEND, "another unit was meant"),
+    Mended.THOUSANDTH: (_Kind.MEND, "another unit was meant"),
+    Mended.BELONGS: (_Kind.MOVE, "it belongs to another point"),
+    Mended.SHIFT_BACK: (_Kind.SHIFT, "typed one point too far on"),
+    Mended.SHIFT_ON: (_Kind.SHIFT, "typed one point too early"),
+    Mended.STRIKE: (_Kind.STRIKE, "struck"),
+    Mended.TRIAL: (_Kind.SWAP, "another trial"),
+    Mended.INSTEAD: (_Kind.SWAP, "instead of the one before"),
+    Mended.LOOK: (_Kind.COUNT, "only a look"),
+    Mended.COUNT: (_Kind.COUNT, "it counts"),
+}
+
+
+@together
+def mend(run: Run, author: User, reading_id: int, name: str, reason: str = "") -> int:
+    """Carry out one of the mends of a standing reading; the key of the reading whose point is gone on from."""
+    loaded = queries.held(run)
+    index = _standing(loaded, reading_id)
+    found = next((m for m in entries.mends(loaded.core, loaded.points, index) if m.name == name), None)
+    if found is None:
+        raise Refused("This cannot be done to the reading, as it stands by now.")
+    kind, usual = _KINDS[found.kind]
+    act = _act(run, author, kind, reason.strip() or usual)
+    replaced = loaded.core.readings[index].instead_of
+    if found.kind is Mended.TRIAL and replaced is not None:
+        # Both stand: the old one counts again, and this one beside it.
+        _line(act, loaded.reading_ids[replaced], _Effect.COUNT)
+        return reading_id
+    if found.kind is Mended.INSTEAD:
+        (old,) = (k for k in found.moved if k != index)
+        _line(act, loaded.reading_ids[old], _Effect.REPLACE, reading_id)
+        return reading_id
+    simple = {Mended.STRIKE: _Effect.STRIKE, Mended.LOOK: _Effect.NOT_COUNT}
+    simple |= dict.fromkeys((Mended.TRIAL, Mended.COUNT), _Effect.COUNT)
+    if found.kind in simple:
+        _line(act, reading_id, simple[found.kind])
+        return reading_id
+    made = [_made(run, author, act, loaded, place, reading) for place, reading in found.moved.items()]
+    return made[0]
+
+
+@together
+def answer_question(run: Run, author: User, reading_id: int, answer: Answer) -> int:
+    """Say what a doubtful entry is; the key of the reading whose point is gone on from.
+
+    Raises `Refused` where its question is answered already.
+    """
+    loaded = queries.held(run)
+    if reading_id not in loaded.questions:
+        raise Refused("This is answered already.")
+    index = _standing(loaded, reading_id)
+    reading = loaded.core.readings[index]
+    match answer.means:
+        case Means.AS_TYPED | Means.TRIAL:
+            _line(_act(run, author, _Kind.COUNT, "as typed"), reading_id, _Effect.COUNT)
+        case Means.AGAIN:
+            _line(_act(run, author, _Kind.COUNT, "read again"), reading_id, _Effect.NOT_COUNT)
+        case Means.TURNING:
+            part = entries.source_at(reading.target, loaded.core.sheet)
+            if part is None:
+                raise Refused("This reads no source.")
+            act = _act(run, author, _Kind.COUNT, "still being turned up")
+            _line(act, reading_id, _Effect.NOT_COUNT)
+            knob = states.with_knob(loaded.core.sheet, part.name)
+            follow(run, author, SheetRow.of(knob, author), RunSheet.Kind.CORRECTION, act)
+        case Means.INSTEAD:
+            before = entries.standing_at(loaded.core.readings[:index], reading.target)
+            if before is None:
+                raise Refused("Nothing stands here any more that it could replace.")
+            act = _act(run, author, _Kind.SWAP, "instead of the one before")
+            _line(act, loaded.reading_ids[before], _Effect.REPLACE, reading_id)
+            _line(act, reading_id, _Effect.COUNT)
+        case Means.SET_ANEW:
+            return _set_anew(run, author, loaded, index)
+        case Means.MEANT | Means.BELONGS:
+            return _meant(run, author, loaded, index, answer)
+    return reading_id
+
+
+def _meant(run: Run, author: User, loaded: LoadedRun, index: int, answer: Answer) -> int:
+    """Another text or another point was meant: it stands there as if it had been typed so."""
+    reading = loaded.core.readings[index]
+    target = answer.target or reading.target
+    if target.measurand is not reading.target.measurand:
+        raise Refused(f"“{reading.value.text}” is no {target.measurand}.")
+    text = answer.text or reading.value.text
+    value = parse(text, target.unit, "" if answer.text else reading.value.beside)
+    meant = replace(reading, target=target, value=value, counted=None, later=False, instead_of=None)
+    kind = _Kind.MEND if answer.text else _Kind.MOVE
+    act = _act(run, author, kind, "another unit was meant" if answer.text else f"it is {target.words}")
+    return _made(run, author, act, loaded, index, meant)
+
+
+def _set_anew(run: Run, author: User, loaded: LoadedRun, index: int) -> int:
+    """The source was set to another value: from here on the circuit is in another state."""
+    reading, sheet = loaded.core.readings[index], loaded.core.sheet
+    part = entries.source_at(reading.target, sheet)
+    if part is None:
+        raise Refused("This reads no source.")
+    changed, name = states.source_set_anew(sheet, reading.target.setup, part.name, reading.value)
+    act = _act(run, author, _Kind.MOVE, f"{part.name} was set anew")
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
+    there = replace(reading, target=states.in_setup(reading.target, changed, name), counted=None, later=False)
+    return _made(run, author, act, loaded, index, there)
+
+
+@together
+def undo(run: Run, author: User, named: str) -> int | None:
+    """Take back the last thing that the author did, which must be the one that the page named.
+
+    The key of the reading whose point is gone to. Asked for again, since its answer was lost, it is done already.
+    """
+    loaded = queries.held(run)
+    what, number = named[:1], int(named[1:]) if named[1:].isdecimal() else 0
+    if what == "a":
+        act = Act.objects.filter(run=run, author=author, pk=number).first()
+        reading = act.lines.first().reading if act else None
+    else:
+        act = None
+        reading = Reading.objects.filter(run=run, author=author, pk=number).first()
+    if reading is None:
+        raise Refused("There is nothing of yours left to undo.")
+    last = loaded.last.get(author.username)
+    if last != named:
+        done = Act.objects.filter(undoes=act) if act else reading.lines.filter(act__kind=_Kind.UNDO)
+        if done.exists():
+            return reading.pk
+        if last is not None:
+            raise ConflictError("You have done something else since; undo once more takes that back.")
+        raise Refused("There is nothing of yours left to undo.")
+    if act:
+        _undo_act(run, author, act)
+    else:
+        replacing = ActLine.objects.filter(other=reading, act__kind=_Kind.REPLACE, act__undone_by=None).first()
+        undoing = _act(run, author, _Kind.UNDO, "undone", undoes=replacing.act if replacing else None)
+        _line(undoing, reading.pk, _Effect.STRIKE)
+    return reading.pk
+
+
+def _undo_act(run: Run, author: User, act: Act) -> None:
+    """What an act did is as before; the readings that it made are struck, and the sheet that it brought goes."""
+    made = list(act.lines.exclude(other=None).exclude(effect=_Effect.REPLACE).values_list("other", flat=True))
+    undoing = _act(run, author, _Kind.UNDO, "undone", undoes=act)
+    for pk in made:
+        _line(undoing, pk, _Effect.STRIKE)
+    take_back(run, author, act)
+
+
+def strike_reading(reading: Reading, author: User, reason: str) -> Act:
+    """Strike a reading through. It stays visible and is not judged any more."""
+    act = _act(reading.run, author, _Kind.STRIKE, reason)
+    _line(act, reading.pk, _Effect.STRIKE)
+    return act
+
+
+def _made(run: Run, author: User, act: Act, loaded: LoadedRun, index: int, reading: record.Reading) -> int:
+    """The reading that takes another's place in the order, under an act; what it then stands instead of goes."""
+    pk = loaded.reading_ids[index]
+    key = uuid.uuid5(act.key, f"instead of {pk}")
+    row = record_reading(run, author, replace(reading, note=act.reason), key, reading.time)
+    _line(act, pk, _Effect.MOVE, row.pk)
+    if act.kind == _Kind.SHIFT:
+        return row.pk
+    before = loaded.core.readings[:index]
+    if entries.again(before, reading, None) is entries.Again.INSTEAD:
+        place = entries.standing_at(before, reading.target)
+        if place is not None:
+            _line(act, loaded.reading_ids[place], _Effect.REPLACE, row.pk)
+    return row.pk
+
+
+def _standing(loaded: LoadedRun, reading_id: int) -> int:
+    index = loaded.index_of(reading_id)
+    if index is None or loaded.core.readings[index].struck is not None:
+        raise Refused("This reading is struck already.")
+    return index
+
+
+def _act(run: Run, author: User, kind: Act.Kind, reason: str, undoes: Act | None = None) -> Act:
+    if not reason.strip():
+        raise Refused("Say why this reading is struck, in a few words.")
+    if len(reason) > LONGEST_REASON:
+        raise Refused(f"The reason is {len(reason)} characters long; keep it under {LONGEST_REASON}.")
+    act = Act(run=run, kind=kind, reason=reason, author=author, time=timezone.now(), undoes=undoes)
+    act.save()
+    return act
+
+
+def _line(act: Act, reading_id: int, effect: ActLine.Effect, other_id: int | None = None) -> None:
+    ActLine(act=act, reading_id=reading_id, effect=effect, other_id=other_id).save()

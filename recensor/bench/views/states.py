@@ -1,0 +1,117 @@
+"""Changing a running run: corrections, changes, title, copies, putting away."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from django.http import HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from recensor.bench import queries
+from recensor.bench.change_page import change_page
+from recensor.bench.forms import ChangeForm, CorrectionForm
+from recensor.bench.models import Act, Run
+from recensor.bench.services import states
+from recensor.bench.views import of_run
+from recensor.core.circuit import Sheet
+from recensor.core.editing import edits
+from recensor.core.errors import Refused
+from recensor.experiments import acts
+from recensor.people.requests import SignedIn
+from recensor.web.refusals import answer, first_error
+
+
+@require_http_methods(["GET", "POST"])
+@of_run("bench.record_in_run")
+def change(request: SignedIn, run: Run) -> HttpResponse:
+    """The page, or one thing that is done on it; what is refused is said at its place."""
+    if request.method == "GET":
+        page = change_page(request, run, queries.load(run), request.GET.get("setup", ""))
+        return render(request, "bench/change.html", page)
+    name = request.POST.get("act", "")
+    if name not in _ACTS:
+        name = "change"
+    return answer(
+        lambda: _ACTS[name](request, run),
+        lambda _: redirect("bench:change", run_id=run.pk),
+        lambda error, status: _refused(request, run, name, error, status),
+    )
+
+
+def _refused(request: SignedIn, run: Run, name: str, error: Refused, status: int) -> HttpResponse:
+    page = change_page(
+        request,
+        run,
+        queries.load(run),
+        request.POST.get("setup", ""),
+        refused=name,
+        refused_part=request.POST.get("part", ""),
+        message=error.message,
+        typed=request.POST,
+    )
+    return render(request, "bench/change.html", page, status=status)
+
+
+def _correct(request: SignedIn, run: Run) -> None:
+    form = CorrectionForm(request.POST)
+    if not form.is_valid():
+        raise Refused(first_error(form))
+    typed = form.cleaned_data
+
+    def corrected(sheet: Sheet) -> Sheet:
+        changed = acts.ACTS["change"].carry_out(sheet, {**typed, "compliance": "", "setup": ""})
+        part = changed.parts[typed["name"]]
+        if part.kind.drives and part.adjustable != typed["adjustable"]:
+            changed = edits.replaced(changed, part.name, replace(part, adjustable=typed["adjustable"]))
+        return changed
+
+    states.correct(run, request.user, corrected, f"{typed['part']} corrected", (typed["part"], typed["name"]))
+
+
+def _change(request: SignedIn, run: Run) -> None:
+    form = ChangeForm(request.POST)
+    if not form.is_valid():
+        raise Refused(first_error(form))
+    typed = form.cleaned_data
+    states.change(run, request.user, states.edited(typed["what_happens"], typed["setup"], typed["part"], typed["what"]))
+
+
+def _add_setup(request: SignedIn, run: Run) -> None:
+    name, like = request.POST.get("name", "").strip(), request.POST.get("setup", "")
+
+    def added(sheet: Sheet) -> tuple[Sheet, str]:
+        return edits.add_setup(sheet, name, sheet.setup(like).name), name
+
+    states.change(run, request.user, added)
+
+
+def _take_back(request: SignedIn, run: Run) -> None:
+    number = request.POST.get("number", "")
+    act = Act.objects.filter(run=run, pk=int(number) if number.isdecimal() and len(number) < 12 else 0).first()
+    if act is None:
+        raise Refused("There is nothing to take back.")
+    states.take_back_change(run, request.user, act)
+
+
+_ACTS: dict[str, Callable[[SignedIn, Run], None]] = {
+    "correct": _correct,
+    "change": _change,
+    "add_setup": _add_setup,
+    "take_back": _take_back,
+    "rename": lambda request, run: states.rename(run, request.POST.get("title", "")),
+}
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def same_again(request: SignedIn, run: Run) -> HttpResponse:
+    """Another run of the same sheet."""
+    return redirect(states.same_again(run, request.user, with_parts="with_parts" in request.POST))
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def put_away(request: SignedIn, run: Run) -> HttpResponse:
+    """Off the list, or back onto it."""
+    states.put_away(run, away=run.put_away is None)
+    return redirect("bench:runs")

@@ -1,0 +1,135 @@
+"""Entering a reading: how it stands beside what was read before, and whether it is asked about."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from recensor.core.circuit import Part, PartAlone, Sheet, Target
+from recensor.core.entries import doubts
+from recensor.core.entries.again import Again, again, standing_at, were_others_read
+from recensor.core.entries.doubts import Answer, Doubted, Entry, Means
+from recensor.core.figures import as_read
+from recensor.core.judgement import Assessment, assess
+from recensor.core.quantity import as_ratio
+from recensor.core.record import Reading, Run, Strike
+
+INSTEAD = "another reading stands instead"
+
+
+@dataclass(frozen=True)
+class Entered:
+    """A run with one reading more, judged. `replaced` is the place of the one that it stands instead of."""
+
+    run: Run
+    assessment: Assessment
+    again: Again
+    doubted: Doubted | None = None
+    replaced: int | None = None
+
+    @property
+    def index(self) -> int:
+        """The place of the reading."""
+        return len(self.run.readings) - 1
+
+    @property
+    def stays(self) -> bool:
+        """Whether its point stays next: it is a look, or it is asked about."""
+        return self.doubted is not None or self.again is Again.LOOK
+
+
+def enter(
+    run: Run,
+    reading: Reading,
+    points: Sequence[Target],
+    *,
+    supplied: bool = False,
+    sealed: bool | None = None,
+    meanwhile: bool = False,
+    said: Again | None = None,
+) -> Entered:
+    """A run after a reading was typed at one of its points. Pure.
+
+    Parameters
+    ----------
+    supplied : whether the unit beside the digits is the page's and not the person's.
+    sealed : whether calculated values are kept back still; by default as long as the sheet says.
+    said : whether the person says that it is another trial, or stands instead of the last.
+    meanwhile : whether another reading stands here by now than the one that was seen when this was typed; both stand.
+    """
+    sealed = run.sheet.sealed if sealed is None else sealed
+    before = run.readings
+    # Whatever is doubtful is doubted against what is known with it: a source has told what it gives.
+    tried = replace(run, readings=(*before, reading))
+    judged = assess(tried)
+    expected = None if sealed else doubts.calculated(reading.target, judged, run.sheet)
+    kind = again(before, reading, expected)
+    if said and kind in (Again.INSTEAD, Again.TRIAL, Again.LATER):
+        kind = said
+    if is_turned_up(reading, run):
+        kind = Again.LOOK
+    if kind is Again.LOOK:
+        return _kept_as_look(tried, Again.LOOK)
+    if meanwhile:
+        return Entered(tried, judged, Again.TRIAL, _found_another(before, reading))
+    place = standing_at(before, reading.target)
+    earlier = before[place] if place is not None and kind is Again.LATER else None
+    entry = Entry(tried, judged, reading, points, before, sealed, supplied, earlier)
+    if found := doubts.doubt(entry):
+        return _kept_as_look(tried, kind, found)
+    if kind is Again.LATER or (place is not None and before[place].later):
+        reading = replace(reading, later=True)
+    elif said is Again.TRIAL and place is not None and were_others_read(before, place):
+        reading = replace(reading, counted=True)
+    if kind is Again.INSTEAD and place is not None:
+        return _instead(run, reading, place)
+    if reading.later or reading.counted:
+        stood = replace(tried, readings=(*before, reading))
+        return Entered(stood, assess(stood), kind)
+    return Entered(tried, judged, kind)
+
+
+def _found_another(before: Sequence[Reading], reading: Reading) -> Doubted | None:
+    """What is asked where somebody else, or another page, has read the point meanwhile."""
+    place = standing_at(before, reading.target)
+    if place is None:
+        return None
+    shown = as_read(before[place].value, reading.target.unit)
+    return Doubted(f"Meanwhile {shown} was recorded here.", (Answer(Means.TRIAL), Answer(Means.INSTEAD)))
+
+
+def _kept_as_look(tried: Run, kind: Again, doubted: Doubted | None = None) -> Entered:
+    *before, reading = tried.readings
+    run = replace(tried, readings=(*before, replace(reading, counted=False)))
+    return Entered(run, assess(run), kind, doubted)
+
+
+def _instead(run: Run, reading: Reading, place: int) -> Entered:
+    readings = list(run.readings)
+    readings[place] = replace(readings[place], struck=Strike(INSTEAD, reading.by, reading.time))
+    after = replace(run, readings=(*readings, replace(reading, instead_of=place)))
+    return Entered(after, assess(after), Again.INSTEAD, replaced=place)
+
+
+def is_turned_up(reading: Reading, run: Run) -> bool:
+    """Whether an adjustable source is still below its setting: read while somebody turns its knob."""
+    part = doubts.source_at(reading.target, run.sheet)
+    if part is None or not part.adjustable or reading.value.value is None:
+        return False
+    if not isinstance(reading.target, PartAlone) and was_accepted(run, part):
+        return False  # under load it sags
+    setting = setting_of(part, reading.target, run.sheet)
+    return abs(float(reading.value)) < setting * (1.0 - as_ratio(run.sheet.judge.limit))
+
+
+def was_accepted(run: Run, part: Part) -> bool:
+    """Whether a source was read before connecting, and that stands."""
+    return any(
+        r.struck is None and r.counted is not False and isinstance(r.target, PartAlone) and r.target.part == part.name
+        for r in run.readings
+    )
+
+
+def setting_of(part: Part, target: Target, sheet: Sheet) -> float:
+    """What a source is to be set to where a target reads it, without its sign, in SI units."""
+    setup = sheet.setups.get(target.setup or "")
+    stated = setup.stated(part) if setup else part.nominal
+    return abs(float(stated)) if stated else 0.0

@@ -1,0 +1,160 @@
+"""Putting right what was recorded, one press each: what the reading was meant to be, and what the books then say."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from enum import StrEnum
+
+from recensor.core.circuit import PartAlone, Target, TouchedLeads
+from recensor.core.entries.again import standing_at
+from recensor.core.figures import as_read
+from recensor.core.quantity import Quantity, parse
+from recensor.core.record import Reading, Run, Strike
+
+# What bench meters show at all, in SI units.
+_LEAST, _MOST = Decimal("1e-9"), Decimal("1e9")
+
+
+class Mended(StrEnum):
+    """What a mend does."""
+
+    SIGN = "sign"
+    THOUSAND = "thousand"
+    THOUSANDTH = "thousandth"
+    BELONGS = "belongs"
+    SHIFT_BACK = "shift back"
+    SHIFT_ON = "shift on"
+    STRIKE = "strike"
+    TRIAL = "trial"
+    INSTEAD = "instead"
+    LOOK = "look"
+    COUNT = "count"
+
+
+@dataclass(frozen=True)
+class Mend:
+    """One mend of a reading: the run as it then is, and the readings that are other than before, by their places.
+
+    `point` is the one that it belongs to.
+    """
+
+    kind: Mended
+    run: Run
+    moved: dict[int, Reading]
+    point: int | None = None
+
+    @property
+    def name(self) -> str:
+        """Its name in a request."""
+        return self.kind.value if self.point is None else f"{self.kind.value} {self.point}"
+
+
+def mends(run: Run, points: Sequence[Target], index: int) -> Iterator[Mend]:
+    """All that can be done to a standing reading."""
+    reading = run.readings[index]
+    if reading.value.value is not None:
+        if not isinstance(reading.target, PartAlone | TouchedLeads) or float(reading.value) < 0:
+            yield _moved(run, Mended.SIGN, {index: replace(reading, value=turned(reading.value, reading.target))})
+        for kind, power in ((Mended.THOUSAND, 3), (Mended.THOUSANDTH, -3)):
+            if scaled := _scaled(reading.value, power, reading.target.unit):
+                yield _moved(run, kind, {index: replace(reading, value=scaled)})
+    for point, target in enumerate(points):
+        if target.measurand is reading.target.measurand and target.key != reading.target.key:
+            yield _moved(run, Mended.BELONGS, {index: at_point(reading, target)}, point)
+    for kind, step in ((Mended.SHIFT_BACK, -1), (Mended.SHIFT_ON, 1)):
+        if moved := shifted(run, points, index, step):
+            yield _moved(run, kind, moved)
+    yield from _standings(run, index)
+    yield _moved(run, Mended.STRIKE, {index: _struck(run, index)})
+
+
+def _standings(run: Run, index: int) -> Iterator[Mend]:
+    """Whether it counts, and beside or instead of what was read before."""
+    reading = run.readings[index]
+    if reading.counted is False:
+        yield _moved(run, Mended.COUNT, {index: replace(reading, counted=True)})
+        return
+    yield _moved(run, Mended.LOOK, {index: replace(reading, counted=False)})
+    old = reading.instead_of
+    if old is not None:
+        both = {old: replace(run.readings[old], struck=None), index: replace(reading, instead_of=None)}
+        yield _moved(run, Mended.TRIAL, both)
+        return
+    before = standing_at(run.readings[:index], reading.target)
+    if before is not None:
+        instead = {before: _struck(run, before), index: replace(reading, instead_of=before, later=False)}
+        yield _moved(run, Mended.INSTEAD, instead)
+        if reading.later:
+            yield _moved(run, Mended.TRIAL, {index: replace(reading, later=False, counted=True)})
+
+
+def _struck(run: Run, index: int) -> Reading:
+    return replace(run.readings[index], struck=Strike("struck"))
+
+
+def _moved(run: Run, kind: Mended, moved: dict[int, Reading], point: int | None = None) -> Mend:
+    readings = [moved.get(k, reading) for k, reading in enumerate(run.readings)]
+    return Mend(kind, replace(run, readings=tuple(readings)), moved, point)
+
+
+def at_point(reading: Reading, target: Target) -> Reading:
+    """The same text at another point."""
+    value = parse(reading.value.text, target.unit, reading.value.beside)
+    return replace(reading, target=target, value=value, instead_of=None, later=False)
+
+
+def turned(value: Quantity, target: Target) -> Quantity:
+    """The same digits with the other sign, as if the leads had been the other way round."""
+    text = value.text.strip()
+    bare = text.lstrip("+-−–")
+    negative = value.value is not None and value.value < 0
+    return parse(bare if negative else f"-{bare}", target.unit, value.beside)
+
+
+def _scaled(value: Quantity, power: int, unit: str) -> Quantity | None:
+    """The same digits with another prefix, written with its unit; None beyond what a bench meter shows."""
+    if value.value is None or value.resolution is None or not value.value:
+        return None
+    factor = Decimal(10) ** power
+    if not _LEAST < abs(value.value * factor) < _MOST:
+        return None
+    exact = replace(value, value=value.value * factor, resolution=value.resolution * factor)
+    return parse(as_read(exact, unit).replace("−", "-"), unit)
+
+
+def shifted(run: Run, points: Sequence[Target], index: int, step: int) -> dict[int, Reading]:
+    """The readings from a place on, each at the point beside the one that it was typed at; none where that cannot be.
+
+    One Enter too many, and everything since stands one row off: it goes back by one (`step` −1); one reading left
+    out, and it goes on (+1). Readings that were struck stay as they are.
+    """
+    places = {target.key: k for k, target in enumerate(points)}
+    found: dict[int, Reading] = {}
+    for k in range(index, len(run.readings)):
+        reading = run.readings[k]
+        if reading.struck is not None:
+            continue
+        there = places.get(reading.target.key, -1) + step
+        if not 0 <= there < len(points) or points[there].measurand is not reading.target.measurand:
+            return {}
+        found[k] = at_point(reading, points[there])
+    return found
+
+
+def words(mend: Mend, reading: Reading, point: str = "") -> str:
+    """A mend as its button says it."""
+    unit = reading.target.unit
+    changed = next(iter(mend.moved.values()), reading)
+    return {
+        Mended.SIGN: f"Leads turned: {as_read(changed.value, unit)}",
+        Mended.THOUSAND: as_read(changed.value, unit),
+        Mended.THOUSANDTH: as_read(changed.value, unit),
+        Mended.BELONGS: f"It is {point}",
+        Mended.SHIFT_BACK: "All since here one point back",
+        Mended.SHIFT_ON: "All since here one point on",
+        Mended.STRIKE: "Strike it",
+        Mended.TRIAL: "Another trial",
+        Mended.INSTEAD: "Instead of the one before",
+        Mended.LOOK: "Only a look",
+        Mended.COUNT: "It counts",
+    }[mend.kind]

@@ -1,0 +1,108 @@
+"""In which order points are read: one order for all runs, or the one that a person prefers.
+
+Power is off for parts and totals and on for the rest; nothing that is left out is forgotten before it is switched.
+"""
+
+from collections.abc import Mapping, Sequence
+from enum import StrEnum
+
+from recensor.core.circuit import PartAlone, Sheet, Target, Through, TouchedLeads, loops
+from recensor.core.plan.instruction import Station, station
+
+
+class Order(StrEnum):
+    """The orders that people read in."""
+
+    VOLTS_FIRST = "volts first"
+    AMPS_FIRST = "amps first"
+    TOTAL_FIRST = "total first"
+    BY_BRANCH = "branch by branch"
+
+
+_STATIONS: Mapping[Order, tuple[Station, ...]] = {
+    Order.VOLTS_FIRST: (Station.PARTS, Station.BUILD, Station.SOURCE, Station.VOLTS, Station.AMPS),
+    Order.AMPS_FIRST: (Station.PARTS, Station.BUILD, Station.SOURCE, Station.AMPS, Station.VOLTS),
+    Order.TOTAL_FIRST: (Station.BUILD, Station.PARTS, Station.SOURCE, Station.VOLTS, Station.AMPS),
+    Order.BY_BRANCH: (Station.PARTS, Station.BUILD, Station.SOURCE, Station.VOLTS, Station.AMPS),
+}
+
+
+def in_order(points: Sequence[Target], sheet: Sheet, order: Order = Order.VOLTS_FIRST) -> list[int]:
+    """The points' numbers in the order in which they are read; those of one station stay as the sheet asks for them.
+
+    A circuit with several setups is read one after the other; parts and sources by themselves come before all.
+    """
+    stations = {one: k for k, one in enumerate(_STATIONS[order])}
+    setups = {name: k for k, name in enumerate(sheet.setups)}
+    branches = _branches(sheet) if order is Order.BY_BRANCH else {}
+
+    def place(k: int) -> tuple[int, int, int, int, int]:
+        target = points[k]
+        here = station(target, sheet)
+        alone = isinstance(target, PartAlone | TouchedLeads) and target.setup is None
+        later = 0 if alone and here is Station.PARTS else 1 + setups.get(target.setup or "", 0)
+        if order is Order.TOTAL_FIRST and here is Station.BUILD:
+            later = 0
+        powered = 1 if here.power == "ON" else 0
+        branch = branches.get(_name(target, sheet), 0) if powered and here is not Station.SOURCE else -1
+        under_load = 0 if here is Station.VOLTS and _reads_source(target, sheet) else 1
+        return later, powered, branch, 2 * stations[here] + under_load, k
+
+    return sorted(range(len(points)), key=place)
+
+
+def stage(target: Target, sheet: Sheet) -> tuple[str, str]:
+    """The setup and the power that a target is read at: from one stage to the next something is switched or rebuilt."""
+    return target.setup or "", station(target, sheet).power
+
+
+def next_in(
+    order: Sequence[int], unread: Sequence[int], after: int | None, stages: Sequence[tuple[str, str]]
+) -> int | None:
+    """The point to read next: on from `after`, then what was left out before anything is switched, then the rest.
+
+    Parameters
+    ----------
+    order : the points' numbers in the order of reading.
+    unread : those that are still to be read.
+    after : the point that was read last, None at the beginning.
+    stages : of each point its `stage`.
+    """
+    left = set(unread)
+    ahead = [k for k in order if k in left]
+    if after is None or not ahead:
+        return ahead[0] if ahead else None
+    rank = {k: place for place, k in enumerate(order)}
+    here = [k for k in ahead if stages[k] == stages[after]]
+    onward = [k for k in here if rank[k] > rank[after]]
+    return (onward or here or ahead)[0]
+
+
+def _reads_source(target: Target, sheet: Sheet) -> bool:
+    setup = sheet.setups.get(target.setup or "")
+    nodes = getattr(target, "nodes", None)
+    if setup is None or nodes is None:
+        return False
+    return any(sheet.parts[name].kind.drives for name in setup.across(*nodes))
+
+
+def _name(target: Target, sheet: Sheet) -> tuple[str, str]:
+    """The setup and a part that a target is about, by which its branch is found."""
+    setup = target.setup or ""
+    if isinstance(target, Through):
+        return setup, target.part
+    nodes = getattr(target, "nodes", None)
+    if nodes is None or setup not in sheet.setups:
+        return setup, ""
+    across = sheet.setups[setup].across(*nodes)
+    passive = [name for name in across if not sheet.parts[name].kind.drives]
+    return setup, next(iter([*passive, *across]), "")
+
+
+def _branches(sheet: Sheet) -> dict[tuple[str, str], int]:
+    found = {}
+    for name, setup in sheet.setups.items():
+        for k, branch in enumerate(loops.branches(setup.connections)):
+            for passage in branch.passages:
+                found[name, passage.part] = k
+    return found
