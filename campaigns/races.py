@@ -4,11 +4,15 @@ import uuid
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
+from typing import TYPE_CHECKING
 
 import requests
 
 from campaigns.report import Report, until
 from campaigns.site import Person, Site
+
+if TYPE_CHECKING:
+    from recensor.bench.queries import LoadedRun
 
 TOGETHER = 8
 
@@ -59,10 +63,12 @@ def run(site: Site, seconds: float, seed: int) -> Report:
         together(lambda k: windows[k].record(number, f"1.1{k}", str(uuid.uuid4())))
         expect("readings", len(_readings(number)), TOGETHER + 2)
         last = _last(number)
-        together(lambda k: windows[k].post(f"{run}undo/", {"reading": last}, part=True))
+        together(lambda k: windows[k].post(f"{run}undo/", {"last": f"r{last}"}, part=True))
         expect("readings that still stand", sum(stands for _, stands in _readings(number)), TOGETHER + 1)
         first = _last(number, first=True)
-        together(lambda k: windows[k].post(f"{run}readings/{first}/strike/", {"reason": f"{k}"}, part=True))
+        together(
+            lambda k: windows[k].post(f"{run}readings/{first}/mend/", {"mend": "strike", "reason": f"{k}"}, part=True)
+        )
         expect("after strikes of one", sum(stands for _, stands in _readings(number)), TOGETHER)
         # Starting: the same press many times, and many who start and put back out of one kit.
         experiment = _experiment(number)
@@ -99,19 +105,21 @@ def run(site: Site, seconds: float, seed: int) -> Report:
 
 
 def _readings(run: int) -> list[tuple[str, bool]]:
-    from recensor.bench import services
-    from recensor.bench.models import Reading
-
-    rows = Reading.objects.filter(run=run)
-    stand = set(services.standing(rows).values_list("pk", flat=True))
-    return [(row.text, row.pk in stand) for row in rows]
+    """Each reading as typed, and whether it still stands."""
+    return [(reading.value.text, reading.struck is None) for reading in _loaded(run).core.readings]
 
 
 def _last(run: int, *, first: bool = False) -> int:
-    from recensor.bench import services
-    from recensor.bench.models import Reading
+    loaded = _loaded(run)
+    pairs = zip(loaded.reading_ids, loaded.core.readings, strict=True)
+    stand = [pk for pk, reading in pairs if reading.struck is None]
+    return stand[0] if first else stand[-1]
 
-    return int(services.standing(Reading.objects.filter(run=run)).order_by("id" if first else "-id")[0].pk)
+
+def _loaded(run: int) -> "LoadedRun":
+    from recensor.bench import queries
+
+    return queries.load(queries.any_run().get(pk=run))
 
 
 def _experiment(run: int) -> int:

@@ -51,6 +51,7 @@ class ReadingForm(forms.Form):
     unit = forms.CharField(required=False, max_length=12)
     supplied = forms.BooleanField(required=False)
     range = forms.CharField(required=False, max_length=LONGEST_TEXT)
+    meter = forms.CharField(required=False, max_length=60)
     found = forms.IntegerField(required=False)
     typed = forms.DateTimeField(required=False)
     said = forms.ChoiceField(choices=[(said, said) for said in SAID], required=False)
@@ -66,7 +67,7 @@ class ReadingForm(forms.Form):
         """What was typed, where the form is valid."""
         typed = self.cleaned_data
         target = self.loaded.points[typed["point"]]
-        reading = record.Reading(target, typed["quantity"], typed.get("span"))
+        reading = record.Reading(target, typed["quantity"], typed.get("span"), typed.get("meter") or None)
         found = typed["found"] if "found" in self.data else self.loaded.standing_at(target)
         said = Again(typed["said"]) if typed.get("said") else None
         return Entry(reading, typed["key"], found, typed.get("typed"), supplied=typed["supplied"], said=said)

@@ -7,7 +7,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from recensor.bench.drawn_readings import setup_of
-from recensor.bench.ledger import Rows, shown
+from recensor.bench.ledger import SEALED, Rows, shown
 from recensor.bench.queries import LoadedRun
 from recensor.bench.rows import token_of
 from recensor.core import plan
@@ -17,7 +17,7 @@ from recensor.core.figures import stated, with_digits
 from recensor.core.judgement import Assessment, Standing
 from recensor.core.meters import USUAL_COUNTS, displayed_limits, usual_range
 from recensor.core.plan import Instruction, Order
-from recensor.core.quantity import RESISTANCE, Measurand, as_ratio
+from recensor.core.quantity import RESISTANCE, as_ratio
 from recensor.drawing.resistor import BandedResistor, resistor_of
 from recensor.web.marks import Mark
 
@@ -61,6 +61,7 @@ class NextReading:
     still: str
     advice: str
     setup: str
+    meter: str
     others_are: str
     others: tuple[tuple[str, str], ...]
 
@@ -68,8 +69,6 @@ class NextReading:
     def quantity(self) -> str:
         """What is read here."""
         return self.target.measurand.value
-
-    quantities = tuple(measurand.value for measurand in Measurand)
 
 
 def next_reading(loaded: LoadedRun, assessment: Assessment, chosen: int, order: Order) -> NextReading:
@@ -80,6 +79,7 @@ def next_reading(loaded: LoadedRun, assessment: Assessment, chosen: int, order: 
     part = run.sheet.parts[target.part] if isinstance(target, PartAlone) else None
     by_nominal = isinstance(target, PartAlone | TouchedLeads) or run.sheet.judge.against is NOMINAL
     jack_by = None if loaded.is_sealed else expected
+    said = row.nominal if by_nominal else row.measured
     instruction = plan.instruction(target, run.sheet, jack_by, simulated=run.simulated)
     unit, units = bare_units(target, instruction.dial, expected, run.readings, sealed=loaded.is_sealed)
     places = plan.in_order(points, run.sheet, order)
@@ -91,7 +91,7 @@ def next_reading(loaded: LoadedRun, assessment: Assessment, chosen: int, order: 
         place=token_of(target),
         name=plan.instruction(target, run.sheet).title,
         instruction=instruction,
-        expected=_limits(part) or (row.nominal if by_nominal else row.measured),
+        expected=_limits(part) or ("" if said == SEALED else said),
         unit=unit,
         units=units,
         entries=tuple(_history(loaded, assessment, target)),
@@ -104,6 +104,7 @@ def next_reading(loaded: LoadedRun, assessment: Assessment, chosen: int, order: 
         still=_still(loaded, target),
         advice=_advice(loaded, target, expected),
         setup=setup_of(run.sheet, target).name,
+        meter=next((r.meter for r in reversed(run.readings) if r.meter), ""),
         others_are="Opened beside" if isinstance(target, Through) else "Or of one alone:",
         others=tuple(_others(run.sheet, target)),
     )

@@ -19,6 +19,7 @@ from recensor.core import entries, plan
 from recensor.core.entries import Again, Mended, calculated
 from recensor.core.judgement import Assessment, Outcome, assess
 from recensor.core.plan import Order
+from recensor.core.quantity import Measurand
 from recensor.experiments.queries import content_of
 from recensor.people.models import User
 from recensor.people.requests import SignedIn
@@ -111,6 +112,9 @@ class BenchPage:
             "stations": list(stations(core, points, self.assessment, self.chosen)),
             "next": next_one,
             "question": self._question(),
+            "quantities": [measurand.value for measurand in Measurand],
+            "first_setup": core.sheet.setup().name,
+            "knows_words": self.person.knows_words,
             "just": self._just(),
             "drawing": self._drawing(shown),
             "shown_choices": drawn_readings.SHOWN,

@@ -7,6 +7,8 @@ from functools import cache, cached_property
 from typing import Any
 from uuid import UUID
 
+from django.db.models.functions import Lower
+
 from recensor.bench import rows
 from recensor.bench.models import BoardState, OwnValue, Reading, Run, RunQuerySet
 from recensor.core import record
@@ -27,8 +29,8 @@ _ROWS = Reading.objects.order_by("id", "lines__act_id").values(*rows.COLUMNS, *r
 def runs_of(person: User, words: str = "", *, put_away: bool = False) -> RunQuerySet:
     """The person's runs, newest first, with the sheets that they follow; those whose titles have some words in them."""
     found = Run.objects.filter(owner=person, put_away__isnull=not put_away)
-    for word in words.split():
-        found = found.filter(title__icontains=word)
+    for word in words.lower().split():
+        found = found.annotate(small=Lower("title")).filter(small__contains=word)
     return found.following()
 
 
@@ -108,14 +110,15 @@ class LoadedRun:
         return self.point_at(self.core.readings[self.reading_ids.index(reading_id)].target)
 
 
-def load(run: Run, *, own: bool = False) -> LoadedRun:
+def load(run: Run, reader: User | None = None) -> LoadedRun:
     """Everything about a run that follows a sheet, with one query for its readings and the acts on them.
 
-    With `own` also, by one more query, what was worked out by hand.
+    As its `reader` judges; where they, or the run, want it also what was worked out by hand, by one more query.
     """
     kept = rows.recorded(_ROWS.filter(run_id=run.pk), run.renamed)
-    values = own_values(run) if own or run.works_out else None
+    values = own_values(run) if run.works_out or (reader and reader.works_out) else None
     core = rows.run_of(run, kept_sheet(run.sheet_id), list(kept.readings.values()))
+    core = replace(core, by_size=bool(reader and reader.drops_by_size))
     if values:
         claims = (rows.claim_of(row, target) for target, row in values.items())
         core = replace(core, claims=tuple(claim for claim in claims if rows.has_place(claim.target, core.sheet)))
@@ -128,12 +131,12 @@ def own_values(run: Run) -> dict[Target, OwnValue]:
     return {rows.target_of_row(row, run.renamed).key: row for row in kept}
 
 
-def held(run: Run, *, own: bool = False) -> LoadedRun:
+def held(run: Run, reader: User | None = None) -> LoadedRun:
     """The same within a transaction: until its end nobody else records in this run."""
     Run.objects.select_for_update().only("pk").get(pk=run.pk)
     last = run.sheets.order_by("-id").values_list("pk", "sheet_id", "renamed")[0]
     run.run_sheet_id, run.sheet_id, run.renamed = last
-    return load(run, own=own)
+    return load(run, reader)
 
 
 def load_runs(runs: Sequence[Run]) -> list[record.Run]:

@@ -29,6 +29,7 @@ from recensor.core.circuit import (
 )
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
 from recensor.formats.board import read_board
+from recensor.meters.models import Meter
 from recensor.people.models import User
 
 # The columns that name a target, and those that a reading of the core is made of.
@@ -60,9 +61,18 @@ class Recorded:
 
 
 def row_of(
-    reading: record.Reading, run: models.Run, author: User, key: uuid.UUID, received: datetime, **more: object
+    reading: record.Reading,
+    run: models.Run,
+    author: User,
+    key: uuid.UUID,
+    received: datetime,
+    meter: Meter | None = None,
+    **more: object,
 ) -> models.Reading:
-    """The row that keeps a reading, taken in a run that follows `run.run_sheet_id` now; `more` of its columns."""
+    """The row that keeps a reading, taken in a run that follows `run.run_sheet_id` now; `more` of its columns.
+
+    It was taken with `meter`, the run's where none is given.
+    """
     return models.Reading(
         run=run,
         run_sheet_id=run.run_sheet_id,
@@ -72,7 +82,7 @@ def row_of(
         value=reading.value.value,
         resolution=reading.value.resolution,
         range=reading.range.text if reading.range else "",
-        meter=run.meter,
+        meter=meter or run.meter,
         look=reading.counted is False,
         note=reading.note or "",
         author=author,

@@ -18,6 +18,7 @@ urlpatterns = [
     path("runs/<int:run_id>/readings/<int:reading_id>/answer/", readings.answer_question, name="answer"),
     path("runs/<int:run_id>/own/", readings.own_value, name="own_value"),
     path("runs/<int:run_id>/own/shown/", readings.shows_own, name="shows_own"),
+    path("runs/<int:run_id>/words/", readings.knows_words, name="knows_words"),
     path("runs/<int:run_id>/change/", states.change, name="change"),
     path("runs/<int:run_id>/same-again/", states.same_again, name="same_again"),
     path("runs/<int:run_id>/put-away/", states.put_away, name="put_away"),

@@ -6,6 +6,9 @@ from functools import lru_cache
 
 from recensor.core.quantity import AMPERE, OHM, VOLT, Quantity
 
+# Beyond this a percentage says less than how many times as large.
+MOST_PERCENT = 999.0
+
 _PREFIX_BY_EXPONENT = {-12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M", 9: "G", 12: "T"}
 
 
@@ -60,6 +63,19 @@ def signed_percent(percentage: float) -> str:
     ('−0.78 %', '+0.00 %')
     """
     return f"{round(percentage, 2) + 0.0:+.2f} %".replace("-", "−")
+
+
+def how_far(percentage: float) -> str:
+    """How far a value is from another: in %, and beyond ±999 % as what it is times the other.
+
+    Examples
+    --------
+    >>> how_far(-0.779), how_far(86380.0), how_far(-1500.0)
+    ('−0.78 % from', '865 times', '−14 times')
+    """
+    if abs(percentage) <= MOST_PERCENT:
+        return f"{signed_percent(percentage)} from"
+    return f"{round(1.0 + percentage / 100.0):d} times".replace("-", "−")
 
 
 def as_read(quantity: Quantity, unit: str) -> str:

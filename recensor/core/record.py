@@ -78,6 +78,7 @@ class Run:
 
     `meters` are profiles by the name that readings give their meter, as a run document holds them. A run that is
     `simulated` was read off a screen, whose meter is exact where nothing else is said.
+    `by_size`: plain drops are judged by their size.
     """
 
     sheet: Sheet
@@ -86,6 +87,7 @@ class Run:
     meters: Mapping[str, Profile] = field(default_factory=dict)
     boards: Mapping[str, Built] = field(default_factory=dict)
     simulated: bool = False
+    by_size: bool = False
 
     def profile_of(self, reading: Reading) -> Profile | None:
         """The profile of a reading's meter: of the run's only meter where none is named. None where it is unknown."""

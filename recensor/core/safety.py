@@ -50,7 +50,11 @@ def largest_voltage(sheet: Sheet, read: Read = NOTHING_READ) -> float:
 
 def caution(sheet: Sheet, read: Read = NOTHING_READ) -> Caution:
     """Judge a sheet by its largest voltage."""
-    volts = largest_voltage(sheet, read)
+    return of_volts(largest_voltage(sheet, read))
+
+
+def of_volts(volts: float) -> Caution:
+    """Judge a voltage."""
     if volts > PAPER_ONLY_ABOVE:
         return Caution.PAPER_ONLY
     return Caution.WARNING if volts > WARNING_ABOVE else Caution.NONE

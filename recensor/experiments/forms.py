@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from django import forms
 
-from recensor.core.circuit import NotationError, Sheet, asking_everything, node_list
+from recensor.core.circuit import Asked, NotationError, Sheet, asking_everything, node_list
 from recensor.core.editing import EditError, accepted, spoken
 from recensor.core.errors import Refused
 from recensor.core.examples import EXPERIMENTS, Example, circuits
@@ -154,16 +154,20 @@ class SettingsForm(forms.Form):
 
 
 class AskedForm(forms.Form):
-    """Which of the usual readings are asked for."""
+    """Which readings are asked for: those that are ticked, or one of the sets."""
 
     asked = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
+    which = forms.ChoiceField(required=False, choices=[(which, which) for which in Asked])
+    part = forms.CharField(required=False, max_length=60)
 
     def __init__(self, *args: object, count: int, **kwargs: object) -> None:
         super().__init__(*args, **kwargs)
         self.fields["asked"].choices = [(str(k), str(k)) for k in range(count)]
 
-    def clean_asked(self) -> set[int]:
-        """Places in the list of usual readings; none at all would leave nothing to do."""
-        if not self.cleaned_data["asked"]:
-            raise forms.ValidationError("Ask for one reading at least.")
-        return {int(k) for k in self.cleaned_data["asked"]}
+    def clean(self) -> dict[str, object]:
+        """Places in the list; none at all is said by its own button."""
+        cleaned = super().clean()
+        if not cleaned.get("which") and not cleaned.get("asked") and not self.errors:
+            self.add_error("asked", "Tick one reading at least, or press none.")
+        cleaned["asked"] = {int(k) for k in cleaned.get("asked", ())}
+        return cleaned

@@ -54,7 +54,7 @@ class Experiment(models.Model):
     limit = models.CharField(max_length=LONGEST_TEXT, default="5 %")
     against = models.CharField(max_length=12, default=MEASURED)
     sealed = models.BooleanField(default=False)
-    works_out = models.BooleanField(default=False)
+    works_out = models.BooleanField(default=False, db_default=False)
     at = models.PositiveIntegerField(default=1)
     changed = models.DateTimeField(auto_now=True)
 

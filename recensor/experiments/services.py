@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 
 from recensor.core import circuit
-from recensor.core.circuit import asking_everything, usual_readings
+from recensor.core.circuit import all_readings, asking_everything, readings_of_set
 from recensor.core.errors import Refused
 from recensor.experiments.models import Experiment, Sheet, Version
 from recensor.experiments.queries import kept_sheet
@@ -62,13 +62,18 @@ def redo(experiment: Experiment) -> None:
 
 
 def ask(experiment: Experiment, author: User, places: Collection[int]) -> None:
-    """Ask for the usual readings at these places, and no others."""
+    """Ask for the readings at these places of all that can be ticked, and no others."""
+    sheet = kept_sheet(experiment.versions.get(number=experiment.at).sheet_id)
+    known = all_readings(sheet)
+    wanted = {known[k].key for k in places if k < len(known)}
+    if wanted == {target.key for target in sheet.asked}:
+        return  # pressed unchanged it changes nothing
+    edit(experiment, author, lambda now: replace(now, asked=tuple(t for t in all_readings(now) if t.key in wanted)))
 
-    def chosen(sheet: circuit.Sheet) -> circuit.Sheet:
-        usual = usual_readings(sheet)
-        return replace(sheet, asked=tuple(target for k, target in enumerate(usual) if k in places))
 
-    edit(experiment, author, chosen)
+def ask_for(experiment: Experiment, author: User, which: circuit.Asked, part: str = "") -> None:
+    """Ask for one of the sets of readings."""
+    edit(experiment, author, lambda sheet: replace(sheet, asked=tuple(readings_of_set(sheet, which, part))))
 
 
 def set_up(experiment: Experiment, settings: Mapping[str, object]) -> None:

@@ -37,11 +37,14 @@ class User(AbstractUser):
     )
 
     reading_order = models.CharField(
-        max_length=20, choices=[(order.value, order.value) for order in Order], default=Order.VOLTS_FIRST.value
+        max_length=20,
+        choices=[(order.value, order.value) for order in Order],
+        default=Order.VOLTS_FIRST.value,
+        db_default=Order.VOLTS_FIRST.value,
     )
-    drops_by_size = models.BooleanField(default=False)
-    works_out = models.BooleanField(default=False)
-    knows_words = models.BooleanField(default=False)
+    drops_by_size = models.BooleanField(default=False, db_default=False)
+    works_out = models.BooleanField(default=False, db_default=False)
+    knows_words = models.BooleanField(default=False, db_default=False)
 
     def has_perm(self, perm: str, obj: object = None) -> bool:
         """Whether a rule allows it. Nobody stands above the rules: a superuser's account opens nobody else's books."""

@@ -49,8 +49,8 @@ MADE = (
               old.against, old.created, old.owner_id
        FROM before_bench_run old LEFT JOIN meters_meter meter
          ON meter.owner_id = old.owner_id AND meter.name = old.meter""",
-    """INSERT INTO bench_runsheet (run_id, sheet_id, kind, author_id, time)
-       SELECT id, sheet_id, 'start', owner_id, created FROM before_bench_run ORDER BY id""",
+    """INSERT INTO bench_runsheet (run_id, sheet_id, kind, author_id, time, renamed)
+       SELECT id, sheet_id, 'start', owner_id, created, '{}' FROM before_bench_run ORDER BY id""",
     """INSERT INTO bench_reading (id, run_id, run_sheet_id, quantity, `of`, red, black, through, setup, at, text, unit,
                                   unit_supplied, value, resolution, `range`, meter_id, look, note, author_id, time,
                                   `key`)

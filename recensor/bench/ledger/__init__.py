@@ -2,6 +2,6 @@
 
 from recensor.bench.ledger.document import Ledger, books, ledger, values_read
 from recensor.bench.ledger.means import mean_text
-from recensor.bench.ledger.rows import Row, Rows, Section, shown
+from recensor.bench.ledger.rows import SEALED, Row, Rows, Section, shown
 
-__all__ = ["Ledger", "Row", "Rows", "Section", "books", "ledger", "mean_text", "shown", "values_read"]
+__all__ = ["SEALED", "Ledger", "Row", "Rows", "Section", "books", "ledger", "mean_text", "shown", "values_read"]

@@ -10,7 +10,7 @@ from recensor.core import plan, safety
 from recensor.core.circuit import Sheet, Target
 from recensor.core.figures import rounded
 from recensor.core.judgement import AccountVerdict, Assessment, Outcome, Verdict
-from recensor.core.quantity import WATT
+from recensor.core.quantity import VOLTAGE, WATT
 from recensor.core.record import Run
 from recensor.web.cautions import unbounded_caution
 from recensor.web.marks import UNREAD, Mark
@@ -45,13 +45,17 @@ class Ledger:
 def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger:
     """The books of a judged run with these points."""
     rows = Rows(run, points, assessment)
-    powers = safety.dissipations(run.sheet, values_read(run.sheet, assessment))
+    powers = [
+        taken
+        for taken in safety.dissipations(run.sheet, values_read(run.sheet, assessment))
+        if _is_alive(taken.setup, run.sheet)
+    ]
     # A power would give a voltage away; whether it is too much must be said all the same.
     is_sealed = run.sheet.sealed and any(target.key not in assessment.targets for target in points)
     return Ledger(
         sections=tuple(section for section in rows.sections() if section.rows or section.note),
-        read=sum(target.key in assessment.targets for target in points),
-        asked=len(points),
+        read=sum(target.key in assessment.targets for target in run.sheet.asked or points),
+        asked=len(run.sheet.asked or points),
         checks=tuple((check.reason, _check_mark(check.holds, check.rule)) for check in assessment.sanity),
         books=books(run, points, assessment),
         misfits=tuple(_misfits(run, points, assessment)),
@@ -60,11 +64,18 @@ def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger
         notes=tuple(_notes(run, assessment)),
         cautions=()
         if run.simulated
-        else tuple(_cautions(run.sheet, powers, values_read(run.sheet, assessment), is_sealed=is_sealed)),
+        else tuple(_cautions(run.sheet, powers, values_read(run.sheet, assessment), _shown(run), is_sealed=is_sealed)),
         powers=tuple(_powers(run.sheet, powers, is_sealed=is_sealed)),
         comparison=side_by_side(run.sheet, points, assessment),
         ohms_law=tuple(ohms_rows(run.sheet, assessment)),
     )
+
+
+def _is_alive(setup: str, sheet: Sheet) -> bool:
+    """Whether a setup is powered, and still to be read in: others have no powers to mind."""
+    if not sheet.setups[setup].driving(sheet.parts):
+        return False
+    return not sheet.several or any(target.setup == setup for target in sheet.asked)
 
 
 def values_read(sheet: Sheet, assessment: Assessment) -> dict[str, float]:
@@ -78,18 +89,22 @@ def values_read(sheet: Sheet, assessment: Assessment) -> dict[str, float]:
 
 def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
     """The state of the run's books in one mark."""
-    unread = sum(target.key not in assessment.targets for target in points)
+    wanted = run.sheet.asked or tuple(points)
+    unread = sum(target.key not in assessment.targets for target in wanted)
     outcomes = [target.judged.outcome for target in assessment.targets.values()]
     outcomes += [account.verdict.outcome for account in assessment.laws if account.verdict is AccountVerdict.UNDECIDED]
     out = [account for account in assessment.laws if account.verdict is AccountVerdict.OUT]
     outside = outcomes.count(Outcome.OUTSIDE)
     if out:
         names = ", ".join(account_in_setup(account, run.sheet) for account in out)
-        return Mark(Outcome.OUTSIDE, "out", f"{names} {'is' if len(out) == 1 else 'are'} out")
+        if len(out) > 1 or out[0].residual is None:
+            return Mark(Outcome.OUTSIDE, "out", f"{names} are out")
+        by = rounded(abs(out[0].residual), out[0].expanded or None, out[0].law.unit)
+        return Mark(Outcome.OUTSIDE, "out", f"{names} is out by {by}")
     if outside:
         return Mark(Outcome.OUTSIDE, Verdict.OUTSIDE.value, f"{outside} of {len(assessment.targets)} outside")
     if unread:
-        return Mark(Outcome.UNREAD, Verdict.UNREAD.value, f"{len(points) - unread} of {len(points)} read")
+        return Mark(Outcome.UNREAD, Verdict.UNREAD.value, f"{len(wanted) - unread} of {len(wanted)} read")
     if Outcome.UNDECIDED in outcomes:
         return Mark(Outcome.UNDECIDED, Verdict.UNDECIDED.value, "not decided yet")
     said = "everything agrees" if not assessment.laws else "the books balance"
@@ -103,10 +118,15 @@ def _check_mark(holds: bool, rule: str) -> Mark:
 
 
 def _cautions(
-    sheet: Sheet, powers: Sequence[safety.Dissipation], read: safety.Read, *, is_sealed: bool
+    sheet: Sheet,
+    powers: Sequence[safety.Dissipation],
+    read: safety.Read,
+    shown: safety.Caution,
+    *,
+    is_sealed: bool,
 ) -> Iterable[str]:
     """What to know before power comes on."""
-    if said := _CAUTIONS[safety.caution(sheet, read)]:
+    if said := _CAUTIONS[max(safety.caution(sheet, read), shown, key=list(safety.Caution).index)]:
         yield said
     if names := safety.unbounded(sheet):
         yield unbounded_caution(names)
@@ -116,6 +136,16 @@ def _cautions(
             yield (
                 f"{taken.part} takes {up_to}more than {_rating(taken, sheet)}: lower the supply or take a larger part."
             )
+
+
+def _shown(run: Run) -> safety.Caution:
+    """What the largest voltage that was read asks for, looks included."""
+    volts = (
+        abs(float(reading.value))
+        for reading in run.readings
+        if reading.target.measurand is VOLTAGE and reading.struck is None and reading.value.value is not None
+    )
+    return safety.of_volts(max(volts, default=0.0))
 
 
 def _rating(taken: safety.Dissipation, sheet: Sheet) -> str:

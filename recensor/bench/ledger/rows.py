@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from recensor.bench.ledger.means import mean_text
 from recensor.core import plan
-from recensor.core.circuit import NOMINAL, Across, PartAlone, Sheet, Target, Through, TouchedLeads
-from recensor.core.figures import as_read, engineering, rounded, signed_percent
+from recensor.core.circuit import NOMINAL, PartAlone, Setup, Sheet, Target, Through, TouchedLeads
+from recensor.core.figures import as_read, engineering, how_far, rounded
 from recensor.core.judgement import (
     Account,
     AccountVerdict,
@@ -129,7 +129,7 @@ class Rows:
                     used |= places
                     name = f"{heading}{_account_name(account)}"
                     yield Section(name, self._account_rows(account), _closing(account))
-                elif places or not heading:
+                elif _is_bank(account, self.sheet.setups[setup]) and (places or not heading):
                     alike.append(_account_name(account))
             rest = [k for k in here[station] if k not in used]
             note = (
@@ -194,8 +194,13 @@ class Rows:
         return self.assessment.calculations.both(target)
 
     def _stated(self, target: Target) -> str:
-        part = self.sheet.parts[target.part] if isinstance(target, PartAlone) else None
-        return as_read(part.nominal, target.unit) if part and part.nominal else ""
+        if not isinstance(target, PartAlone):
+            return ""
+        part, setup = self.sheet.parts[target.part], self.sheet.setups.get(target.setup or "")
+        stated = setup.stated(part) if setup else part.nominal
+        if part.maybe:
+            return " or ".join(part.maybe)
+        return as_read(stated, target.unit) if stated else ""
 
     def _names(self, target: Target) -> tuple[str, str, list[str]]:
         """Label, place and the parts concerned."""
@@ -205,15 +210,19 @@ class Rows:
             tolerance = self.sheet.parts[target.part].tolerance
             return target.part, f"± {tolerance.value:f} %" if tolerance else "", [target.part]
         if isinstance(target, Through):
-            return target.part, "current", [target.part]
+            return target.part, f"current, at {target.at}" if target.at else "current", [target.part]
         place = f"{target.red} to {target.black}"
-        if target.measurand is RESISTANCE:
-            return "Total", place, []
-        return self._label(target, place), place, self.sheet.setups[target.setup].across(*target.nodes)
-
-    def _label(self, target: Across, place: str) -> str:
-        """The parts that lie across two nodes."""
         parts = self.sheet.setups[target.setup].across(*target.nodes)
+        if target.measurand is RESISTANCE:
+            is_total = any(self.sheet.parts[name].kind.drives for name in parts)
+            return ("Total", place, []) if is_total else (place, "resistance", [])
+        if target.at:
+            return target.at, "by itself", [target.at]
+        label = self._label(parts, place)
+        return label, "" if label == place else place, parts
+
+    def _label(self, parts: Sequence[str], place: str) -> str:
+        """The parts that lie across two nodes."""
         passive = [name for name in parts if not self.sheet.parts[name].kind.drives]
         if passive:
             return " ∥ ".join(passive)
@@ -226,7 +235,7 @@ class Rows:
         if isinstance(assessed.measurement.target, PartAlone | TouchedLeads):
             basis = NOMINAL
         value = errors[basis] if errors[basis] is not None else errors[basis.other]
-        return "" if value is None else signed_percent(value)
+        return "" if value is None else how_far(value).removesuffix(" from")
 
 
 def _mark(judged: Judged) -> Mark:
@@ -268,6 +277,12 @@ def _calculated_text(calculated: Calculated, unit: str) -> str:
     if calculated.zero:
         return f"0 {unit}"
     return rounded(calculated.value, expanded(calculated.standard), unit)
+
+
+def _is_bank(account: Account, setup: Setup) -> bool:
+    """Whether the parts of an account lie side by side, so that one reading serves them all."""
+    around = account.around if account.at is None else ()
+    return len({frozenset(setup.connections[name]) for name in around}) == 1
 
 
 def _title(heading: str, text: str) -> str:

@@ -16,6 +16,8 @@ from recensor.core.editing import spoken
 from recensor.core.entries import Again, Entered
 from recensor.core.errors import Refused
 from recensor.experiments.models import Sheet as SheetRow
+from recensor.meters.models import Meter
+from recensor.meters.services import meter_named
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
 
@@ -48,13 +50,19 @@ class Recorded:
 
 
 def record_reading(
-    run: Run, author: User, reading: record.Reading, key: uuid.UUID, received: datetime | None = None, **more: object
+    run: Run,
+    author: User,
+    reading: record.Reading,
+    key: uuid.UUID,
+    received: datetime | None = None,
+    meter: Meter | None = None,
+    **more: object,
 ) -> Reading:
     """Append one reading as it is. Sent again under the same key it is the reading that stands already.
 
     Raises `ConflictError` when the key already stands for something else that was typed.
     """
-    row = rows.row_of(reading, run, author, key, received or timezone.now(), **more)
+    row = rows.row_of(reading, run, author, key, received or timezone.now(), meter, **more)
     standing = row.append_once(run=run, key=key)
     if standing is not row and not _same_entry(standing, row):
         raise ConflictError(
@@ -70,7 +78,9 @@ def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
     look, and what is doubtful too, with its question open.
     """
     received = timezone.now()
-    reading = replace(entry.reading, time=received, by=author.username)
+    named = entry.reading.meter
+    meter = run.meter if named is None or (run.meter and run.meter.name == named) else meter_named(author, named)
+    reading = replace(entry.reading, time=received, by=author.username, meter=meter.name if meter else None)
     stands = loaded.standing_at(reading.target)
     meanwhile = stands is not None and stands != entry.found
     entered = entries.enter(
@@ -87,7 +97,7 @@ def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
     if entered.doubted:
         question = _Question.MEANWHILE if meanwhile else _Question.DOUBT
     more = {"found_id": entry.found, "typed": entry.typed, "unit_supplied": entry.supplied, "question": question}
-    row = record_reading(run, author, kept, entry.key, received, **more)
+    row = record_reading(run, author, kept, entry.key, received, meter, **more)
     if row.time != received:  # sent again: it stands already, as it was taken then
         return Recorded(loaded, row, _as_it_stands(loaded, row))
     if entered.replaced is not None:
@@ -110,7 +120,7 @@ def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
         act = Act(run=run, kind=Act.Kind.CHANGE, reason=f"{kept.target.words}: measured", author=author, time=received)
         act.save()
         follow(run, author, SheetRow.of(settled, author), RunSheet.Kind.CORRECTION, act)
-        return Recorded(load(run, own=loaded.own is not None), row, entered)
+        return Recorded(load(run, author), row, entered)
     return Recorded(_with(loaded, entered, row, author), row, entered)
 
 

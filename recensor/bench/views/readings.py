@@ -28,7 +28,7 @@ from recensor.web.transactions import together
 @of_run("bench.view_run")
 def bench(request: SignedIn, run: Run) -> HttpResponse:
     """The bench page, or its live part when another point is made the next one."""
-    loaded, asked = _load(request, run), request.GET
+    loaded, asked = queries.load(run, request.user), request.GET
     try:
         target = _asked_for(request, loaded)
     except Refused as error:
@@ -64,7 +64,7 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
 
     @together
     def recorded() -> tuple[ReadingForm, Recorded | int | None]:
-        loaded = queries.held(run, own=request.user.works_out)
+        loaded = queries.held(run, request.user)
         form = ReadingForm(request.POST, loaded=loaded)
         if form.is_valid():
             return form, services.enter(run, form.loaded, request.user, form.entry)
@@ -73,7 +73,7 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
         return form, None
 
     def refused(error: Refused, status: int) -> HttpResponse:
-        form = ReadingForm(request.POST, loaded=_load(request, run))
+        form = ReadingForm(request.POST, loaded=queries.load(run, request.user))
         form.is_valid()
         point = form.cleaned_data.get("point")
         said = "" if error.place == "text" else error.message
@@ -85,7 +85,7 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
         if isinstance(came, Recorded):
             return _render(request, run, came.loaded, BenchState.after(came, form.cleaned_data["point"]))
         if came is not None:
-            loaded = _load(request, run)
+            loaded = queries.load(run, request.user)
             return _render(request, run, loaded, BenchState(recorded=loaded.point_of(came)))
         return _render(request, run, form.loaded, BenchState(point, form=form), UNPROCESSABLE)
 
@@ -96,7 +96,7 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
 @of_run("bench.record_in_run")
 def own_value(request: SignedIn, run: Run) -> HttpResponse:
     """Keep what somebody worked out for a point; the page stays there."""
-    loaded = queries.load(run, own=True)
+    loaded = queries.load(run, request.user)
     form = OwnValueForm(request.POST, sheet=loaded.core.sheet)
     is_valid = form.is_valid()
     target = form.cleaned_data.get("target")
@@ -113,7 +113,7 @@ def own_value(request: SignedIn, run: Run) -> HttpResponse:
     typed = form.cleaned_data
     return answer(
         lambda: services.work_out(run, request.user, target, typed["value"], typed["formula"], typed["key"]),
-        lambda _: _render(request, run, queries.load(run, own=True).with_point(target)[0], BenchState(point)),
+        lambda _: _render(request, run, queries.load(run, request.user).with_point(target)[0], BenchState(point)),
         refused,
     )
 
@@ -124,11 +124,16 @@ def shows_own(request: SignedIn, run: Run) -> HttpResponse:
     """Open the field for one's own calculation, or put it away: it stays so."""
     request.user.works_out = not request.user.works_out
     request.user.save(update_fields=["works_out"])
-    return _render(request, run, _load(request, run), BenchState(whole_number(request.POST.get("at"))))
+    return _render(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
 
 
-def _load(request: SignedIn, run: Run) -> LoadedRun:
-    return queries.load(run, own=request.user.works_out)
+@require_POST
+@of_run("bench.view_run")
+def knows_words(request: SignedIn, run: Run) -> HttpResponse:
+    """The words of the page need not be explained any more."""
+    request.user.knows_words = True
+    request.user.save(update_fields=["knows_words"])
+    return _render(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
 
 
 @require_POST
@@ -172,7 +177,7 @@ def _changed(
     at = whole_number(request.POST.get("at"))
 
     def done(reading_id: int | None) -> HttpResponse:
-        loaded = _load(request, run)
+        loaded = queries.load(run, request.user)
         index = loaded.index_of(reading_id)
         state = BenchState(at)
         if index is not None and (goes_on or goes_to_it):
@@ -184,7 +189,9 @@ def _changed(
     return answer(
         action,
         done,
-        lambda error, status: _render(request, run, _load(request, run), BenchState(at, message=error.message), status),
+        lambda error, status: _render(
+            request, run, queries.load(run, request.user), BenchState(at, message=error.message), status
+        ),
     )
 
 

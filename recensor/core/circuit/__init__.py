@@ -1,7 +1,14 @@
 """What is drawn and asked: parts of a kind, setups that connect them, targets, and the sheet that holds them."""
 
 from recensor.core.circuit import asking, loops, node_list, one_line, series_parallel, sheet
-from recensor.core.circuit.asking import asking_everything, usual_readings
+from recensor.core.circuit.asking import (
+    Asked,
+    all_readings,
+    asking_everything,
+    readings_of_set,
+    usual_readings,
+    voltage_of,
+)
 from recensor.core.circuit.kinds import (
     CURRENT_SOURCE,
     KINDS,
@@ -41,9 +48,10 @@ from recensor.core.circuit.target import Across, PartAlone, Target, Through, Tou
 
 __all__ = [
     "CURRENT_SOURCE", "KINDS", "LEADS", "MEASURED", "MOST_PARTS", "NAME", "NODE", "NOMINAL", "REFERENCE",
-    "RESISTOR", "SETUP", "UNMARKED", "VOLTAGE_SOURCE", "Across", "Basis", "Judge", "JudgedBy", "Kind", "Leads",
-    "Leaf", "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone",
-    "RecordError", "Series", "Setup", "Sheet", "Target", "Through", "TouchedLeads", "Tree", "asking",
-    "asking_everything", "check_target", "kind_called", "kind_of_letter", "kind_of_unit", "leaves", "loops",
-    "node_list", "one_line", "series_parallel", "sheet", "tree_of_source", "usual_readings",
+    "RESISTOR", "SETUP", "UNMARKED", "VOLTAGE_SOURCE", "Across", "Asked", "Basis", "Judge", "JudgedBy", "Kind",
+    "Leads", "Leaf", "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part",
+    "PartAlone", "RecordError", "Series", "Setup", "Sheet", "Target", "Through", "TouchedLeads", "Tree",
+    "all_readings", "asking", "asking_everything", "check_target", "kind_called", "kind_of_letter", "kind_of_unit",
+    "leaves", "loops", "node_list", "one_line", "readings_of_set", "series_parallel", "sheet", "tree_of_source",
+    "usual_readings", "voltage_of",
 ]  # fmt: skip

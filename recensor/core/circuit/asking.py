@@ -5,6 +5,7 @@ again under load, and one current for each branch.
 """
 
 from dataclasses import replace
+from enum import StrEnum
 
 from recensor.core.circuit import loops
 from recensor.core.circuit.setup import Setup
@@ -52,3 +53,51 @@ def usual_readings(sheet: Sheet) -> list[Target]:
 def asking_everything(sheet: Sheet) -> Sheet:
     """The sheet with all its usual readings asked for."""
     return replace(sheet, asked=tuple(usual_readings(sheet)))
+
+
+class Asked(StrEnum):
+    """Sets of readings to ask for at once."""
+
+    USUAL = "the usual ones"
+    VOLTAGES = "every part's voltage"
+    CURRENTS = "the current of every part"
+    CURRENTS_OF = "only the currents of"
+    NONE = "none"
+
+
+def voltage_of(setup: Setup, sheet: Sheet, name: str) -> Across:
+    """The voltage of a part: its own, the probes on its leads, where several lie side by side."""
+    leads = setup.connections[name]
+    shared = [other for other in setup.across(*leads) if not sheet.parts[other].kind.drives]
+    return Across(VOLTAGE, leads, setup.name, name if len(shared) > 1 and name in shared else None)
+
+
+def readings_of_set(sheet: Sheet, which: Asked, part: str = "") -> list[Target]:
+    """The readings of a set, in all setups; what parts and sources are by themselves is asked for with voltages too.
+
+    The currents of one part are read at each of its leads: beside it, and beside the parts that it is in a row with.
+    """
+    if which is Asked.NONE:
+        return []
+    if which is Asked.USUAL:
+        return usual_readings(sheet)
+    found: list[Target] = []
+    for setup in sheet.setups.values():
+        driving = setup.driving(sheet.parts)
+        for name in setup.connections if driving else ():
+            if name in setup.sources_off or (which is Asked.CURRENTS_OF and name != part):
+                continue
+            if which is Asked.VOLTAGES:
+                found.append(voltage_of(setup, sheet, name))
+            else:
+                found.append(Through(name, setup.name))
+        if which is Asked.CURRENTS_OF and part in setup.connections and driving:
+            branch = next(b for b in loops.branches(setup.connections) if part in [p.part for p in b.passages])
+            found += [Through(part, setup.name, passage.part) for passage in branch.passages if passage.part != part]
+    return list({target.key: target for target in found}.values())
+
+
+def all_readings(sheet: Sheet) -> list[Target]:
+    """What can be ticked on a sheet: the usual readings, and whatever else it asks for."""
+    found = {target.key: target for target in (*usual_readings(sheet), *sheet.asked)}
+    return list(found.values())

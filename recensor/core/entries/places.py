@@ -7,7 +7,7 @@ part's lead, first or second, is the current beside which the circuit is opened 
 import re
 from collections.abc import Iterable, Sequence
 
-from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through
+from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, voltage_of
 from recensor.core.errors import Refused
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 
@@ -57,10 +57,7 @@ def of_part(part: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Targ
         return Through(part, setup.name)
     if measurand is RESISTANCE:
         return PartAlone(part, sheet.parts[part].kind.alone_as)
-    leads = setup.connections[part]
-    shared = [name for name in setup.across(*leads) if not sheet.parts[name].kind.drives]
-    own = part if len(shared) > 1 and part in shared else None
-    return Across(VOLTAGE, leads, setup.name, own)
+    return voltage_of(setup, sheet, part)
 
 
 def across(measurand: Measurand, nodes: tuple[str, str], setup: Setup) -> Across:

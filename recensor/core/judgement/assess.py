@@ -16,6 +16,7 @@ from functools import cached_property
 
 from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Target, TouchedLeads
 from recensor.core.figures import rounded
+from recensor.core.judgement.by_size import by_size
 from recensor.core.judgement.calculated import Calculated, Calculations, Warned, calculate
 from recensor.core.judgement.claims import ClaimAssessment, assess_claims
 from recensor.core.judgement.laws import Account, assess_laws
@@ -81,6 +82,7 @@ class Assessment:
 
 def assess(run: Run) -> Assessment:
     """Judge a run that `record.check` accepts. Pure; unsolvable circuits are answered with warnings."""
+    run = by_size(run) if run.by_size else run
     measurements = gather(run)
     wanted = dict.fromkeys(measurement.target for measurement in measurements.by_target.values())
     turned = dict.fromkeys(

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from recensor.core.circuit import MEASURED, NOMINAL, Basis, Judge, JudgedBy
-from recensor.core.figures import rounded, signed_percent
+from recensor.core.figures import how_far, rounded
 from recensor.core.judgement.calculated import Calculated
 from recensor.core.judgement.hints import hint
 from recensor.core.judgement.outcome import Outcome
@@ -205,7 +205,7 @@ def _sizes(read: Read, calculated: Calculated, judge: Judge) -> tuple[float, flo
 
 def _sentence(read: Read, calculated: Calculated) -> str:
     should = rounded(calculated.value or 0.0, expanded(calculated.standard), read.unit)
-    return f"{signed_percent(percent_error(read.value, calculated) or 0.0)} from the calculated {should}"
+    return f"{how_far(percent_error(read.value, calculated) or 0.0)} the calculated {should}"
 
 
 def _slip(read: Read, calculated: Calculated, allowed: float) -> str:

@@ -1,4 +1,5 @@
 // Small moves on the bench page: keys, sign and over-range buttons, whole rows of the ledger.
+import "./cautions.js";
 import "./lights.js";
 import "./probing.js";
 import "./question.js";

@@ -1,0 +1,186 @@
+"""A running run changes: corrections carry over, changes leave what was read where it was read."""
+
+import json
+import re
+import uuid
+
+from recensor.bench import queries
+from recensor.bench.models import Act, OwnValue, Reading, Run, RunSheet
+from recensor.core import record
+from recensor.core.judgement import assess
+from recensor.formats import run_document
+from tests.served import HTMX, BenchTestCase
+
+READ = ["0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022"]
+
+
+class StateTestCase(BenchTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        for point, text in enumerate(READ):
+            self.enter(point, text)
+
+    def core(self) -> record.Run:
+        return queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+
+    def act(self, name: str, /, **data: object):
+        return self.client.post(f"{self.address}change/", {"act": name, "setup": "main", **data}, follow=True)
+
+    def correct(self, part: str, **fields: str):
+        stated = {"name": part, "value": "2k", "tolerance": "5%", "rating": ""}
+        return self.act("correct", part=part, **{**stated, **fields})
+
+
+class Corrections(StateTestCase):
+    def test_a_wrong_nominal_does_not_mean_starting_over(self) -> None:
+        self.correct("R2", value="2k2")
+        core = self.core()
+        self.assertEqual([r.value.text for r in core.readings], READ)
+        self.assertEqual(core.sheet.parts["R2"].nominal.text, "2k2")
+        self.assertEqual(assess(core).parts["R2"].verdict.value, "out of tolerance")
+        page = self.client.get(f"{self.address}change/")
+        self.assertContains(page, "correction: R2 corrected")
+        self.act("take_back", number=Act.objects.get().pk)
+        self.assertEqual(self.core().sheet.parts["R2"].nominal.text, "2k")
+        self.assertContains(self.act("take_back", number=Act.objects.order_by("id")[0].pk), "taken back already",
+                            status_code=422)  # fmt: skip
+
+    def test_another_name_carries_over_to_all_that_was_read(self) -> None:
+        self.correct("R2", name="Load")
+        self.enter(9, "1.007", "mA")
+        core = self.core()
+        self.assertEqual([str(getattr(r.target, "part", "")) for r in core.readings][:3], ["R1", "Load", "R3"])
+        self.assertIsNotNone(assess(core).parts["Load"].measured)
+        self.assertContains(self.client.get(self.address), ">Load</a>")
+        document = run_document.read(self.client.get(f"{self.address}document/").content)
+        self.assertEqual(document.readings[1].target.part, "Load")
+        self.act("take_back", number=Act.objects.latest("id").pk)
+        self.assertIsNotNone(assess(self.core()).parts["R2"].measured)
+
+    def test_whatever_is_wrong_is_said_at_its_place_with_what_was_typed(self) -> None:
+        for fields, message in [
+            ({"value": "2x"}, "no unit"),
+            ({"name": "1"}, "no name"),
+            ({"name": "R1"}, "named R1"),
+            ({"tolerance": "300"}, "between 0 %"),
+            ({"value": ""}, "required"),
+        ]:
+            with self.subTest(fields):
+                page = self.correct("R2", **fields)
+                self.assertContains(page, message, status_code=422)
+                (typed,) = fields.values()
+                self.assertContains(page, f'value="{typed}"', status_code=422)
+        for name, data, message in [
+            ("change", {"part": "R2", "what_happens": "exchange", "what": ""}, "Write by what"),
+            ("change", {"part": "R9", "what_happens": "exchange", "what": "1k"}, "Choose the part"),
+            ("change", {"part": "V1", "what_happens": "set", "what": "90V"}, "for paper only"),
+            ("change", {"part": "R1", "what_happens": "set", "what": "9V"}, "no source"),
+            ("change", {"part": "R1", "what_happens": "melt", "what": "9V"}, "melt"),
+            ("add_setup", {"name": ""}, "Give the setup a name"),
+            ("rename", {"title": " "}, "1 to 120"),
+            ("take_back", {"number": "x"}, "nothing to take back"),
+            ("nonsense", {}, "Choose"),
+        ]:
+            with self.subTest(act=name, data=data):
+                self.assertContains(self.act(name, **data), message, status_code=422)
+        self.assertEqual(RunSheet.objects.filter(run=self.run_row).count(), 1)
+
+
+class Changes(StateTestCase):
+    def test_what_was_read_stays_with_the_circuit_it_was_read_on(self) -> None:
+        for data, state, part in [
+            ({"part": "R2", "what_happens": "exchange", "what": "4k7"}, "R2 exchanged", "R2'"),
+            ({"part": "R3", "what_happens": "parallel", "what": "10k"}, "R4 beside R3", "R4"),
+            ({"part": "V1", "what_happens": "set", "what": "9V"}, "V1 at 9 V", "V1"),
+            ({"part": "R1", "what_happens": "out", "what": ""}, "R1 out", "R2"),
+        ]:
+            with self.subTest(state):
+                before = assess(self.core())
+                self.act("change", **data)
+                core = self.core()
+                self.assertIn(part, core.sheet.setups[state].connections)
+                self.assertEqual([r.value.text for r in core.readings], READ)
+                after = assess(core)
+                for target, found in before.targets.items():
+                    self.assertEqual(after.targets[target].judged.verdict, found.judged.verdict)
+                self.assertTrue(any(t.setup == state for t in core.sheet.asked))
+                self.assertFalse(any(t.setup == "main" for t in core.sheet.asked))
+                self.assertEqual(
+                    run_document.read(run_document.write(core)).sheet.setups.keys(), core.sheet.setups.keys()
+                )
+                self.act("take_back", number=Act.objects.latest("id").pk)
+                self.assertEqual(list(self.core().sheet.setups), ["main"])
+
+    def test_a_source_set_anew_in_the_middle_asks_one_question(self) -> None:
+        asked = self.enter(4, "9.02", "V")
+        self.assertContains(asked, "other points were read at that")
+        reading = Reading.objects.latest("id")
+        answer = json.dumps(["set anew", "", ""])
+        page = self.client.post(f"{self.address}readings/{reading.pk}/answer/", {"answer": answer}, headers=HTMX)
+        self.assertEqual(page.status_code, 200)
+        core = self.core()
+        self.assertEqual(list(core.sheet.setups), ["main", "V1 at 9.02 V"])
+        self.assertEqual(core.readings[-1].target.setup or core.readings[-2].target.setup, "V1 at 9.02 V")
+        self.assertEqual(assess(core).parts["V1"].measured, 6.02)
+        last = queries.load(queries.any_run().get(pk=self.run_row.pk)).last[self.person.username]
+        self.client.post(f"{self.address}undo/", {"last": last}, headers=HTMX)
+        self.assertFalse(any(t.setup == "V1 at 9.02 V" for t in self.core().sheet.asked))
+
+    def test_the_same_again_put_away_and_found(self) -> None:
+        copy = self.client.post(f"{self.address}same-again/", {"with_parts": "on"}, follow=True).context["run"]
+        self.assertEqual([r.text for r in Reading.objects.filter(run=copy)], READ[:3])
+        self.client.post(f"{self.address}put-away/")
+        self.assertNotContains(self.client.get("/"), f'href="{self.address}"')
+        self.assertContains(self.client.get("/?show=put+away&q=cha"), f'href="{self.address}"')
+        self.assertContains(self.client.get("/?q=nothing+such"), "No run")
+        self.assertContains(self.client.get("/"), "Resistance from A to gnd")  # what comes next in the copy
+        self.client.post(f"{self.address}put-away/")
+        self.assertEqual(Run.objects.filter(put_away=None).count(), 2)
+
+    def test_nobody_else_changes_it(self) -> None:
+        self.client.force_login(self.other)
+        for address in ("change/", "same-again/", "put-away/"):
+            self.assertEqual(self.client.post(self.address + address, {"act": "rename", "title": "x"}).status_code, 404)
+
+
+class OwnCalculations(StateTestCase):
+    def keep(self, text: str, formula: str = "", point: int = 9, unit: str = "mA"):
+        page = self.client.get(f"{self.address}?point={point}").content.decode()
+        place = re.search(r'name="place" value="([^"]+)"', page)[1].replace("&quot;", '"')
+        data = {"place": place, "text": text, "formula": formula, "unit": unit, "key": uuid.uuid4()}
+        return self.client.post(f"{self.address}own/", data, headers=HTMX)
+
+    def test_a_value_worked_out_is_judged_and_never_mixed_with_readings(self) -> None:
+        self.assertNotContains(self.client.get(f"{self.address}?point=9"), "Own calculation")
+        self.client.post(f"{self.address}own/shown/", {"at": 9}, headers=HTMX)
+        for text, formula, said in [
+            ("1.006", "6.02/(998+2010+2970)", "1.01 mA"),
+            ("1.00", "6.02/5.978k", "A digit was dropped rather than rounded: 1.01 mA"),
+            ("1.007", "6.02/5.978k", "the arithmetic is right"),
+            ("1.007", "", "= agrees"),
+            ("2.0", "", "≠"),
+        ]:
+            with self.subTest(text=text, formula=formula):
+                page = self.keep(text, formula)
+                self.assertEqual(page.status_code, 200)
+                if said not in ("= agrees", "1.01 mA"):
+                    self.assertContains(page, said)
+                self.assertContains(page, f"own: {text} mA")
+        self.assertEqual((OwnValue.objects.count(), Reading.objects.count()), (5, len(READ)))
+        for text, formula, message in [
+            ("", "", "Nothing is written"),
+            ("x", "", "not understood"),
+            ("1", "6/0", "zero"),
+            ("1", "6V*2V", "no unit"),
+            ("", "6/2k", "the formula gives about 3"),
+        ]:
+            self.assertContains(self.keep(text, formula), message, status_code=422)
+
+    def test_in_a_sealed_run_it_comes_before_the_reading_and_says_nothing_yet(self) -> None:
+        Run.objects.filter(pk=self.run_row.pk).update(sealed=True, works_out=True)
+        page = self.keep("3.3")
+        self.assertContains(page, "own: 3.3 mA")
+        self.assertNotContains(page, "outside")
+        self.assertContains(self.keep("1.0", point=5, unit="V"), "before it is read", status_code=422)
+        self.enter(9, "1.007", "mA")
+        self.assertContains(self.client.get(f"{self.address}?point=9"), "≠")

@@ -1,0 +1,152 @@
+"""Typing at the bench as tired people do: questions over HTTP, two tabs, places instead of points, sealed runs."""
+
+import json
+import random
+import re
+import uuid
+
+from recensor.bench import queries, rows, services
+from recensor.bench.models import Reading, Run
+from recensor.core.circuit import Across, asking_everything, one_line
+from recensor.core.entries import enter
+from recensor.core.quantity import VOLTAGE, parse
+from recensor.core.record import Reading as CoreReading
+from recensor.core.record import Run as CoreRun
+from tests.served import HTMX, BenchTestCase
+
+
+class Questions(BenchTestCase):
+    def answer(self, means: str, text: str = "", place: str = ""):
+        reading = Reading.objects.exclude(question="").latest("id")
+        data = {"answer": json.dumps([means, text, place])}
+        return self.client.post(f"{self.address}readings/{reading.pk}/answer/", data, headers=HTMX)
+
+    def stand(self) -> list[tuple[str, str]]:
+        core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+        return [(r.target.words, r.value.text) for r in core.readings if r.struck is None and r.counted is not False]
+
+    def test_a_doubtful_entry_is_kept_at_once_and_its_answer_is_an_act_on_it(self) -> None:
+        for means, text, standing, next_one in [
+            ("meant", "998 Ω", [("R1 by itself", "998 Ω")], "R2 by itself"),
+            ("as typed", "", [("R1 by itself", "0.998M")], "R2 by itself"),
+            ("again", "", [], "R1 by itself"),
+        ]:
+            with self.subTest(means):
+                self.run_row = services.start_run(
+                    self.person, queries.load(queries.any_run().get(pk=self.run_row.pk)).core.sheet
+                )
+                self.address = self.run_row.get_absolute_url()
+                page = self.enter(0, "0.998M")
+                self.assertContains(page, "998 Ω")
+                self.assertContains(page, "data-question")
+                self.assertEqual(self.stand(), [])
+                self.assertContains(self.client.get(self.address), "data-question")  # after a reload too
+                page = self.answer(means, text)
+                self.assertContains(page, f"<h2>{next_one}</h2>", html=True)
+                self.assertEqual(self.stand(), standing)
+                self.assertContains(self.answer(means, text), "answered already", status_code=422)
+        for nonsense in ("", "{", '["melt","",""]', '["belongs","","[]"]', "[1]", '["meant","",""]' * 99):
+            answered = self.client.post(f"{self.address}readings/1/answer/", {"answer": nonsense}, headers=HTMX)
+            self.assertEqual(answered.status_code, 422)
+
+    def test_it_belongs_to_the_point_that_it_fits_and_the_page_goes_on_there(self) -> None:
+        for point, text in enumerate(["0.998k", "2.01k", "2.97k", "5.98k", "6.02"]):
+            self.enter(point, text)
+        page = self.enter(5, "2.022", "V")
+        place = rows.token_of(Across(VOLTAGE, ("B", "C"), "main"))
+        self.assertContains(page, "it is voltage across R2")
+        self.answer("belongs", place=place)
+        self.assertEqual(self.stand()[-1], ("voltage from B to C", "2.022"))
+
+    def test_two_tabs_on_one_point_lose_and_double_nothing(self) -> None:
+        self.enter(0, "0.998", "kΩ", found="")
+        asked = self.enter(0, "1.05", "kΩ", found="")  # a page that was made before
+        self.assertContains(asked, "Meanwhile 998 Ω was recorded here")
+        self.assertEqual(len(self.stand()), 2)
+        self.answer("instead")
+        self.assertEqual(self.stand(), [("R1 by itself", "1.05")])
+        # A resend of the first, late: nothing is struck that came after it.
+        key = uuid.uuid4()
+        for _ in range(2):
+            self.enter(1, "2.01", "kΩ", key=key, found="")
+        self.enter(1, "2.05", "kΩ", found=str(Reading.objects.latest("id").pk))
+        self.enter(1, "2.01", "kΩ", key=key, found="")
+        self.assertEqual(self.stand()[-1:], [("R2 by itself", "2.05")])
+
+    def test_the_place_that_was_shown_counts_and_not_its_number(self) -> None:
+        place = rows.token_of(Across(VOLTAGE, ("A", "C"), "main"))
+        self.enter(3, "3.01", "V", place=place)
+        self.assertEqual(self.stand(), [("voltage from A to C", "3.01")])
+        for wrong in ("{}", '["voltage","","A","Z","","main",""]', "[" * 400):
+            self.assertEqual(self.enter(3, "3.01", "V", place=wrong).status_code, 422)
+        self.assertContains(self.client.get(f"{self.address}?read=A+C&quantity=voltage"), "Voltage from A to C")
+        refused = self.client.get(f"{self.address}?read=A+Q&quantity=voltage&point=2")
+        self.assertContains(refused, "is no place here", status_code=422)
+        self.assertContains(refused, 'value="A Q"', status_code=422)
+        self.assertContains(refused, "<h2>R3 by itself</h2>", status_code=422, html=True)
+
+    def test_what_is_kept_is_what_was_judged(self) -> None:
+        """Whatever is typed: the run out of the database is the one that the entry was judged in."""
+        draw = random.Random(3)
+        core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+        run = CoreRun(core.sheet)
+        values = {0: "0.998k", 1: "2.01k", 2: "2.97k", 5: "1.004", 6: "2.022", 9: "1.007m"}
+        for _ in range(40):
+            point = draw.choice(list(values))
+            text = draw.choice([values[point], values[point] + "0", "OL", values[point].replace("2", "3")])
+            text = text.replace("k0", "0k").replace("m0", "0m")
+            target = core.sheet.asked[point]
+            came = enter(run, CoreReading(target, parse(text, target.unit)), core.sheet.asked)
+            self.assertEqual(self.enter(point, text).status_code, 200)
+            kept = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+            self.assertEqual([self.standing(r) for r in kept.readings], [self.standing(r) for r in came.run.readings])
+            run = came.run
+
+    @staticmethod
+    def standing(reading: CoreReading) -> tuple[object, ...]:
+        if reading.struck:
+            return reading.value.text, "struck"
+        return reading.value.text, reading.counted, reading.later, reading.instead_of
+
+    def test_the_unit_of_a_bare_number_is_the_dials_and_is_kept_as_the_pages(self) -> None:
+        page = self.client.get(f"{self.address}?point=9").content.decode()
+        units = re.search(r'aria-label="Unit">(.*?)</select>', page, re.S)[1]
+        self.assertEqual(re.findall(r"<option[^>]*>([^<]+)", units), ["µA", "mA"])
+        self.enter(9, "1.007", "mA", supplied="on")
+        self.assertTrue(Reading.objects.get().unit_supplied)
+        self.enter(9, "1.008 mA", "mA", supplied="on")
+        self.assertFalse(Reading.objects.latest("id").unit_supplied)
+
+
+class Sealed(BenchTestCase):
+    def test_until_it_is_read_no_answer_differs_between_circuits_that_differ_only_in_values(self) -> None:
+        lines = ["9V: 1k + 2k2 + 3k3; 5%", "9V: 1.2k + 2.7k + 3.9k; 5%", "9V: 1.5k + 1.8k + 4.7k; 5%"]
+        pages = []
+        for line in lines:
+            sheet = asking_everything(one_line.read(line, "Sealed"))
+            run = services.start_run(self.person, sheet)
+            Run.objects.filter(pk=run.pk).update(sealed=True)
+            self.address = run.get_absolute_url()
+            said = []
+            for point, text, unit in [
+                (5, "1.38", "V"),
+                (6, "OL", "V"),
+                (7, "13.9", "V"),
+                (9, "0.4", "A"),
+            ]:
+                card = self.client.get(f"{self.address}?point={point}").content.decode()
+                said.append(self.told(card))
+                answer = self.enter(point, text, unit).content.decode()
+                said.append(self.told(answer.split('class="recorded"')[0]) if "data-question" in answer else "")
+            pages.append(said)
+        self.assertEqual(pages[0], pages[1])
+        self.assertEqual(pages[0], pages[2])
+
+    @staticmethod
+    def told(page: str) -> str:
+        """The card of the next reading, but for what stands on the parts and what names the run itself."""
+        card = page[page.index('aria-label="Next reading"') : page.index('aria-label="Ledger"')]
+        card = card.split('class="paper')[0]
+        return re.sub(
+            r"/runs/\d+/|value=\"[-0-9a-f]{36}\"|value=\"[ra]?\d+\"|readings/\d+|correct=\d+|csrf\S+ value=\S+|\d\d:\d\d", "", card
+        )
