@@ -13,6 +13,7 @@ from recensor.bench.next_reading import next_reading
 from recensor.bench.own_value import OwnCalculation, own_calculation
 from recensor.bench.queries import LoadedRun
 from recensor.bench.questions import Question, question_about, question_of
+from recensor.bench.rows import token_of
 from recensor.bench.services.entering import Recorded
 from recensor.bench.stations import next_point, stations
 from recensor.core import entries, plan
@@ -70,6 +71,8 @@ class Just:
     standing: str
     swap: str = ""
     swap_words: str = ""
+    place: str = ""
+    setup: str = ""
     leads_turned: bool = False
     is_outside: bool = False
 
@@ -106,9 +109,11 @@ class BenchPage:
         core, points = self.loaded.core, self.loaded.points
         shown, order = shown_beside(request), Order(self.person.reading_order)
         next_one = None if self.chosen is None else next_reading(self.loaded, self.assessment, self.chosen, order)
+        kept = ledger(core, points, self.assessment)
         return {
             "run": self.run,
-            "ledger": ledger(core, points, self.assessment),
+            "ledger": kept,
+            "here": next((s for s in kept.sections if any(row.point == self.chosen for row in s.rows)), None),
             "stations": list(stations(core, points, self.assessment, self.chosen)),
             "next": next_one,
             "question": self._question(),
@@ -174,6 +179,8 @@ class BenchPage:
             standing,
             swap,
             words,
+            token_of(reading.target),
+            drawn_readings.setup_of(core.sheet, reading.target).name,
             leads_turned=turned and not self.loaded.is_sealed,
             is_outside=kind is not Again.LOOK and row.mark.outcome is Outcome.OUTSIDE,
         )

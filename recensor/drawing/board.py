@@ -1,7 +1,12 @@
-"""A board with what is on it: a view model for ``drawing/board.svg``. Lengths are in SVG units, rows go down."""
+"""A board with what is on it, as it lies before you: a view model for ``drawing/board.svg``.
+
+Lengths are in SVG units. It lies upright or across, with its first row or its last one first, and may be folded to the
+rows that are in use.
+"""
 
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 from functools import lru_cache
 from math import atan2, degrees, hypot
 
@@ -15,6 +20,61 @@ BODY = 40.0
 
 # How many tints tell nets apart.
 TINTS = 6
+
+# So many empty rows stay beside those in use when the rest is folded away.
+BESIDE = 2
+
+
+class Lies(StrEnum):
+    """How a board lies before the person."""
+
+    UPRIGHT = "upright"
+    UPRIGHT_TURNED = "upright, last row first"
+    ACROSS = "across"
+    ACROSS_TURNED = "across, last row first"
+
+
+@dataclass(frozen=True)
+class _Place:
+    """Where things are on a board that lies in one way, folded to rows `first` to `last`."""
+
+    lies: Lies
+    first: int
+    last: int
+
+    @property
+    def size(self) -> tuple[float, float]:
+        """Width and height as it lies."""
+        long, short = (self.last - self.first + 1) * PITCH + 2 * MARGIN_Y, _x("-R") + MARGIN_X
+        return (short, long) if self.lies in (Lies.UPRIGHT, Lies.UPRIGHT_TURNED) else (long, short)
+
+    @property
+    def turned(self) -> int:
+        """By how many degrees what lies on it is turned."""
+        return {Lies.UPRIGHT: 0, Lies.UPRIGHT_TURNED: 180, Lies.ACROSS: -90, Lies.ACROSS_TURNED: 90}[self.lies]
+
+    def point(self, x: float, y: float) -> tuple[float, float]:
+        """Where a point of the upright board is; `y` counts from the first row that is shown."""
+        short, long = _x("-R") + MARGIN_X, (self.last - self.first + 1) * PITCH + 2 * MARGIN_Y
+        x, y = {
+            Lies.UPRIGHT: (x, y),
+            Lies.UPRIGHT_TURNED: (short - x, long - y),
+            Lies.ACROSS: (y, short - x),
+            Lies.ACROSS_TURNED: (long - y, x),
+        }[self.lies]
+        return round(x, 2), round(y, 2)
+
+    def at(self, hole: Hole) -> tuple[float, float]:
+        """Where a hole is."""
+        return self.point(_x(hole.column), self.row(hole.row))
+
+    def row(self, row: int) -> float:
+        """How far down a row is on the upright board."""
+        return MARGIN_Y + (row - self.first) * PITCH + PITCH / 2
+
+    def shows(self, hole: Hole) -> bool:
+        """Whether a hole is not folded away."""
+        return self.first <= hole.row <= self.last
 
 
 @dataclass(frozen=True)
@@ -71,7 +131,7 @@ class Supply:
 @dataclass(frozen=True)
 class BoardView:
     """Everything the template draws. `holes` is markup of all holes, `dots` lie over those in use; `marks` are rows'
-    numbers and columns' letters; `probes` red and black.
+    numbers and columns' letters; `probes` red and black. `folded`: rows that are not in use are left out.
     """
 
     width: float
@@ -81,10 +141,12 @@ class BoardView:
     bodies: tuple[Body, ...]
     wires: tuple[Wire, ...]
     supplies: tuple[Supply, ...]
-    rails: tuple[tuple[str, str, float], ...]
+    rails: tuple[tuple[str, str, str, float, float], ...]
     marks: tuple[tuple[str, float, float], ...]
     probes: tuple[tuple[str, float, float], ...]
     description: str
+    folded: bool
+    across: bool
 
 
 def board_view(
@@ -94,14 +156,24 @@ def board_view(
     lit: Collection[str] = (),
     lit_holes: Collection[Hole] = (),
     probes: Mapping[str, Hole] | None = None,
+    lies: Lies = Lies.UPRIGHT,
+    *,
+    whole: bool = True,
 ) -> BoardView:
-    """Draw a board; `lit` and `lit_holes` mark what a difference or a step of the path is about."""
+    """Draw a board; `lit` and `lit_holes` mark what a difference or a step of the path is about.
+
+    Unless the `whole` board is wanted, rows at its ends that nothing is in are folded away.
+    """
     board = built.board
-    height = _y(board.rows) + MARGIN_Y
+    place = _folded(built, lit_holes, probes or {}, lies) if not whole else _Place(lies, 1, board.rows)
+    width, height = place.size
+    down = (place.last - place.first + 1) * PITCH + 2 * MARGIN_Y
     marks = [
-        (str(row), x, _y(row) + 4) for row in (1, *range(5, board.rows + 1, 5)) for x in (_x("a") - 16, _x("j") + 16)
+        (str(row), *place.point(x, place.row(row)))
+        for row in range(place.first, place.last + 1)
+        for x in (_x("a") - 16, _x("j") + 16)
     ]
-    marks += [(letter, _x(letter), y) for letter in LEFT + RIGHT for y in (MARGIN_Y - 8, height - 8)]
+    marks += [(letter, *place.point(_x(letter), y)) for letter in LEFT + RIGHT for y in (18.0, down - 18.0)]
     resistors = [
         placement
         for placement in built.placements.values()
@@ -114,18 +186,37 @@ def board_view(
     ]
     wires = [placement for placement in built.placements.values() if placement.piece is not Piece.PART]
     return BoardView(
-        width=_x("-R") + MARGIN_X,
+        width=width,
         height=height,
-        holes=_empty_holes(board.rows),
-        dots=tuple(_used_dots(built, nodes, lit_holes)),
-        bodies=tuple(_body(placement, parts, placement.name in lit) for placement in resistors),
-        wires=tuple(_wire(placement, placement.name in lit) for placement in wires),
-        supplies=tuple(lead for placement in sources for lead in _leads(placement)),
-        rails=tuple((rail[0].replace("-", "−"), "plus" if rail[0] == "+" else "minus", _x(rail)) for rail in RAILS),
+        holes=_empty_holes(place),
+        dots=tuple(dot for dot in _used_dots(built, nodes, lit_holes, place)),
+        bodies=tuple(_body(placement, parts, placement.name in lit, place) for placement in resistors),
+        wires=tuple(_wire(placement, placement.name in lit, place) for placement in wires),
+        supplies=tuple(lead for placement in sources for lead in _leads(placement, place)),
+        rails=tuple(_rail(rail, place, down) for rail in RAILS),
         marks=tuple(marks),
-        probes=tuple((colour, *_at(hole)) for colour, hole in (probes or {}).items()),
+        probes=tuple((colour, *place.at(hole)) for colour, hole in (probes or {}).items()),
         description=f"Board with {', '.join(map(_words, built.placements.values())) or 'nothing on it'}",
+        folded=(place.first, place.last) != (1, board.rows),
+        across=width > height,
     )
+
+
+def _folded(built: Built, lit: Collection[Hole], probes: Mapping[str, Hole], lies: Lies) -> _Place:
+    """The rows in use, with a few beside them; the whole board where nothing is in it."""
+    used = [hole.row for placement in built.placements.values() for hole in placement.holes]
+    used += [hole.row for hole in (*lit, *probes.values())]
+    rows = built.board.rows
+    if not used:
+        return _Place(lies, 1, rows)
+    return _Place(lies, max(1, min(used) - BESIDE), min(rows, max(used) + BESIDE))
+
+
+def _rail(rail: str, place: _Place, down: float) -> tuple[str, str, str, float, float]:
+    """A rail's sign and kind, its line, and where its sign stands."""
+    (x1, y1), (x2, y2) = place.point(_x(rail), 28.0), place.point(_x(rail), down - 28.0)
+    kind = "plus" if rail[0] == "+" else "minus"
+    return rail[0].replace("-", "−"), kind, f"M{x1:g} {y1:g}L{x2:g} {y2:g}", *place.point(_x(rail), 17.0)
 
 
 def _words(placement: Placement) -> str:
@@ -133,17 +224,18 @@ def _words(placement: Placement) -> str:
     return f"{placement.name} from {first} to {second}"
 
 
-@lru_cache(maxsize=8)
-def _empty_holes(rows: int) -> str:
-    """All holes of a board with nothing in them, as markup: the same for every board of this size."""
+@lru_cache(maxsize=64)
+def _empty_holes(place: _Place) -> str:
+    """All holes of a board with nothing in them, as markup: the same for every board that lies so."""
     return "".join(
-        f'<circle class="hole" cx="{_x(column):g}" cy="{_y(row):g}" r="4.2" data-hole="{column}{row}"/>'
-        for row in range(1, rows + 1)
+        f'<circle class="hole" cx="{x:g}" cy="{y:g}" r="4.2" data-hole="{column}{row}"/>'
+        for row in range(place.first, place.last + 1)
         for column in ACROSS
+        for x, y in [place.point(_x(column), place.row(row))]
     )
 
 
-def _used_dots(built: Built, nodes: Mapping[Strip, str], lit: Collection[Hole]) -> Iterator[Dot]:
+def _used_dots(built: Built, nodes: Mapping[Strip, str], lit: Collection[Hole], place: _Place) -> Iterator[Dot]:
     """The holes of every strip that something is pushed into, and those that are marked."""
     nets, numbers = built.nets(), dict[Strip, int]()
     leads = {hole: f"{placement.name} {k} {placement.holes[1 - k].name}"
@@ -151,15 +243,15 @@ def _used_dots(built: Built, nodes: Mapping[Strip, str], lit: Collection[Hole]) 
     for strip in dict.fromkeys(built.board.strip(hole) for hole in (*leads, *lit)):
         net = nets.of(built.board.holes(strip)[0])
         number = numbers.setdefault(net, len(numbers))
-        for hole in built.board.holes(strip):
+        for hole in filter(place.shows, built.board.holes(strip)):
             name = hole.shown
             title = f"{name}, node {nodes[net]}" if net in nodes else name
-            x, y = _at(hole)
+            x, y = place.at(hole)
             yield Dot(hole.name, x, y, number, number % TINTS, title, hole in lit, leads.get(hole, ""))
 
 
-def _body(placement: Placement, parts: Mapping[str, Part], lit: bool) -> Body:
-    (x1, y1), (x2, y2) = (_at(hole) for hole in placement.holes)
+def _body(placement: Placement, parts: Mapping[str, Part], lit: bool, place: _Place) -> Body:
+    (x1, y1), (x2, y2) = (place.at(hole) for hole in placement.holes)
     return Body(
         name=placement.name,
         x=(x1 + x2) / 2,
@@ -178,8 +270,8 @@ def _bands(part: Part | None) -> tuple[tuple[str, float], ...]:
     return tuple((band.word, -BODY / 2 + 5 + k * 6.5 if k < last else BODY / 2 - 8) for k, band in enumerate(bands))
 
 
-def _wire(placement: Placement, lit: bool) -> Wire:
-    (x1, y1), (x2, y2) = (_at(hole) for hole in placement.holes)
+def _wire(placement: Placement, lit: bool, place: _Place) -> Wire:
+    (x1, y1), (x2, y2) = (place.at(hole) for hole in placement.holes)
     # Pushed out sideways a little, so that wires along one column do not hide the holes between.
     bend = 0.16 * hypot(x2 - x1, y2 - y1) + 5
     length = hypot(x2 - x1, y2 - y1) or 1.0
@@ -190,9 +282,9 @@ def _wire(placement: Placement, lit: bool) -> Wire:
     )
 
 
-def _leads(placement: Placement) -> list[Supply]:
+def _leads(placement: Placement, place: _Place) -> list[Supply]:
     return [
-        Supply(placement.name if sign == "−" else "", sign, kind, *_at(hole))
+        Supply(placement.name if sign == "−" else "", sign, kind, *place.at(hole))
         for sign, kind, hole in zip("+−", ("plus", "minus"), placement.holes, strict=True)
     ]
 
@@ -203,11 +295,3 @@ def _is_source(placement: Placement, parts: Mapping[str, Part]) -> bool:
 
 def _x(column: str) -> float:
     return MARGIN_X + (ACROSS[column] - ACROSS["-L"]) * PITCH
-
-
-def _y(row: int) -> float:
-    return MARGIN_Y + row * PITCH - PITCH / 2
-
-
-def _at(hole: Hole) -> tuple[float, float]:
-    return _x(hole.column), _y(hole.row)

@@ -75,6 +75,7 @@ class PreferencesForm(forms.ModelForm):
             "parallel_formula",
             "voltage_law",
             "reading_order",
+            "board_lies",
             "works_out",
             "drops_by_size",
         )
@@ -84,6 +85,7 @@ class PreferencesForm(forms.ModelForm):
             "parallel_formula": "Parallel resistors are worked out by",
             "voltage_law": "Kirchhoff's voltage law says",
             "reading_order": "Points are read",
+            "board_lies": "My board lies before me",
             "works_out": "Show a field for my own calculation at each point",
             "drops_by_size": "Judge plain drops by their size, whichever way round the leads were",
         }

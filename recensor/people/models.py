@@ -5,6 +5,7 @@ from django.contrib.auth.models import AbstractUser
 from django.db import models
 
 from recensor.core.plan import Order
+from recensor.drawing.board import Lies
 from recensor.drawing.conventions import Conventions
 from recensor.people.sessions import Session
 
@@ -41,6 +42,12 @@ class User(AbstractUser):
         choices=[(order.value, order.value) for order in Order],
         default=Order.VOLTS_FIRST.value,
         db_default=Order.VOLTS_FIRST.value,
+    )
+    board_lies = models.CharField(
+        max_length=24,
+        choices=[(lies.value, lies.value) for lies in Lies],
+        default=Lies.UPRIGHT.value,
+        db_default=Lies.UPRIGHT.value,
     )
     drops_by_size = models.BooleanField(default=False, db_default=False)
     works_out = models.BooleanField(default=False, db_default=False)

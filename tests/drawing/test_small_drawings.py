@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from recensor.core.boards import Piece, compare, planned
 from recensor.core.circuit import node_list, one_line
-from recensor.drawing.board import PITCH, board_view
+from recensor.drawing.board import PITCH, Lies, board_view
 from recensor.drawing.histogram import histogram
 from recensor.drawing.range_bar import MARGIN, WIDTH, range_bar
 from tests.strategies import lines, planar_lists
@@ -41,6 +41,25 @@ class Boards(TestCase):
         tree = ElementTree.fromstring(render_to_string("drawing/board.svg", {"board": view}))
         holes = {element.get("data-hole") for element in tree.iter() if element.get("data-hole")}
         self.assertEqual(len(holes), 14 * layout.board.rows)
+
+    @given(lines())
+    def test_however_it_lies_and_folded_every_part_goes_from_hole_to_hole_and_stays_inside(self, text: str) -> None:
+        run = one_line.read(text)
+        setup = run.setups["main"]
+        layout = planned(run, setup, [next(iter(run.parts))])
+        nodes = compare(run, setup, layout).nodes
+        upright = board_view(layout, run.parts, nodes)
+        for lies in Lies:
+            view = board_view(layout, run.parts, nodes, lies=lies, whole=False)
+            self.assertEqual((view.width > view.height), view.across)
+            self.assertLessEqual(view.width * view.height, upright.width * upright.height)
+            places = {dot.name: (dot.x, dot.y) for dot in view.dots}
+            for body in view.bodies:
+                first, second = (places[hole.name] for hole in layout.placements[body.name].holes)
+                self.assertEqual((body.x, body.y), ((first[0] + second[0]) / 2, (first[1] + second[1]) / 2))
+            for _, x, y in view.marks:
+                self.assertTrue(0 < x < view.width and 0 < y < view.height)
+            ElementTree.fromstring(render_to_string("drawing/board.svg", {"board": view}))
 
 
 class Charts(TestCase):

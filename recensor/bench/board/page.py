@@ -21,13 +21,22 @@ from recensor.core.boards import (
     compare,
     probe,
 )
-from recensor.core.circuit import Setup, Sheet
+from recensor.core.circuit import Across, Setup, Sheet, Target, TouchedLeads
 from recensor.core.figures import rounded
 from recensor.core.judgement import Outcome
-from recensor.core.quantity import AMPERE, VOLT, Measurand
+from recensor.core.quantity import AMPERE, CURRENT, VOLT, Measurand
 from recensor.core.solving import NetworkError, Waypoint, current_path
-from recensor.drawing.board import BoardView, board_view
+from recensor.drawing.board import BoardView, Lies, board_view
 from recensor.web.marks import Mark
+
+
+@dataclass(frozen=True)
+class Looking:
+    """How a person looks at a board: as it lies before them, whole or folded, and at what."""
+
+    lies: Lies = Lies.UPRIGHT
+    whole: bool = False
+    at: Target | None = None
 
 
 class Side(StrEnum):
@@ -75,10 +84,17 @@ class BoardPage:
     is_sealed: bool
     plan_refused: str
     lit_parts: tuple[str, ...]
+    reads: Target | None = None
 
 
 def board_page(
-    sheet: Sheet, setup: Setup, kept: KeptBoard, side: Side, at: int, probed: tuple[str, str, Measurand]
+    sheet: Sheet,
+    setup: Setup,
+    kept: KeptBoard,
+    side: Side,
+    at: int,
+    probed: tuple[str, str, Measurand],
+    looking: Looking,
 ) -> BoardPage:
     """Lay the page out; `at` is the step of the path, `probed` has the holes of red and black and what is read.
 
@@ -99,13 +115,17 @@ def board_page(
     probes, shown = (
         _probed(sheet, setup, shown_board, probed) if side is Side.BUILT and not sheet.sealed else ({}, None)
     )
+    if looking.at is not None:
+        lit, probes = {*lit, *_parts_at(looking.at, setup)}, probes or _probes_at(looking.at, shown_board, comparison)
     is_built = side is Side.BUILT and bool(built.placements)
     consequences = Consequences.of(sheet, setup) if is_built and not sheet.sealed else None
     return BoardPage(
         side=side,
         setup=setup.name,
         setups=tuple(sheet.setups),
-        view=board_view(shown_board, sheet.parts, comparison.nodes, lit, holes, probes),
+        view=board_view(
+            shown_board, sheet.parts, comparison.nodes, lit, holes, probes, looking.lies, whole=looking.whole
+        ),
         items=tuple(map(_item, shown_board.placements.values())),
         verdict=_verdict(comparison) if is_built else None,
         differences=tuple((one.text, _effect(consequences, one)) for one in comparison.differences) if is_built else (),
@@ -118,7 +138,39 @@ def board_page(
         is_sealed=sheet.sealed,
         plan_refused=refused,
         lit_parts=tuple(lit),
+        reads=_reads(probes, probed[2], shown_board, comparison, setup) if shown else None,
     )
+
+
+def _reads(
+    probes: dict[str, Hole], measurand: Measurand, built: Built, comparison: Comparison, setup: Setup
+) -> Target | None:
+    """The reading that the probes take, where both are at nodes of the drawing."""
+    nets = built.nets()
+    red, black = (comparison.nodes.get(nets.of(probes[colour]), "") for colour in ("red", "black"))
+    if not red or not black or red == black or measurand is CURRENT:
+        return None
+    return Across(measurand, (red, black), setup.name)
+
+
+def _parts_at(target: Target, setup: Setup) -> list[str]:
+    """The parts that a reading is about."""
+    if isinstance(target, Across):
+        return [target.at] if target.at else setup.across(*target.nodes)
+    return [] if isinstance(target, TouchedLeads) else [target.part]
+
+
+def _probes_at(target: Target, built: Built, comparison: Comparison) -> dict[str, Hole]:
+    """A hole for each probe of a reading between two nodes, where its nodes are on the board."""
+    if not isinstance(target, Across):
+        return {}
+    found = {}
+    for colour, node in (("red", target.red), ("black", target.black)):
+        strip = next((strip for strip, name in comparison.nodes.items() if name == node), None)
+        if strip is None:
+            return {}
+        found[colour] = built.board.holes(strip)[0]
+    return found
 
 
 def _waypoints(sheet: Sheet, setup: Setup) -> list[Waypoint]:

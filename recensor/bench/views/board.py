@@ -10,13 +10,15 @@ from django.views.decorators.http import require_http_methods
 
 from recensor.bench import queries, services
 from recensor.bench.board import acts, states
-from recensor.bench.board.page import Side, board_page
+from recensor.bench.board.page import Looking, Side, board_page
 from recensor.bench.board.states import KeptBoard
 from recensor.bench.models import Run
+from recensor.bench.rows import target_of_token, token_of
 from recensor.bench.views import of_run
 from recensor.core.boards import BoardError
 from recensor.core.circuit import Setup, Sheet
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+from recensor.drawing.board import Lies
 from recensor.experiments.models import Experiment
 from recensor.people.requests import SignedIn
 from recensor.web.drawings import of_setup
@@ -66,11 +68,15 @@ def _render(
 ) -> HttpResponse:
     """The page of a board; what was typed stays where it was refused."""
     side, at, probe_refused = _side(request, kept), whole_number(request.GET.get("at")) or 0, ""
+    looked_at = target_of_token(request.GET.get("place", ""), sheet)
+    # While there is still something to be put in, every row is wanted.
+    is_building = side is Side.BUILT and not set(setup.connections) <= {*kept.built.placements, *setup.sources_off}
+    looking = Looking(Lies(request.user.board_lies), is_building or "whole" in request.GET, looked_at)
     try:
-        page = board_page(sheet, setup, kept, side, at, _probed(request))
+        page = board_page(sheet, setup, kept, side, at, _probed(request), looking)
     except BoardError as error:
         probe_refused = error.message
-        page = board_page(sheet, setup, kept, side, at, ("", "", VOLTAGE))
+        page = board_page(sheet, setup, kept, side, at, ("", "", VOLTAGE), looking)
     shown = replace(sheet, parts={**sheet.parts, **kept.extra})
     typed = request.POST if request.method == "POST" and refused else request.GET
     context = {
@@ -82,6 +88,8 @@ def _render(
         "typed": typed,
         "refused": refused,
         "probe_refused": probe_refused,
+        "reads": token_of(page.reads) if page.reads is not None else "",
+        "whole": looking.whole,
         "drawing": of_setup(shown, setup, request.user.conventions, lit=page.lit_parts),
     }
     status = UNPROCESSABLE if refused or probe_refused else 200
