@@ -62,13 +62,18 @@ class BrowserTestCase(StaticLiveServerTestCase):
         page.get_by_role("button", name="Sign in").click()
         page.wait_for_url(f"**{address}")
 
-    @staticmethod
-    def read(page: Page, text: str) -> None:
+    @classmethod
+    def read(cls, page: Page, text: str) -> None:
         """Type a reading, press Enter, and wait until the page has gone on."""
+        page.locator("#reading-text").fill(text)
+        cls.press(page, "Enter")
+
+    @staticmethod
+    def press(page: Page, key: str) -> None:
+        """Press a key and wait until the page has its answer."""
         page.evaluate(
             "() => { window.settled = new Promise(go => addEventListener('htmx:afterSettle', go, {once: true})) }"
         )
-        page.locator("#reading-text").fill(text)
-        page.keyboard.press("Enter")
+        page.keyboard.press(key)
         late = f"new Promise((_, fail) => setTimeout(() => fail('the page did not go on'), {PATIENCE}))"
         page.evaluate(f"() => Promise.race([window.settled.then(() => true), {late}])")

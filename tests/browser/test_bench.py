@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from recensor.bench.models import Reading
 from tests.browser.pages import BrowserTestCase
@@ -109,6 +109,90 @@ class WholeJob(BrowserTestCase):
         page.keyboard.press("Enter")
         page.get_by_role("link", name="R2 is read next").click()
         expect(page.locator(".next h2")).to_have_text("Voltage across R2")
+
+
+CLEAN = ["0.998", "2.19", "3.31", "468", "6.97", "9.02", "9.01", "1.290", "2.83", "4.28", "0.605", "1.292"]
+
+
+class ActsCounted(BrowserTestCase):
+    """What a chain of twelve points costs, in presses; stated in docs/bench.md."""
+
+    def begin(self) -> Page:
+        page = self.open()
+        self.sign_in(page, "/runs/new/")
+        page.get_by_label("Circuit in one line").fill("9V: 1k + 2k2 + 3k3 + 470; 5")
+        page.get_by_label("The source has a knob").check()
+        page.get_by_role("button", name="Start the run").click()
+        expect(page.locator(".next h2")).to_have_text("R1 by itself")
+        page.wait_for_load_state("load")
+        return page
+
+    def test_nothing_going_wrong_costs_the_digits_and_twelve_enters(self) -> None:
+        page = self.begin()
+        for text in CLEAN:
+            expect(page.locator("#reading-text")).to_be_focused()
+            self.read(page, text)
+            self.assertEqual(page.locator("[data-question]").count(), 0)
+        expect(page.get_by_role("heading", name="The books balance")).to_be_visible()
+
+    def test_an_ordinary_mess_costs_six_acts_more_and_nothing_typed(self) -> None:
+        page, more = self.begin(), 0
+        for point, text in enumerate(CLEAN):
+            if point == 4:  # over-range on the total
+                page.locator(".entry-extras [data-over-range]").click()
+                self.press(page, "Enter")
+                expect(page.locator(".advice")).to_contain_text("20 kΩ range")
+                more += 2
+            if point == 5:  # the supply is turned up twice
+                for turned in ("2.1", "6.4"):
+                    self.read(page, turned)
+                    more += 1
+                expect(page.locator(".still")).to_have_text("2.6 V still to go")
+            if point == 9:  # one Enter too many
+                self.press(page, "Enter")
+                expect(page.locator("#entry-message")).to_contain_text("Nothing is written here")
+                more += 1
+            self.read(page, f"-{text}" if point == 7 else text)
+            if point == 7:  # the leads were turned
+                self.press(page, "Alt+-")
+                more += 1
+        expect(page.get_by_role("heading", name="The books balance")).to_be_visible()
+        self.assertLessEqual(more, 6)
+        standing = Reading.objects.exclude(look=True).filter(lines=None)
+        self.assertEqual(sorted(r.text for r in standing), sorted(CLEAN))
+
+    def test_a_question_is_answered_by_nothing_that_belongs_to_the_rhythm(self) -> None:
+        page = self.begin()
+        page.locator("#reading-text").fill("998")  # of a dial that shows kilo-ohms
+        for _ in range(3):
+            page.keyboard.press("Enter")
+        expect(page.locator("[data-question]")).to_contain_text("R1 is marked 1 kΩ")
+        page.keyboard.type("2.19")  # eyes on the board: already the next one
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-question]")).to_be_visible()
+        self.assertEqual([(r.text, r.question) for r in Reading.objects.all()], [("998", "doubt")])
+        page.wait_for_timeout(700)
+        page.keyboard.press("Alt+Digit1")
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")
+        expect(page.locator("#reading-text")).to_have_value("2.19")
+        page.locator("#reading-text").press("Enter")
+        expect(page.locator(".next h2")).to_have_text("R3 by itself")
+        self.assertEqual(
+            [(r.of, float(r.value)) for r in Reading.objects.filter(lines=None)], [("R1", 998), ("R2", 2190)]
+        )
+
+    def test_what_was_just_recorded_is_swapped_by_one_key(self) -> None:
+        page = self.begin()
+        for text in CLEAN[:5]:
+            self.read(page, text)
+        page.locator(".ledger").get_by_role("link", name="R1", exact=True).first.click()
+        expect(page.locator(".said")).to_contain_text("998 Ω stands here")
+        self.read(page, "0.989")
+        expect(page.locator(".recorded")).to_contain_text("read later; both stand")
+        self.press(page, "Alt+t")
+        expect(page.locator(".ledger")).to_contain_text("989 Ω")
+        self.press(page, "Alt+Backspace")
+        expect(page.locator(".ledger")).to_contain_text("later 989 Ω")
 
 
 class Bands(BrowserTestCase):

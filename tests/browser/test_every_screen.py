@@ -25,6 +25,8 @@ class EveryScreen(BrowserTestCase):
 
     def setUp(self) -> None:
         super().setUp()
+        self.person.works_out = True
+        self.person.save()
         run = chain_run(self.person).get_absolute_url()
         kit = services.make_kit(self.person, "Stock")
         services.fill_bin(kit, Decimal(1000), Decimal(5), 10)
@@ -37,6 +39,7 @@ class EveryScreen(BrowserTestCase):
             f"{run}?point=0", "/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange", bands, pairs, "/kits/",
             kit.get_absolute_url(), table.get_absolute_url(), "/preferences/", "/experiments/", "/experiments/new/",
             *(f"{circuit}{page}" for page in ("?part=R1&show=currents", "sheet/", "worked/", "what-if/")),
+            f"{run}change/", f"{run}?read=A+C&quantity=voltage",
             *(f"{run}{page}" for page in ("worked/", "board/", "board/?side=built", "board/?side=path&at=1")),
         )  # fmt: skip
 
@@ -59,6 +62,7 @@ class EveryScreen(BrowserTestCase):
         page = self.open(color_scheme="dark", reduced_motion="reduce")  # no colour half-way between two themes
         self.sign_in(page, self.run_address)
         self.read(page, "1.2")
+        self.read(page, "2.01M")  # and a question is open
         for address in addresses:
             page.goto(address)
             for size, scheme, rules in ((WIDE, "dark", ALL_RULES), (PHONE, "light", OF_LOOK)):

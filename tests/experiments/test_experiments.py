@@ -342,6 +342,8 @@ class SheetAndRuns(ExperimentTestCase):
             "parallel_formula": "product",
             "voltage_law": "signed",
             "reading_order": "amps first",
+            "board_lies": "across",
+            "works_out": "on",
         }
         self.assertEqual(self.client.post("/preferences/", chosen).status_code, 302)
         self.assertContains(self.client.get(self.page), "zigzag")

@@ -143,19 +143,29 @@ class SignIn(TestCase):
 
 
 class Demo(TestCase):
-    def test_three_runs_and_a_reset_that_touches_nobody_else(self) -> None:
+    def test_four_runs_and_a_reset_that_touches_nobody_else(self) -> None:
         demo.load()
         mine = get_user_model().objects.create_user("owner", password="a-long-word")
         self.client.force_login(mine)
         self.client.post("/runs/new/", GOOD)
         demo.reset()
-        self.assertEqual((Run.objects.filter(owner=mine).count(), Run.objects.exclude(owner=mine).count()), (1, 3))
+        self.assertEqual((Run.objects.filter(owner=mine).count(), Run.objects.exclude(owner=mine).count()), (1, 4))
         self.client.force_login(get_user_model().objects.get(username=demo.OWNER))
         page = self.client.get("/")
-        for state in ("the books balance", "6 of 12 read", "Loop V1 · R1 · R2 is out"):
+        for state in ("the books balance", "6 of 12 read", "Loop V1 · R1 · R2 is out", "Regulator feed"):
             self.assertContains(page, state)
         for run in Run.objects.filter(owner__username=demo.OWNER):
             self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 200)
+        mess = Run.objects.get(title=demo.mess.TITLE)
+        page = self.client.get(f"{mess.get_absolute_url()}change/")
+        for happened in (
+            "another unit was meant",
+            "the leads were turned",
+            "read again",
+            "was set anew",
+            "R2 exchanged",
+        ):
+            self.assertContains(page, happened)
 
     def test_a_persons_account_is_never_the_demos_whatever_it_is_called(self) -> None:
         person = User.objects.create_user("instructor", password="a-long-word")

@@ -189,7 +189,7 @@ def _made(run: Run, author: User, act: Act, loaded: LoadedRun, index: int, readi
     if act.kind == _Kind.SHIFT:
         return row.pk
     before = loaded.core.readings[:index]
-    if entries.again(before, reading, None) is entries.Again.INSTEAD:
+    if entries.again(before, reading, entries.nothing) is entries.Again.INSTEAD:
         place = entries.standing_at(before, reading.target)
         if place is not None:
             _line(act, loaded.reading_ids[place], _Effect.REPLACE, row.pk)

@@ -5,7 +5,7 @@ finely, stands instead of the last; one that agrees is another trial. After othe
 shows nothing yet (over-range, a zero or a single digit on a range far too large) is a look.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from enum import StrEnum
 
 from recensor.core.circuit import PartAlone, Target, TouchedLeads
@@ -18,6 +18,14 @@ DIGITS_THAT_TELL = 3
 
 # A single digit that stands for so much of its reading is of a range far too large.
 _COARSE = 0.25
+
+
+# What is calculated at a point, worked out when it is asked for; None where it must not be made use of.
+Expected = Callable[[], Calculated | None]
+
+
+def nothing() -> None:
+    """Nothing that is calculated is to be made use of."""
 
 
 class Again(StrEnum):
@@ -40,8 +48,8 @@ def standing_at(readings: Sequence[Reading], target: Target) -> int | None:
     return None
 
 
-def again(readings: Sequence[Reading], reading: Reading, calculated: Calculated | None) -> Again:
-    """What a new reading is beside those before it; `calculated` is None where it must not be made use of."""
+def again(readings: Sequence[Reading], reading: Reading, calculated: Expected) -> Again:
+    """What a new reading is beside those before it; what is calculated is asked for only where it matters."""
     if is_look(reading, calculated):
         return Again.LOOK
     place = standing_at(readings, reading.target)
@@ -74,17 +82,18 @@ def finest(value: Quantity) -> float:
     return float(value.resolution or 0)
 
 
-def is_look(reading: Reading, calculated: Calculated | None) -> bool:
+def is_look(reading: Reading, calculated: Expected) -> bool:
     """Whether a reading shows nothing yet: kept, never counted, and the point stays next."""
     if reading.value.value is None:
-        return not (calculated and calculated.open)
+        found = calculated()
+        return not (found and found.open)
     if isinstance(reading.target, PartAlone | TouchedLeads):
         return False
     size, digit = abs(float(reading.value.value)), finest(reading.value)
     if size > 0:
         return digit >= _COARSE * size
-    expected = calculated.value if calculated else None
-    return expected is not None and not (calculated and calculated.zero) and digit >= abs(expected) > 0
+    found = calculated()
+    return found is not None and found.value is not None and not found.zero and digit >= abs(found.value) > 0
 
 
 def _named(reading: Reading) -> tuple[float | None, str]:

@@ -5,10 +5,10 @@ from dataclasses import dataclass, replace
 
 from recensor.core.circuit import Part, PartAlone, Sheet, Target
 from recensor.core.entries import doubts
-from recensor.core.entries.again import Again, again, standing_at, were_others_read
+from recensor.core.entries.again import Again, again, nothing, standing_at, were_others_read
 from recensor.core.entries.doubts import Answer, Doubted, Entry, Means
 from recensor.core.figures import as_read
-from recensor.core.judgement import Assessment, assess
+from recensor.core.judgement import Assessment, Calculated, assess
 from recensor.core.quantity import as_ratio
 from recensor.core.record import Reading, Run, Strike
 
@@ -57,34 +57,40 @@ def enter(
     """
     sealed = run.sheet.sealed if sealed is None else sealed
     before = run.readings
-    # Whatever is doubtful is doubted against what is known with it: a source has told what it gives.
     tried = replace(run, readings=(*before, reading))
-    judged = assess(tried)
-    expected = None if sealed else doubts.calculated(reading.target, judged, run.sheet)
-    kind = again(before, reading, expected)
+    kind = again(before, reading, nothing if sealed else lambda: _expected(tried))
     if said and kind in (Again.INSTEAD, Again.TRIAL, Again.LATER):
         kind = said
-    if is_turned_up(reading, run):
-        kind = Again.LOOK
-    if kind is Again.LOOK:
+    if kind is Again.LOOK or (kind is not Again.LATER and is_turned_up(reading, run)):
         return _kept_as_look(tried, Again.LOOK)
     if meanwhile:
-        return Entered(tried, judged, Again.TRIAL, _found_another(before, reading))
+        return Entered(tried, assess(tried), Again.TRIAL, _found_another(before, reading))
     place = standing_at(before, reading.target)
+    entered = _standing(tried, kind, place, said)
+    # Whatever is doubtful is doubted against what is known with it: a source has told what it gives.
     earlier = before[place] if place is not None and kind is Again.LATER else None
-    entry = Entry(tried, judged, reading, points, before, sealed, supplied, earlier)
+    entry = Entry(entered.run, entered.assessment, reading, points, before, sealed, supplied, earlier)
     if found := doubts.doubt(entry):
         return _kept_as_look(tried, kind, found)
+    return entered
+
+
+def _expected(tried: Run) -> Calculated | None:
+    return doubts.calculated(tried.readings[-1].target, assess(tried), tried.sheet)
+
+
+def _standing(tried: Run, kind: Again, place: int | None, said: Again | None) -> Entered:
+    """The run in which the last reading stands as its kind says, beside or instead of the one at a place."""
+    *before, reading = tried.readings
     if kind is Again.LATER or (place is not None and before[place].later):
         reading = replace(reading, later=True)
     elif said is Again.TRIAL and place is not None and were_others_read(before, place):
         reading = replace(reading, counted=True)
     if kind is Again.INSTEAD and place is not None:
-        return _instead(run, reading, place)
-    if reading.later or reading.counted:
-        stood = replace(tried, readings=(*before, reading))
-        return Entered(stood, assess(stood), kind)
-    return Entered(tried, judged, kind)
+        before[place] = replace(before[place], struck=Strike(INSTEAD, reading.by, reading.time))
+        reading = replace(reading, instead_of=place)
+    run = replace(tried, readings=(*before, reading))
+    return Entered(run, assess(run), kind, replaced=place if kind is Again.INSTEAD else None)
 
 
 def _found_another(before: Sequence[Reading], reading: Reading) -> Doubted | None:
@@ -100,13 +106,6 @@ def _kept_as_look(tried: Run, kind: Again, doubted: Doubted | None = None) -> En
     *before, reading = tried.readings
     run = replace(tried, readings=(*before, replace(reading, counted=False)))
     return Entered(run, assess(run), kind, doubted)
-
-
-def _instead(run: Run, reading: Reading, place: int) -> Entered:
-    readings = list(run.readings)
-    readings[place] = replace(readings[place], struck=Strike(INSTEAD, reading.by, reading.time))
-    after = replace(run, readings=(*readings, replace(reading, instead_of=place)))
-    return Entered(after, assess(after), Again.INSTEAD, replaced=place)
 
 
 def is_turned_up(reading: Reading, run: Run) -> bool:

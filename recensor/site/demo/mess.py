@@ -1,0 +1,85 @@
+"""A run of the demo in which everything happened that happens at a bench: made up for it."""
+
+import uuid
+from dataclasses import replace
+
+from recensor.bench import queries, services
+from recensor.bench.models import Reading, Run
+from recensor.bench.services import Entry, states
+from recensor.core.circuit import Across, PartAlone, Target, Through
+from recensor.core.editing import accepted, spoken
+from recensor.core.entries import Answer, Means
+from recensor.core.quantity import RESISTANCE, VOLTAGE, parse_beside_chooser
+from recensor.core.record import Reading as CoreReading
+from recensor.people.models import User
+from recensor.web.transactions import together
+
+TITLE = "Regulator feed, a long morning"
+_LINE = "9V: 1k + 2k2 + 3k3; 5"
+
+_R1, _R2, _R3 = (PartAlone(name, RESISTANCE) for name in ("R1", "R2", "R3"))
+_V1 = PartAlone("V1", VOLTAGE)
+_TOTAL, _ALL = Across(RESISTANCE, ("A", "gnd"), "main"), Across(VOLTAGE, ("A", "gnd"), "main")
+_AB, _BC, _CG, _AC = (Across(VOLTAGE, pair, "main") for pair in (("A", "B"), ("B", "C"), ("C", "gnd"), ("A", "C")))
+
+
+def load(owner: User) -> Run:
+    """Begin the run and let it all happen."""
+    sheet = accepted(spoken.read(_LINE, TITLE))
+    knob = replace(sheet.parts["V1"], adjustable=True)
+    run = services.start_run(owner, replace(sheet, parts={**sheet.parts, "V1": knob}), "DMM-4")
+    morning = _Morning(run, owner)
+    morning.type(_R1, "0.998", "kΩ")
+    morning.type(_R2, "2190", "kΩ")  # the unit was forgotten
+    morning.answer(Means.MEANT, "2.190 kΩ")
+    morning.type(_R3, "3.31", "kΩ")
+    morning.type(_TOTAL, "OL", "kΩ")  # the range was too small
+    morning.type(_TOTAL, "6.49", "kΩ")
+    for volts in ("2.1", "6.4", "9.02"):  # turned up
+        morning.type(_V1, volts, "V")
+    morning.type(_ALL, "9.01", "V")
+    services.work_out(run, owner, _AB, parse_beside_chooser("1.38", "V", "V"), "9.02*1/6.5", uuid.uuid4())
+    morning.type(_AB, "1.385", "V")
+    morning.type(_BC, "1.386", "V")  # the page had gone on, and the probes had not
+    morning.answer(Means.BELONGS, target=_AB)
+    morning.mend(morning.type(_BC, "-3.04", "V"), "sign")
+    morning.type(_CG, "4.59", "V")
+    morning.type(_AC, "4.42", "V")  # over two parts together
+    for at in ("R1", "R2"):
+        morning.type(Through("V1", "main", at), "1.389", "mA")
+    morning.type(_AB, "1.31", "V")  # later, after the supply had been touched
+    morning.type(_V1, "8.52", "V")
+    morning.answer(Means.SET_ANEW)
+    now = queries.load(run).core.sheet.asked[-1].setup
+    states.change(run, owner, states.edited("exchange", now or "", "R2", "4k7"))
+    morning.type(PartAlone("R2'", RESISTANCE), "4.66", "kΩ")
+    return run
+
+
+class _Morning:
+    """One person at one run."""
+
+    def __init__(self, run: Run, owner: User) -> None:
+        self.run = run
+        self.owner = owner
+
+    def type(self, target: Target, text: str, unit: str) -> int:
+        """Type a reading and press Enter; its key in the table."""
+
+        @together
+        def typed() -> int:
+            loaded, _ = queries.held(self.run).with_point(target)
+            quantity = parse_beside_chooser(text, target.unit, unit)
+            entry = Entry(CoreReading(target, quantity), uuid.uuid4(), loaded.standing_at(target))
+            return services.enter(self.run, loaded, self.owner, entry).row.pk
+
+        return typed()
+
+    def answer(self, means: Means, text: str = "", target: Target | None = None) -> None:
+        """Answer the question about what was typed last."""
+        asked = Reading.objects.filter(run=self.run).exclude(question="").latest("id")
+        services.answer_question(self.run, self.owner, asked.pk, Answer(means, text, target))
+
+    def mend(self, reading: int, name: str) -> None:
+        """Put a reading right."""
+        services.mend(self.run, self.owner, reading, name)
