@@ -29,6 +29,7 @@ def load(owner: User) -> Run:
     knob = replace(sheet.parts["V1"], adjustable=True)
     run = services.start_run(owner, replace(sheet, parts={**sheet.parts, "V1": knob}), "DMM-4")
     morning = _Morning(run, owner)
+    morning.type(_R1, "1.021", "kΩ")  # a bad contact
     morning.type(_R1, "0.998", "kΩ")
     morning.type(_R2, "2190", "kΩ")  # the unit was forgotten
     morning.answer(Means.MEANT, "2.190 kΩ")
