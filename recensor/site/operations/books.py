@@ -7,7 +7,7 @@ from django.db import connection
 from django.db.models import F, Model, QuerySet
 
 from recensor.bench import queries
-from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
+from recensor.bench.models import Act, ActLine, OwnValue, Reading, Run, RunSheet
 from recensor.core.judgement import assess
 from recensor.core.quantity import OHM, Measurand, parse
 from recensor.experiments.models import Experiment, Sheet
@@ -27,6 +27,7 @@ def faults() -> Iterator[str]:
     yield from _unread(Run.objects.following().order_by("pk"), _judged)
     yield from _unread(Sorting.objects.order_by("pk"), lambda table: sorting_table.tally_of(table.pk))
     yield from _unread(Reading.objects.exclude(value=None).order_by("pk"), _worked_out_again)
+    yield from _unread(OwnValue.objects.order_by("pk"), _readable)
     yield from _unread(SortedPart.objects.order_by("pk"), _worked_out_again)
     yield from _strays()
 
@@ -53,6 +54,10 @@ def _worked_out_again(row: Reading | SortedPart) -> None:
         )
 
 
+def _readable(row: OwnValue) -> None:
+    parse(row.text, Measurand(row.quantity).unit, row.unit)
+
+
 def _strays() -> Iterator[str]:
     """Rows that point at rows of something else, which no foreign key forbids."""
     for words, rows in {
@@ -62,6 +67,7 @@ def _strays() -> Iterator[str]:
         "part taken back on another table": SortedPart.objects.exclude(takes_back=None).exclude(
             takes_back__sorting=F("sorting")
         ),
+        "sheet brought by an act of another run": RunSheet.objects.exclude(act=None).exclude(act__run=F("run")),
         "run without a sheet": Run.objects.exclude(pk__in=RunSheet.objects.values("run")),
     }.items():
         for key in rows.values_list("pk", flat=True):
