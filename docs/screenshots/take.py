@@ -66,11 +66,7 @@ def main() -> None:
         page.goto("/bands/?bands=brown+black+red+gold")
         shoot(page, "bands")
         page.goto("/runs/new/")
-        page.get_by_label("Title").fill("Temperature bridge, one arm")
-        page.get_by_label("Source voltage").fill("9")
-        page.get_by_label("chain with one parallel group").check()
-        for name, value in [("R1", "1k"), ("R2", "2k2"), ("R3", "3.3 kΩ"), ("R4", "470")]:
-            page.get_by_label(name, exact=True).fill(value)
+        page.get_by_label("Circuit in one line").fill("9V: 1k + (2k2 | 3.3k) + yellow violet brown gold; 5")
         page.wait_for_selector("#preview svg #part-4")
         shoot(page, "new-run")
         keeper = visitor(browser, name="technician")

@@ -12,11 +12,11 @@ from recensor.bench.models import Run
 from recensor.bench.next_reading import next_reading
 from recensor.bench.own_value import OwnCalculation, own_calculation
 from recensor.bench.queries import LoadedRun
-from recensor.bench.questions import Question, question_about, question_of
+from recensor.bench.questions import Question, question_about, question_of, title_in_setup
 from recensor.bench.rows import token_of
 from recensor.bench.services.entering import Recorded
 from recensor.bench.stations import next_point, stations
-from recensor.core import entries, plan
+from recensor.core import entries
 from recensor.core.entries import Again, Mended, calculated
 from recensor.core.judgement import Assessment, Outcome, assess
 from recensor.core.plan import Order
@@ -192,7 +192,7 @@ class BenchPage:
             return
         core, points = self.loaded.core, self.loaded.points
         for mend in entries.mends(core, points, index):
-            title = "" if mend.point is None else plan.instruction(points[mend.point], core.sheet).title
+            title = "" if mend.point is None else title_in_setup(points[mend.point], core.sheet)
             says = books(mend.run, points, assess(mend.run)).reason if not self.loaded.is_sealed else ""
             yield mend.name, entries.words(mend, core.readings[index], title), says
 

@@ -8,7 +8,7 @@ from recensor.bench.models import Reading
 from recensor.bench.queries import LoadedRun
 from recensor.bench.rows import target_of_token, token_of
 from recensor.core import entries, plan
-from recensor.core.circuit import Sheet
+from recensor.core.circuit import Sheet, Target
 from recensor.core.entries import Answer, Doubted, Means, standing_at
 from recensor.core.judgement import assess
 from recensor.core.quantity import LONGEST_TEXT
@@ -72,11 +72,17 @@ def question_of(loaded: LoadedRun, reading_id: int, doubted: Doubted) -> Questio
 
     def words(answer: Answer) -> str:
         if answer.target is not None:
-            return f"it is {in_a_sentence(plan.instruction(answer.target, loaded.core.sheet).title)}"
+            return f"it is {in_a_sentence(title_in_setup(answer.target, loaded.core.sheet))}"
         return answer.text or _SAID[answer.means].format(typed)
 
     answers = tuple(AnswerButton(words(answer), token_of_answer(answer)) for answer in doubted.answers)
     return Question(reading_id, typed, doubted.why, answers)
+
+
+def title_in_setup(target: Target, sheet: Sheet) -> str:
+    """What is read at a target, and in which setup where there are several."""
+    title = plan.instruction(target, sheet).title
+    return f"{title}, in {target.setup}" if sheet.several and target.setup else title
 
 
 def in_a_sentence(title: str) -> str:

@@ -79,7 +79,10 @@ class _Place:
 
 @dataclass(frozen=True)
 class Dot:
-    """A hole of a strip in use: its net by number, and what is in it, as name, which lead, and its other hole."""
+    """A hole of a strip in use: its net by number, and what is in it, as name, which lead, and its other hole.
+
+    `node` is the one of the drawing that it stands for; empty for none.
+    """
 
     name: str
     x: float
@@ -89,6 +92,7 @@ class Dot:
     title: str
     lit: bool
     lead: str
+    node: str
 
 
 @dataclass(frozen=True)
@@ -198,7 +202,7 @@ def board_view(
         probes=tuple((colour, *place.at(hole)) for colour, hole in (probes or {}).items()),
         description=f"Board with {', '.join(map(_words, built.placements.values())) or 'nothing on it'}",
         folded=(place.first, place.last) != (1, board.rows),
-        across=width > height,
+        across=lies in (Lies.ACROSS, Lies.ACROSS_TURNED),
     )
 
 
@@ -247,7 +251,9 @@ def _used_dots(built: Built, nodes: Mapping[Strip, str], lit: Collection[Hole], 
             name = hole.shown
             title = f"{name}, node {nodes[net]}" if net in nodes else name
             x, y = place.at(hole)
-            yield Dot(hole.name, x, y, number, number % TINTS, title, hole in lit, leads.get(hole, ""))
+            yield Dot(
+                hole.name, x, y, number, number % TINTS, title, hole in lit, leads.get(hole, ""), nodes.get(net, "")
+            )
 
 
 def _body(placement: Placement, parts: Mapping[str, Part], lit: bool, place: _Place) -> Body:

@@ -36,8 +36,8 @@ class Mark:
 
     @property
     def sign(self) -> str:
-        """The sign that tells outcomes apart without colour."""
-        return _SIGNS[self.outcome]
+        """The sign that tells outcomes apart without colour; none beside no word."""
+        return _SIGNS[self.outcome] if self.word else ""
 
     @property
     def kind(self) -> str:

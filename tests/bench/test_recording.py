@@ -23,11 +23,11 @@ class Recording(BenchTestCase):
         for point, text in enumerate(WHOLE_RUN):
             page = self.enter(point, text)
             self.assertContains(page, 'class="recorded"')
-            self.assertContains(page, f"{point + 1} of 10 read" if point < 9 else "the books balance", html=False)
+            self.assertContains(page, f"{point + 1} of 10 read" if point < 9 else "everything balances", html=False)
         document = run_document.read(self.client.get(f"{self.address}document/").content)
         self.assertEqual([r.value.text for r in document.readings], WHOLE_RUN)
         self.assertEqual([law.verdict for law in assess(document).laws], ["balances"])
-        self.assertContains(self.client.get("/"), "the books balance")
+        self.assertContains(self.client.get("/"), "everything balances")
         row = Reading.objects.first()
         self.assertEqual(
             (row.text, str(row.value.normalize()), row.author, row.of), ("0.998k", "998", self.person, "R1")

@@ -30,7 +30,7 @@ class WholeJob(BrowserTestCase):
         self.assertEqual([power for power, _ in seen], ["OFF"] * 4 + ["ON"] * 6)
         self.assertEqual(seen[0][1], "R1 by itself")
         self.assertEqual(seen[5][1], "V1 under load")
-        expect(page.get_by_role("heading", name="The books balance")).to_be_visible()
+        expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
         expect(page.locator(".closing-agrees .residual")).to_have_count(1)
         self.assertEqual(loads, [], "recording must not load the page anew")
         self.assertEqual(Reading.objects.count(), 10)
@@ -133,7 +133,7 @@ class ActsCounted(BrowserTestCase):
             expect(page.locator("#reading-text")).to_be_focused()
             self.read(page, text)
             self.assertEqual(page.locator("[data-question]").count(), 0)
-        expect(page.get_by_role("heading", name="The books balance")).to_be_visible()
+        expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
 
     def test_an_ordinary_mess_costs_six_acts_more_and_nothing_typed(self) -> None:
         page, more = self.begin(), 0
@@ -156,7 +156,7 @@ class ActsCounted(BrowserTestCase):
             if point == 7:  # the leads were turned
                 self.press(page, "Alt+-")
                 more += 1
-        expect(page.get_by_role("heading", name="The books balance")).to_be_visible()
+        expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
         self.assertLessEqual(more, 6)
         standing = Reading.objects.exclude(look=True).filter(lines=None)
         self.assertEqual(sorted(r.text for r in standing), sorted(CLEAN))

@@ -65,3 +65,11 @@ class Board(BrowserTestCase):
         page.locator(".path a").nth(1).tap()
         expect(page.locator(".path-now")).to_contain_text("Node B")
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PHONE["width"])
+
+    def test_on_the_plan_two_holes_are_where_red_and_black_go(self) -> None:
+        page = self.open()
+        run = chain_run(self.person)
+        self.sign_in(page, f"{run.get_absolute_url()}board/")
+        for node in ("A", "C"):
+            page.locator(f".board [data-node={node}]").first.click()
+        expect(page.locator(".next h2")).to_have_text("Voltage from A to C")

@@ -46,7 +46,7 @@ class WholeExperiment(BrowserTestCase):
             self.read(page, shown(target, run))
         self.assertEqual([setup for k, setup in enumerate(setups) if setup not in setups[:k]],
                          ["", "all sources", "V1 alone", "V2 alone"])  # fmt: skip
-        expect(page.get_by_role("heading", name="The books balance")).to_be_visible()
+        expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
         row = page.get_by_label("Setups side by side").locator("tr", has_text="R3, current")
         self.assertEqual(row.locator("td").count(), 3)
         expect(page.locator(".checks", has_text="each source alone add up")).to_contain_text("R3")

@@ -53,7 +53,7 @@ class Operations(TransactionTestCase):
         self.assertEqual(self.rows(), before)
         self.assertIn(f"{len(before)} rows", written.getvalue())
         page = self.client.post("/sign-in/", {"username": "bench-1", "password": "wind-vane"}, follow=True)
-        self.assertContains(page, "the books balance")
+        self.assertContains(page, "everything balances")
         run = Run.objects.first()
         self.assertEqual(self.client.post(f"{run.get_absolute_url()}undo/").status_code, 422)
         call_command("check_books", stdout=written)

@@ -152,7 +152,7 @@ class Demo(TestCase):
         self.assertEqual((Run.objects.filter(owner=mine).count(), Run.objects.exclude(owner=mine).count()), (1, 4))
         self.client.force_login(get_user_model().objects.get(username=demo.OWNER))
         page = self.client.get("/")
-        for state in ("the books balance", "6 of 12 read", "Loop V1 · R1 · R2 is out", "Regulator feed"):
+        for state in ("everything balances", "6 of 12 read", "Loop V1 · R1 · R2 is out", "Regulator feed"):
             self.assertContains(page, state)
         for run in Run.objects.filter(owner__username=demo.OWNER):
             self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 200)

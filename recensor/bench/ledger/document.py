@@ -107,9 +107,9 @@ def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
         return Mark(Outcome.UNREAD, Verdict.UNREAD.value, f"{len(wanted) - unread} of {len(wanted)} read")
     if Outcome.UNDECIDED in outcomes:
         return Mark(Outcome.UNDECIDED, Verdict.UNDECIDED.value, "not decided yet")
-    said = "everything agrees" if not assessment.laws else "the books balance"
+    said = "everything agrees" if not assessment.laws else "everything balances"
     if any(account.verdict is AccountVerdict.CLOSE for account in assessment.laws):
-        said = "the books balance, but not by the meter alone"
+        said = "everything balances, but not by the meter alone"
     return Mark(Outcome.AGREES, AccountVerdict.BALANCES.value, said)
 
 

@@ -14,6 +14,7 @@ from recensor.core.judgement import (
     Calculated,
     Judged,
     Measurement,
+    PartVerdict,
     TargetAssessment,
 )
 from recensor.core.plan import Station
@@ -239,6 +240,8 @@ class Rows:
 
 
 def _mark(judged: Judged) -> Mark:
+    if judged.verdict in (PartVerdict.NO_TOLERANCE, PartVerdict.NO_NOMINAL):
+        return Mark(judged.outcome, "", judged.reason)  # nothing to be held against is no verdict
     return Mark(judged.outcome, judged.verdict.value, judged.reason)
 
 

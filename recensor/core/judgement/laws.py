@@ -338,7 +338,7 @@ def _unchecked(terms: Sequence[Term], margin: float) -> str:
     small = [term.part for term in terms if term.value is not None and 0 < abs(term.value) < margin]
     if not small:
         return ""
-    return f" {' and '.join(small)}'s own share is smaller than the uncertainty: this account does not check it."
+    return f" {' and '.join(small)}'s own share is smaller than the uncertainty: it is not checked here."
 
 
 def _weigh(

@@ -33,8 +33,24 @@ document.addEventListener("pointerup", (event) => {
   put(lead === "0" ? `${name} ${to.dataset.hole} ${other}` : `${name} ${other} ${to.dataset.hole}`);
 });
 
+// Where nothing is put in, two holes are where red and black go: their nodes are read next at the bench.
+let red = null;
+function probe(hole) {
+  const { bench, setup } = document.getElementById("board").dataset;
+  if (!hole.dataset.node) return;
+  if (red === null) {
+    red = hole.dataset.node;
+    chosen = [hole.dataset.hole];
+    mark();
+    return;
+  }
+  const read = red === hole.dataset.node ? red : `${red} ${hole.dataset.node}`;
+  location.assign(`${bench}?${new URLSearchParams({ read, setup, quantity: "voltage" })}`);
+}
+
 document.addEventListener("click", (event) => {
   const hole = event.target.closest(".hole");
+  if (hole && !what()) probe(hole);
   if (!hole || !what() || hole.dataset.lead) return;
   chosen = [...chosen, hole.dataset.hole];
   mark();
