@@ -1,5 +1,6 @@
 """The page on which a running run is changed: its parts, its states, and all that was done to it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,8 +24,9 @@ CHANGES = (
 
 @dataclass(frozen=True)
 class PartFields:
-    """A part as it is stated, to be said better."""
+    """A part as it is stated, to be said better: the name that it has, and the fields as they stand."""
 
+    part: str
     name: str
     value: str
     tolerance: str
@@ -52,7 +54,7 @@ def change_page(request: SignedIn, run: Run, loaded: LoadedRun, setup_name: str,
         "run": run,
         "setup": setup.name,
         "setups": list(sheet.setups),
-        "parts": [_fields(sheet.parts[name]) for name in setup.connections],
+        "parts": [_fields(sheet.parts[name], more) for name in setup.connections],
         "changes": CHANGES,
         "drawing": of_setup(sheet, setup, request.user.conventions),
         "history": list(history(run)),
@@ -61,8 +63,15 @@ def change_page(request: SignedIn, run: Run, loaded: LoadedRun, setup_name: str,
     }
 
 
-def _fields(part: Part) -> PartFields:
+def _fields(part: Part, more: Mapping[str, Any]) -> PartFields:
+    """A part as it is stated; where its correction was refused, as it was typed."""
+    if more.get("refused") == "correct" and more["refused_part"] == part.name:
+        name, value, tolerance, rating = (
+            more["typed"].get(key, "") for key in ("name", "value", "tolerance", "rating")
+        )
+        return PartFields(part.name, name, value, tolerance, rating, "adjustable" in more["typed"], part.kind.drives)
     return PartFields(
+        part.name,
         part.name,
         part.nominal.text if part.nominal else UNMARKED,
         part.tolerance.text if part.tolerance else "",

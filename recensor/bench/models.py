@@ -137,11 +137,28 @@ class BoardState(models.Model):
         return f"{self.run}, {self.setup}: {len(self.placements)} placed"
 
 
-class Reading(AppendOnly):
+class AtTarget(AppendOnly):
+    """What was read, or worked out, at a target: one of `of`, (`red`, `black`) and `through`, or the touched leads.
+
+    `at` is the part whose leads the probes touched, or beside which the circuit was opened, where that is meant.
+    """
+
+    quantity = models.CharField(max_length=12)
+    of = models.CharField(**NAME)
+    red = models.CharField(**NAME)
+    black = models.CharField(**NAME)
+    through = models.CharField(**NAME)
+    setup = models.CharField(**NAME)
+    at = models.CharField(**NAME)
+
+    class Meta:
+        abstract = True
+
+
+class Reading(AtTarget):
     """One reading as typed, with all it must carry for good.
 
-    Its target is one of `of`, (`red`, `black`) and `through`, or the touched leads where none is given. `at` is the
-    part whose leads the probes touched, where several share the two nodes. `value` and `resolution` are in the SI unit,
+    `value` and `resolution` are in the SI unit,
     empty for over-range; `unit` is what was written beside the digits, `unit_supplied` whether the page wrote it. A
     `look` is kept and never counted. `found` is the reading that was seen standing when this one was typed; `key` makes
     a resend harmless. A `question` is open until an act says what the reading is.
@@ -154,13 +171,6 @@ class Reading(AppendOnly):
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="readings")
     run_sheet = models.ForeignKey(RunSheet, on_delete=models.PROTECT, related_name="readings")
-    quantity = models.CharField(max_length=12)
-    of = models.CharField(**NAME)
-    red = models.CharField(**NAME)
-    black = models.CharField(**NAME)
-    through = models.CharField(**NAME)
-    setup = models.CharField(**NAME)
-    at = models.CharField(**NAME)
     step = models.PositiveIntegerField(null=True)
     text = models.CharField(max_length=LONGEST_TEXT)
     unit = models.CharField(max_length=12, blank=True)
@@ -221,20 +231,13 @@ class Act(AppendOnly):
         return f"{self.kind}: {self.reason}"
 
 
-class OwnValue(AppendOnly):
+class OwnValue(AtTarget):
     """A value that somebody worked out by hand for a point, perhaps with its formula; the last one is theirs.
 
     Judged like a reading, and never mixed with one.
     """
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="own_values")
-    quantity = models.CharField(max_length=12)
-    of = models.CharField(**NAME)
-    red = models.CharField(**NAME)
-    black = models.CharField(**NAME)
-    through = models.CharField(**NAME)
-    setup = models.CharField(**NAME)
-    at = models.CharField(**NAME)
     text = models.CharField(max_length=LONGEST_TEXT)
     unit = models.CharField(max_length=12, blank=True)
     formula = models.CharField(max_length=120, blank=True)

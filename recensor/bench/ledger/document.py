@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from recensor.bench.ledger.ohms_law import OhmsRow, ohms_rows
-from recensor.bench.ledger.rows import Rows, Section, account_in_setup
+from recensor.bench.ledger.rows import Rows, Section, account_in_setup, shown
 from recensor.bench.ledger.side_by_side import SideBySide, side_by_side
 from recensor.core import plan, safety
 from recensor.core.circuit import Sheet, Target
@@ -20,6 +20,13 @@ _CAUTIONS = {
     safety.Caution.WARNING: f"This circuit reaches more than {safety.WARNING_ABOVE:.0f} V DC. "
     "Connect it with the supply off, and keep off bare leads while it is on.",
     safety.Caution.PAPER_ONLY: f"This circuit reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.",
+}
+
+_AT_ONCE = {
+    safety.Caution.WARNING: f"it is more than {safety.WARNING_ABOVE:.0f} V DC: connect with the supply off, and keep "
+    "off bare leads while it is on.",
+    safety.Caution.PAPER_ONLY: f"it is more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: switch off and leave it; that is "
+    "outside this program.",
 }
 
 
@@ -64,7 +71,10 @@ def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger
         notes=tuple(_notes(run, assessment)),
         cautions=()
         if run.simulated
-        else tuple(_cautions(run.sheet, powers, values_read(run.sheet, assessment), _shown(run), is_sealed=is_sealed)),
+        else (
+            *_read_high(run),
+            *_cautions(run.sheet, powers, values_read(run.sheet, assessment), is_sealed=is_sealed),
+        ),
         powers=tuple(_powers(run.sheet, powers, is_sealed=is_sealed)),
         comparison=side_by_side(run.sheet, points, assessment),
         ohms_law=tuple(ohms_rows(run.sheet, assessment)),
@@ -121,12 +131,11 @@ def _cautions(
     sheet: Sheet,
     powers: Sequence[safety.Dissipation],
     read: safety.Read,
-    shown: safety.Caution,
     *,
     is_sealed: bool,
 ) -> Iterable[str]:
     """What to know before power comes on."""
-    if said := _CAUTIONS[max(safety.caution(sheet, read), shown, key=list(safety.Caution).index)]:
+    if said := _CAUTIONS[safety.caution(sheet, read)]:
         yield said
     if names := safety.unbounded(sheet):
         yield unbounded_caution(names)
@@ -138,14 +147,17 @@ def _cautions(
             )
 
 
-def _shown(run: Run) -> safety.Caution:
-    """What the largest voltage that was read asks for, looks included."""
-    volts = (
-        abs(float(reading.value))
+def _read_high(run: Run) -> Iterable[str]:
+    """What to do at once where a voltage was read, even as a look, that a bench should not have."""
+    volts = [
+        (abs(float(reading.value)), reading)
         for reading in run.readings
         if reading.target.measurand is VOLTAGE and reading.struck is None and reading.value.value is not None
-    )
-    return safety.of_volts(max(volts, default=0.0))
+    ]
+    highest, reading = max(volts, key=lambda pair: pair[0], default=(0.0, None))
+    caution = safety.of_volts(highest)
+    if reading is not None and caution is not safety.Caution.NONE:
+        yield f"{shown(reading)} was read. If that is so, {_AT_ONCE[caution]}"
 
 
 def _rating(taken: safety.Dissipation, sheet: Sheet) -> str:
