@@ -5,8 +5,8 @@ from typing import Any
 
 from django import forms
 
-from recensor.core.circuit import MEASURED, NOMINAL, UNMARKED, JudgedBy
-from recensor.core.quantity import OHM, WATT, Quantity, QuantityError, parse_percent, positive
+from recensor.core.circuit import MEASURED, NOMINAL, JudgedBy
+from recensor.core.quantity import WATT, Quantity, QuantityError, parse_percent, positive
 
 MOST_DIGITS = 8
 
@@ -38,18 +38,6 @@ class QuantityField(forms.Field):
             return positive(text, self.unit)
         except QuantityError as error:
             raise forms.ValidationError(str(error)) from None
-
-
-class ResistorField(QuantityField):
-    """A resistor's nominal value, or `UNMARKED` for one whose bands say nothing."""
-
-    def __init__(self, **kwargs: Any) -> None:
-        super().__init__(OHM, **kwargs)
-
-    def to_python(self, value: str | None) -> Quantity | str | None:  # type: ignore[override]
-        """A question mark stands for an unmarked part."""
-        text = (value or "").strip()
-        return UNMARKED if text.lower() in (UNMARKED, "unmarked") else super().to_python(text)
 
 
 class RatingField(QuantityField):

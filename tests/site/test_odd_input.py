@@ -9,6 +9,7 @@ from django.http import HttpResponse
 
 from recensor.bench import services
 from recensor.bench.board import acts as boards
+from recensor.bench.models import Reading
 from recensor.core.circuit import asking_everything
 from recensor.core.examples import circuits
 from recensor.core.examples import experiments as examples
@@ -54,6 +55,13 @@ WORDS = [
     "-100",
     "9" * 30,
     "kit-1",
+    "belongs 3",
+    "exchange",
+    "R1.1",
+    "A B",
+    '["voltage","","A","B","","main",""]',
+    '["as typed","",""]',
+    "9.02/4.7k",
     "line",
     "half",
 ]
@@ -106,7 +114,23 @@ FIELDS = [
     "accuracy",
     "counts",
     "reason",
+    "place",
+    "read",
+    "found",
+    "typed",
+    "said",
+    "supplied",
+    "mend",
+    "last",
+    "formula",
+    "what_happens",
+    "number",
+    "which",
+    "q",
+    "correct",
 ]
+OTHER_ACTS = ("undo", "redo", "adopt", "correct", "change", "take_back", "rename", "add_setup", "?")
+BENCH_ACTS = ("record/", "undo/", "own/", "own/shown/", "words/", "change/", "same-again/", "put-away/", "board/")
 
 
 class OddInput(BenchTestCase):
@@ -117,11 +141,14 @@ class OddInput(BenchTestCase):
         kit = kits.make_kit(self.person, "Stock")
         kits.fill_bin(kit, Decimal(1000), Decimal(5), 3)
         self.kit, self.table = kit.get_absolute_url(), kits.start_sorting(kit, 12, Decimal(5)).get_absolute_url()
-        self.run_page = services.start_experiment(self.person, experiments[0]).get_absolute_url()
+        run = services.start_experiment(self.person, experiments[0])
+        self.run_page = run.get_absolute_url()
+        self.client.post(f"{self.run_page}record/", {"point": 0, "text": "470", "key": uuid.uuid4()})
+        self.reading = Reading.objects.get().pk
         self.pages = [experiment.get_absolute_url() for experiment in experiments]
         self.reads = [
             *("/", "/bands/", "/bands/value/", "/bands/printed/", "/pairs/", "/experiments/", self.table, self.kit),
-            *(f"{self.run_page}{tail}" for tail in ("", "board/", "worked/")),
+            *(f"{self.run_page}{tail}" for tail in ("", "board/", "worked/", "change/")),
             *self.of_pages("", "sheet/", "worked/", "what-if/", "netlist/", "document/"),
         ]
 
@@ -140,7 +167,8 @@ class OddInput(BenchTestCase):
             *("/experiments/new/", "/kits/", "/runs/new/", "/preferences/"),
             *(f"{self.table}{act}" for act in ("record/", "take-back/")),
             *(f"{self.kit}{act}" for act in ("fill/", "sort/")),
-            *(f"{self.run_page}{act}" for act in ("record/", "undo/", "board/")),
+            *(f"{self.run_page}{act}" for act in BENCH_ACTS),
+            *(f"{self.run_page}readings/{self.reading}/{act}/" for act in ("mend", "answer")),
             *self.of_pages("", "sheet/", "asked/", "start/"),
         ]
         for number in range(250):
@@ -155,7 +183,24 @@ class OddInput(BenchTestCase):
     @staticmethod
     def fields(draw: random.Random) -> dict[str, object]:
         fields = {name: draw.choice(WORDS) for name in draw.sample(FIELDS, draw.randint(0, len(FIELDS)))}
-        return {**fields, "act": draw.choice([*ACTS, *boards.ACTS, "undo", "redo", "adopt", "?"])}
+        return {
+            **fields,
+            "act": draw.choice(
+                [
+                    *ACTS,
+                    *boards.ACTS,
+                    "undo",
+                    "redo",
+                    "adopt",
+                    "correct",
+                    "change",
+                    "take_back",
+                    "rename",
+                    "add_setup",
+                    "?",
+                ]
+            ),
+        }
 
     def answered(self, response: HttpResponse, fields: dict[str, object]) -> None:
         self.assertLess(response.status_code, 500, fields)

@@ -164,7 +164,9 @@ def adopt_board(owner: User, run: record.Run, setup: Setup) -> Experiment:
 
     Raises `EditError` when it is no circuit that can be solved.
     """
-    sheet, built = run.sheet, run.boards[setup.name]
+    sheet, built = run.sheet, run.boards.get(setup.name)
+    if built is None:
+        raise Refused("Nothing is on the board yet.")
     derived = built_setup(sheet, built, setup.reference, compare(sheet, setup, built).nodes)
     short = {node: f"n{k}" for k, node in enumerate(derived.nodes, 1) if " " in node}
     connections = {
