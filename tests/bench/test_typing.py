@@ -118,6 +118,36 @@ class Questions(BenchTestCase):
         self.assertFalse(Reading.objects.latest("id").unit_supplied)
 
 
+class AtOnceSaid(BenchTestCase):
+    def test_a_high_reading_says_what_to_do_at_once_and_a_struck_one_no_more(self) -> None:
+        self.assertNotContains(self.enter(5, "1.004", "V"), "more than")
+        for text, said in [("31", "more than 30 V DC: connect with the supply off"), ("72", "switch off and leave it")]:
+            self.assertContains(self.enter(6, text, "V"), said)
+        for reading in Reading.objects.filter(text__in=("31", "72")):
+            mended = {"mend": "strike"}
+            page = self.client.post(f"{self.address}readings/{reading.pk}/mend/", mended, headers=HTMX)
+        self.assertNotContains(page, "more than 60 V DC")
+        Run.objects.filter(pk=self.run_row.pk).update(simulated=True)
+        self.assertNotContains(self.enter(6, "72", "V"), "switch off")
+
+    def test_each_reading_knows_its_meter(self) -> None:
+        for point, text, meter in [(0, "0.998k", "DMM-4"), (1, "2.01k", ""), (2, "2.97k", "DMM-7")]:
+            self.enter(point, text, meter=meter)
+        named = [reading.meter.name if reading.meter else None for reading in Reading.objects.order_by("id")]
+        self.assertEqual(named, ["DMM-4", None, "DMM-7"])
+        self.assertContains(self.client.get(self.address), 'value="DMM-7"')  # goes on until another is named
+
+    def test_an_outside_reading_leads_to_its_place_on_the_board(self) -> None:
+        for point, text in enumerate(["0.998k", "2.01k", "2.97k", "5.98k", "6.02"]):
+            self.enter(point, text)
+        page = self.enter(5, "1.3", "V", said="trial").content.decode()
+        address = re.search(r'href="(/runs/\d+/board/[^"]+)"', page)[1].replace("&amp;", "&")
+        self.client.post(f"{self.address}board/", {"act": "as_planned", "setup": "main"})
+        board = self.client.get(address)
+        self.assertContains(board, "board-probe", count=2)
+        self.assertContains(board, "built-lit")
+
+
 class Sealed(BenchTestCase):
     def test_until_it_is_read_no_answer_differs_between_circuits_that_differ_only_in_values(self) -> None:
         lines = ["9V: 1k + 2k2 + 3k3; 5%", "9V: 1.2k + 2.7k + 3.9k; 5%", "9V: 1.5k + 1.8k + 4.7k; 5%"]
