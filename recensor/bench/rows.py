@@ -147,8 +147,10 @@ def _standing(
             counted = COUNTING[line["lines__effect"]]
             confirmed = counted and taken[pk]["question"] == models.Reading.Question.DOUBT
             reading = replace(reading, counted=counted, confirmed=confirmed)
-        is_later = later.goes_on(reading)
-        found[pk] = replace(reading, later=is_later and reading.counted is None, instead_of=instead.get(pk))
+        is_later = later.goes_on(reading) and reading.counted is None
+        if is_later or pk in instead:
+            reading = replace(reading, later=is_later, instead_of=instead.get(pk))
+        found[pk] = reading
     return found
 
 
@@ -194,7 +196,13 @@ def _last_of_each(
 
 
 def reading_of(row: Mapping[str, Any]) -> record.Reading:
-    """The reading of a row, as it was taken."""
+    """The reading of a row, as it was taken. Rows never change, so each is made a reading of once."""
+    return _reading(tuple([row[column] for column in COLUMNS]))
+
+
+@lru_cache(maxsize=16_384)
+def _reading(columns: tuple[Any, ...]) -> record.Reading:
+    row = dict(zip(COLUMNS, columns, strict=True))
     target = target_of(*(row[column] for column in TARGET_COLUMNS))
     return record.Reading(
         target=target,

@@ -49,22 +49,41 @@ class ByOhmsLaw:
 def by_ohms_law(sheet: Sheet, assessment: Assessment) -> Iterator[ByOhmsLaw]:
     """Every part, and every whole, whose voltage was read together with its current or its resistance."""
     for setup in sheet.setups.values():
+        rows = _along_branches(setup)
         for name in setup.connections:
             part = sheet.parts[name]
             if part.kind.drives:
                 continue
             alone = assessment.of(PartAlone(name, part.kind.alone_as))
-            yield from _row(sheet, setup, name, name, assessment, alone)
+            yield from _row(sheet, setup, name, rows[name], assessment, alone)
         driving = setup.driving(sheet.parts)
         if len(driving) == 1 and sheet.parts[driving[0]].kind.alone_as is VOLTAGE:
             total = assessment.of(Across(RESISTANCE, setup.connections[driving[0]], setup.name))
-            yield from _row(sheet, setup, None, driving[0], assessment, total)
+            yield from _row(sheet, setup, None, rows[driving[0]], assessment, total)
+
+
+@dataclass(frozen=True)
+class _InRow:
+    """A part, and the parts that it is in a row with, itself first, each with the way it is passed."""
+
+    name: str
+    passages: tuple[tuple[str, bool], ...]
+
+
+def _along_branches(setup: Setup) -> dict[str, _InRow]:
+    found = {name: _InRow(name, ((name, True),)) for name in setup.connections}
+    for branch in loops.branches(setup.connections):
+        passed = [(passage.part, passage.forward) for passage in branch.passages]
+        for name, _ in passed:
+            found[name] = _InRow(name, tuple(sorted(passed, key=lambda one: one[0] != name)))
+    return found
 
 
 def _row(
-    sheet: Sheet, setup: Setup, part: str | None, along: str, assessment: Assessment, alone: TargetAssessment | None
+    sheet: Sheet, setup: Setup, part: str | None, along: _InRow, assessment: Assessment, alone: TargetAssessment | None
 ) -> Iterator[ByOhmsLaw]:
-    volts, amps = _volts(assessment, setup, along), _amps(assessment, setup, along, sheet)
+    volts = _volts(assessment, setup, along.name)
+    amps = _amps(assessment, setup, along, sheet) if volts else None
     read = alone.measurement if alone else None
     ohms = None if read is None or read.mean is None else Derived(read.mean, read.spread)
     if volts is None or (amps is None and (ohms is None or part is None)):
@@ -119,15 +138,13 @@ def _volts(assessment: Assessment, setup: Setup, name: str) -> Derived | None:
     return None
 
 
-def _amps(assessment: Assessment, setup: Setup, name: str, sheet: Sheet) -> Derived | None:
+def _amps(assessment: Assessment, setup: Setup, along: _InRow, sheet: Sheet) -> Derived | None:
     """The current along a part, read at any part of its branch, in the direction in which the part counts it."""
-    branch = next((b for b in loops.branches(setup.connections) if any(p.part == name for p in b.passages)), None)
-    passages = {passage.part: passage.forward for passage in branch.passages} if branch else {name: True}
-    along = {part: forward != sheet.parts[part].kind.drives for part, forward in passages.items()}
-    for part in sorted(along, key=lambda one: one != name):
-        for at in (None, *along):
-            found = assessment.of(Through(part, setup.name, at))
+    counted = {name: forward != sheet.parts[name].kind.drives for name, forward in along.passages}
+    for name in counted:
+        for at in (None, *counted):
+            found = assessment.of(Through(name, setup.name, at))
             if found and found.measurement.mean is not None:
-                sign = 1.0 if along[part] == along[name] else -1.0
+                sign = 1.0 if counted[name] == counted[along.name] else -1.0
                 return Derived(sign * found.measurement.mean, found.measurement.spread.times(sign))
     return None
