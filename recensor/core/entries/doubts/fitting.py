@@ -1,0 +1,88 @@
+"""Which other point, or which other prefix, an entry fits; and the question that offers them."""
+
+import math
+from collections.abc import Iterator, Sequence
+
+from recensor.core.circuit import PartAlone, Target, TouchedLeads
+from recensor.core.entries.again import DIGITS_THAT_TELL, finest
+from recensor.core.entries.doubts.entry import AGAIN, AS_TYPED, Answer, Doubted, Entry, Means, calculated
+from recensor.core.figures import with_digits
+
+# Powers of ten that a slip of prefix or point makes, the likeliest first.
+SLIPS = (-3, 3, -1, 1, -6, 6, -2, 2)
+
+# What fits a value does so within this much, as a ratio; of what is calculated from a battery's label within this.
+FITS = 0.05
+LABELLED = 0.75, 1.05
+
+# A source drifts and sags by up to so much.
+DRIFT = 0.05
+
+# Of more than so many points that fit none is offered.
+MOST_POINTS = 3
+
+
+def fitting(entry: Entry) -> Iterator[Answer]:
+    """The points that a reading fits: the one just left, and those still open."""
+    for target in candidates(entry):
+        if fits(entry, target):
+            yield Answer(Means.BELONGS, target=target)
+
+
+def fits(entry: Entry, target: Target) -> bool:
+    digits = DIGITS_THAT_TELL * finest(entry.reading.value)
+    if isinstance(target, PartAlone):
+        part = entry.sheet.parts[target.part]
+        stated = part.nominal
+        return stated is not None and abs(entry.size - float(stated)) <= (FITS + DRIFT) * float(stated)
+    if entry.left and entry.left.target.key == target.key and entry.left.value.value is not None:
+        return abs(entry.size - abs(float(entry.left.value))) <= digits
+    found = calculated(target, entry.elsewhere, entry.sheet)
+    if found is None or not found.value:
+        return False
+    low, high = LABELLED if entry.scale is None else (entry.scale * (1.0 - FITS), entry.scale * (1.0 + FITS))
+    expected, own = abs(found.value), finest(entry.reading.value) + 2.0 * (found.standard or 0.0)
+    return low * expected - own <= entry.size <= high * expected + own
+
+
+def candidates(entry: Entry) -> Iterator[Target]:
+    """The points of the same quantity that a reading may belong to: the one just left, and those that are open."""
+    left = entry.left.target if entry.left else None
+    for target in entry.points:
+        if target.measurand is not entry.target.measurand or target.key == entry.target.key:
+            continue
+        if isinstance(target, TouchedLeads) or (
+            target.setup and target.setup != entry.target.setup and entry.target.setup
+        ):
+            continue
+        if entry.assessment.of(target) is None or (left is not None and target.key == left.key):
+            yield target
+
+
+def slip(size: float, expected: float, within: float) -> int:
+    """The power of ten that would make a reading fit what is expected; 0 where none does."""
+    fits = (power for power in SLIPS if size and abs(size * 10.0**power / abs(expected) - 1.0) <= within)
+    return next(fits, 0)
+
+
+def meant(entry: Entry, expected: float, within: float) -> tuple[Answer, ...]:
+    """The same digits with another prefix or point, where they fit what is expected."""
+    power = 0 if entry.sealed or not expected else slip(entry.size, expected, within)
+    if not power:
+        return ()
+    value, digit = float(entry.reading.value) * 10.0**power, finest(entry.reading.value) * 10.0**power
+    return (Answer(Means.MEANT, with_digits(value, digit, entry.target.unit)),)
+
+
+def asked(
+    entry: Entry, why: str, meant: Sequence[Answer], belongs: Sequence[Answer], more: Sequence[Answer] = ()
+) -> Doubted:
+    offered = belongs if len(belongs) <= MOST_POINTS else ()
+    if not (meant or offered or more):
+        more = (AGAIN,)
+    return Doubted(why, (*meant, *offered, *more, AS_TYPED))
+
+
+def written(value: float, target: Target) -> str:
+    digit = 10.0 ** (math.floor(math.log10(value)) - 2) if value else 1.0
+    return with_digits(value, digit, target.unit)
