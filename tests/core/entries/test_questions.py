@@ -83,6 +83,10 @@ class Doubts(TestCase):
             ([(V1, "9.02"), (AMPS, "1.389")], [(Means.MEANT, "1.389 mA"), typed_so]),
             ([(R1, "0.998k"), (R2, "2.19k"), (R3, "3.31k"), (TOTAL, "6.5")], [(Means.MEANT, "6.5 kΩ"), typed_so]),
             ([(V1, "9.02"), (AB, "1.38"), (V1, "8.2")], [(Means.SET_ANEW, ""), (Means.AGAIN, ""), typed_so]),
+            (
+                [(V1, "9.02"), (AB, "1.38"), (V1, "90.1")],
+                [(Means.MEANT, "9.01 V"), (Means.SET_ANEW, ""), (Means.AGAIN, ""), typed_so],
+            ),
         ]:  # fmt: skip
             with self.subTest(entries[-1]):
                 self.assertEqual(self.ask(*entries), answers)

@@ -35,7 +35,7 @@ def not_of_its_parts(entry: Entry) -> Doubted | None:
         return None
     why = "The parts, as you read them, cannot make this in any way."
     expected = entry.calculated.value if entry.calculated else None
-    return asked(entry, why, meant(entry, expected, 0.15) if expected else (), tuple(fitting(entry)))
+    return asked(why, meant(entry, expected, 0.15) if expected else (), tuple(fitting(entry)))
 
 
 def fits_elsewhere(entry: Entry) -> Doubted | None:
@@ -50,7 +50,7 @@ def fits_elsewhere(entry: Entry) -> Doubted | None:
     if not belongs and not same_digits:
         return None
     here = "It is open here." if found.open else f"Here about {written(expected, entry.target)} is calculated."
-    return asked(entry, here, same_digits, belongs)
+    return asked(here, same_digits, belongs)
 
 
 def _is_far(entry: Entry, found: Calculated) -> bool:

@@ -23,13 +23,14 @@ MOST_POINTS = 3
 
 
 def fitting(entry: Entry) -> Iterator[Answer]:
-    """The points that a reading fits: the one just left, and those still open."""
-    for target in candidates(entry):
+    """The points that a reading fits: the one just left, and those still open; none of a sealed run are told."""
+    for target in () if entry.sealed else candidates(entry):
         if fits(entry, target):
             yield Answer(Means.BELONGS, target=target)
 
 
 def fits(entry: Entry, target: Target) -> bool:
+    """Whether a reading is what is to be read at another point, to a few digits."""
     digits = DIGITS_THAT_TELL * finest(entry.reading.value)
     if isinstance(target, PartAlone):
         part = entry.sheet.parts[target.part]
@@ -61,8 +62,8 @@ def candidates(entry: Entry) -> Iterator[Target]:
 
 def slip(size: float, expected: float, within: float) -> int:
     """The power of ten that would make a reading fit what is expected; 0 where none does."""
-    fits = (power for power in SLIPS if size and abs(size * 10.0**power / abs(expected) - 1.0) <= within)
-    return next(fits, 0)
+    powers = (power for power in SLIPS if size and abs(size * 10.0**power / abs(expected) - 1.0) <= within)
+    return next(powers, 0)
 
 
 def meant(entry: Entry, expected: float, within: float) -> tuple[Answer, ...]:
@@ -74,15 +75,15 @@ def meant(entry: Entry, expected: float, within: float) -> tuple[Answer, ...]:
     return (Answer(Means.MEANT, with_digits(value, digit, entry.target.unit)),)
 
 
-def asked(
-    entry: Entry, why: str, meant: Sequence[Answer], belongs: Sequence[Answer], more: Sequence[Answer] = ()
-) -> Doubted:
+def asked(why: str, digits: Sequence[Answer], belongs: Sequence[Answer], more: Sequence[Answer] = ()) -> Doubted:
+    """The question that offers the same digits otherwise, the points that fit, and the entry as it was typed."""
     offered = belongs if len(belongs) <= MOST_POINTS else ()
-    if not (meant or offered or more):
+    if not (digits or offered or more):
         more = (AGAIN,)
-    return Doubted(why, (*meant, *offered, *more, AS_TYPED))
+    return Doubted(why, (*digits, *offered, *more, AS_TYPED))
 
 
 def written(value: float, target: Target) -> str:
+    """A calculated value as a question mentions it: three digits."""
     digit = 10.0 ** (math.floor(math.log10(value)) - 2) if value else 1.0
     return with_digits(value, digit, target.unit)

@@ -40,7 +40,7 @@ def part_by_itself(entry: Entry) -> Doubted | None:
     if entry.sealed:
         return Doubted(f"It is of another size than {part.name} is marked.", (AGAIN, AS_TYPED))
     why = f"{part.name} is marked {as_read(part.nominal, part.kind.unit)}."
-    return asked(entry, why, same_digits, belongs)
+    return asked(why, same_digits, belongs)
 
 
 def _other_parts(entry: Entry) -> Iterator[Answer]:

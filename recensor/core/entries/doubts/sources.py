@@ -21,9 +21,9 @@ def off_its_label(entry: Entry) -> Doubted | None:
     low, high = _BATTERY
     if entry.size > high * label or (entry.size < low * label and not part.adjustable):
         why = f"{part.name} is to give {as_read(stated, part.kind.unit)}."
-        belongs = () if entry.sealed else tuple(fitting(entry))
+        belongs = tuple(fitting(entry))
         turning = (Answer(Means.TURNING),) if entry.size < low * label else ()
-        return asked(entry, why, meant(entry, label, 0.3), belongs, turning)
+        return asked(why, meant(entry, label, 0.3), belongs, turning)
     return None
 
 
@@ -37,7 +37,7 @@ def moved(entry: Entry) -> Doubted | None:
         return None
     why = f"{part.name} was {as_read(earlier.value, part.kind.unit)} before, and other points were read at that."
     anew = (Answer(Means.SET_ANEW),) if entry.target.setup or len(entry.sheet.setups) == 1 else ()
-    return Doubted(why, (*anew, AGAIN, AS_TYPED))
+    return Doubted(why, (*meant(entry, was, DRIFT), *anew, AGAIN, AS_TYPED))
 
 
 def above_the_sources(entry: Entry) -> Doubted | None:
@@ -64,7 +64,7 @@ def above_the_sources(entry: Entry) -> Doubted | None:
     )
     expected = entry.calculated.value if entry.calculated else None
     same_digits = meant(entry, abs(expected), 0.1) if expected else ()
-    return asked(entry, why, same_digits, () if entry.sealed else tuple(fitting(entry)))
+    return asked(why, same_digits, tuple(fitting(entry)))
 
 
 def _above_its_share(entry: Entry, target: Through, volts: float) -> Doubted | None:
@@ -79,7 +79,7 @@ def _above_its_share(entry: Entry, target: Through, volts: float) -> Doubted | N
     why = f"It is more than the sources can push through {part.name}."
     expected = entry.calculated.value if entry.calculated else None
     same_digits = meant(entry, abs(expected), 0.3) if expected else ()
-    return asked(entry, why, same_digits, () if entry.sealed else tuple(fitting(entry)))
+    return asked(why, same_digits, tuple(fitting(entry)))
 
 
 def _read_of(part: Part, entry: Entry) -> float:
