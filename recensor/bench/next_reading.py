@@ -12,6 +12,7 @@ from recensor.bench.queries import LoadedRun
 from recensor.bench.rows import token_of
 from recensor.core import plan
 from recensor.core.circuit import NOMINAL, Across, Part, PartAlone, Sheet, Target, Through, TouchedLeads, loops
+from recensor.core.editing import spoken
 from recensor.core.entries import bare_units, is_turned_up, setting_of, source_at
 from recensor.core.figures import stated, with_digits
 from recensor.core.judgement import Assessment, Standing
@@ -77,6 +78,8 @@ def next_reading(loaded: LoadedRun, assessment: Assessment, chosen: int, order: 
     target, rows = points[chosen], Rows(run, points, assessment)
     expected, row = rows.expected(target), rows.row(chosen)
     part = run.sheet.parts[target.part] if isinstance(target, PartAlone) else None
+    if part is not None and part.maybe:
+        expected = float(spoken.candidates(part)[0][0])
     by_nominal = isinstance(target, PartAlone | TouchedLeads) or run.sheet.judge.against is NOMINAL
     jack_by = None if loaded.is_sealed else expected
     said = row.nominal if by_nominal else row.measured

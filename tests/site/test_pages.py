@@ -70,12 +70,15 @@ class BeginARun(BenchTestCase):
         page = self.begin("9V: blue grey brown + red/orange violet red gold; 5")
         run = page.context["run"]
         self.assertEqual(self.parts(run)["R2"].maybe, ("2.7k 5%", "3.7k 5%"))
-        for point, text, nominal in [(0, "677", None), (1, "3.66k", "3.7k")]:
-            data = {"point": point, "text": text, "key": str(uuid.uuid4())}
+        for point, text, nominal in [(0, "677", None), (1, "3.66", "3.7k")]:
+            unit = {"unit": "kΩ", "supplied": "on"} if point else {}
+            data = {"point": point, "text": text, **unit, "key": str(uuid.uuid4())}
             self.client.post(f"{run.get_absolute_url()}record/", data, headers=HTMX)
             known = self.parts(run)["R2"].nominal
             self.assertEqual(known.text if known else None, nominal)
-        self.assertContains(self.client.get(run.get_absolute_url()), "3.66 kΩ")
+        page = self.client.get(run.get_absolute_url())
+        self.assertContains(page, "3.66 kΩ")
+        self.assertNotContains(page, "data-question")
 
     @staticmethod
     def parts(run: Run) -> dict:

@@ -11,7 +11,7 @@ from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
 from recensor.bench.queries import LoadedRun, load
 from recensor.bench.services.runs import follow
 from recensor.core import entries, record
-from recensor.core.circuit import PartAlone, Sheet
+from recensor.core.circuit import PartAlone
 from recensor.core.editing import spoken
 from recensor.core.entries import Again, Entered
 from recensor.core.errors import Refused
@@ -116,20 +116,24 @@ def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
         act = Act(run=run, kind=Act.Kind.COUNT, reason="another trial", author=author, time=received)
         act.save()
         ActLine(act=act, reading=row, effect=ActLine.Effect.COUNT).save()
-    if settled := _settled_bands(loaded, kept):
-        act = Act(run=run, kind=Act.Kind.CHANGE, reason=f"{kept.target.words}: measured", author=author, time=received)
-        act.save()
-        follow(run, author, SheetRow.of(settled, author), RunSheet.Kind.CORRECTION, act)
+    if settle_bands(run, loaded, author, kept):
         return Recorded(load(run, author), row, entered)
     return Recorded(_with(loaded, entered, row, author), row, entered)
 
 
-def _settled_bands(loaded: LoadedRun, reading: record.Reading) -> Sheet | None:
-    """The sheet on which a part of doubtful bands has the value that it was measured to have."""
+def settle_bands(run: Run, loaded: LoadedRun, author: User, reading: record.Reading) -> bool:
+    """Correct the sheet where a part of doubtful bands was measured to have one of the values they leave open."""
     target, sheet = reading.target, loaded.core.sheet
     if not isinstance(target, PartAlone) or reading.counted is False or reading.value.value is None:
-        return None
-    return spoken.settled(sheet, target.part, float(reading.value)) if sheet.parts[target.part].maybe else None
+        return False
+    settled = spoken.settled(sheet, target.part, float(reading.value)) if sheet.parts[target.part].maybe else None
+    if settled is None:
+        return False
+    reason = f"the bands of {target.part} are settled by measuring it"
+    act = Act(run=run, kind=Act.Kind.CHANGE, reason=reason, author=author, time=timezone.now())
+    act.save()
+    follow(run, author, SheetRow.of(settled, author), RunSheet.Kind.CORRECTION, act)
+    return True
 
 
 def accept(run: Run, loaded: LoadedRun, author: User) -> int:

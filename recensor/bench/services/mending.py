@@ -8,7 +8,7 @@ from django.utils import timezone
 from recensor.bench import queries
 from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
 from recensor.bench.queries import LoadedRun
-from recensor.bench.services.entering import record_reading
+from recensor.bench.services.entering import record_reading, settle_bands
 from recensor.bench.services.runs import follow, take_back
 from recensor.core import entries, record
 from recensor.core.editing import states
@@ -186,6 +186,7 @@ def _made(run: Run, author: User, act: Act, loaded: LoadedRun, index: int, readi
     key = uuid.uuid5(act.key, f"instead of {pk}")
     row = record_reading(run, author, replace(reading, note=act.reason), key, reading.time)
     _line(act, pk, _Effect.MOVE, row.pk)
+    settle_bands(run, loaded, author, reading)
     if act.kind == _Kind.SHIFT:
         return row.pk
     before = loaded.core.readings[:index]

@@ -8,8 +8,8 @@ import re
 from dataclasses import replace
 from itertools import product
 
-from recensor.core.circuit import UNMARKED, NotationError, Sheet, one_line
-from recensor.core.quantity import as_ratio, parse, parse_percent
+from recensor.core.circuit import UNMARKED, NotationError, Part, Sheet, one_line
+from recensor.core.quantity import Quantity, as_ratio, parse, parse_percent
 from recensor.core.resistors import BandError, Coded, Colour, colour_code
 
 _WORD = "|".join(colour.word for colour in Colour)
@@ -75,18 +75,26 @@ def _written(coded: Coded) -> str:
     return f"{text} {coded.tolerance.normalize():f}%" if coded.tolerance else text
 
 
+def candidates(part: Part) -> list[tuple[Quantity, Quantity | None]]:
+    """The values that doubtful bands leave open, each with its tolerance."""
+    found = []
+    for text in part.maybe:
+        value, _, tolerance = text.partition(" ")
+        found.append((parse(value, part.kind.unit), parse_percent(tolerance) if tolerance else part.tolerance))
+    return found
+
+
+def fits(ohms: float, value: Quantity, tolerance: Quantity | None) -> bool:
+    """Whether a part of such bands may be measured so."""
+    return abs(ohms / float(value) - 1.0) <= max(_NEAR, 2.0 * as_ratio(tolerance) if tolerance else 0.0)
+
+
 def settled(sheet: Sheet, part: str, ohms: float) -> Sheet | None:
     """The sheet once a part of doubtful bands was measured; None where that settles nothing."""
     known = sheet.parts[part]
-    fitting = []
-    for text in known.maybe:
-        value, _, tolerance = text.partition(" ")
-        nominal = parse(value, known.kind.unit)
-        near = max(_NEAR, 2.0 * as_ratio(parse_percent(tolerance))) if tolerance else _NEAR
-        if abs(ohms / float(nominal) - 1.0) <= near:
-            fitting.append((nominal, parse_percent(tolerance) if tolerance else known.tolerance))
+    fitting = [(value, tolerance) for value, tolerance in candidates(known) if fits(ohms, value, tolerance)]
     if len(fitting) != 1:
         return None
-    ((stated, said),) = fitting
-    parts = {**sheet.parts, part: replace(known, nominal=stated, tolerance=said, maybe=())}
+    ((value, tolerance),) = fitting
+    parts = {**sheet.parts, part: replace(known, nominal=value, tolerance=tolerance, maybe=())}
     return replace(sheet, parts=parts)

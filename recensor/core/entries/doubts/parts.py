@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from recensor.core.circuit import Across, PartAlone
+from recensor.core.editing import spoken
 from recensor.core.entries.doubts.entry import AGAIN, AS_TYPED, Answer, Doubted, Entry, Means
 from recensor.core.entries.doubts.fitting import FITS, asked, candidates, fits, meant, slip
 from recensor.core.figures import as_read
@@ -16,6 +17,8 @@ def unit(entry: Entry) -> Doubted | None:
     part = entry.sheet.parts[entry.target.part] if isinstance(entry.target, PartAlone) else None
     if part is None or part.nominal is not None:
         return None
+    if any(spoken.fits(entry.size, value, tolerance) for value, tolerance in spoken.candidates(part)):
+        return None  # one of the values that its bands leave open
     texts = tuple(Answer(Means.MEANT, f"{entry.reading.value.text} {unit}") for unit in ("Ω", "kΩ", "MΩ"))
     return Doubted("Nothing is known of it yet: in which unit does the meter show it?", texts)
 
