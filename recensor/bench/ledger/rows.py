@@ -199,9 +199,7 @@ class Rows:
             return ""
         part, setup = self.sheet.parts[target.part], self.sheet.setups.get(target.setup or "")
         stated = setup.stated(part) if setup else part.nominal
-        if part.maybe:
-            return " or ".join(part.maybe)
-        return as_read(stated, target.unit) if stated else ""
+        return as_read(stated, target.unit) if stated else part.doubtful
 
     def _names(self, target: Target) -> tuple[str, str, list[str]]:
         """Label, place and the parts concerned."""

@@ -27,6 +27,11 @@ class Part:
     maybe: tuple[str, ...] = ()
 
     @property
+    def doubtful(self) -> str:
+        """The values that doubtful bands leave open, in one word; empty where none are."""
+        return "/".join(text.split()[0] for text in self.maybe[:3])
+
+    @property
     def internal_resistance(self) -> float:
         """The source's own resistance in ohms, 0 when none is stated."""
         return float(self.internal) if self.internal else 0.0

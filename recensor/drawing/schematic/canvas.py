@@ -115,8 +115,7 @@ class Canvas:
         """A part, whose top or left end is at node `start`."""
         part = self.sheet.parts[name]
         stated = self.setup.stated(part)
-        doubtful = " or ".join(part.maybe)  # of bands that could be read in two ways
-        value = as_read(stated, part.kind.unit) if stated else doubtful or "unmarked"
+        value = as_read(stated, part.kind.unit) if stated else part.doubtful or "unmarked"
         look = SYMBOLS[part.kind]
         if part.kind.off and name in self.setup.sources_off:
             look, value = OFF[part.kind.off], "off"
