@@ -33,6 +33,9 @@ class BoardTestCase(BenchTestCase):
 
 
 class Building(BoardTestCase):
+    def test_a_board_with_nothing_on_it_is_no_circuit_to_draw(self) -> None:
+        self.assertContains(self.act("adopt"), "Nothing is on the board yet.", status_code=422)
+
     def test_a_plan_is_shown_first_with_a_link_for_every_current(self) -> None:
         page = self.client.get(self.address)
         for text in ("Build it in this order", "V1: +L1 to −L1", "link K1", "supply off", "band-brown"):
