@@ -7,7 +7,7 @@ import uuid
 
 from recensor.bench import queries, rows, services
 from recensor.bench.models import Reading, Run
-from recensor.core.circuit import Across, asking_everything, one_line
+from recensor.core.circuit import Across, PartAlone, asking_everything, one_line
 from recensor.core.entries import enter
 from recensor.core.quantity import VOLTAGE, parse
 from recensor.core.record import Reading as CoreReading
@@ -146,6 +146,35 @@ class AtOnceSaid(BenchTestCase):
         board = self.client.get(address)
         self.assertContains(board, "board-probe", count=2)
         self.assertContains(board, "built-lit")
+
+
+class Knob(BenchTestCase):
+    """A source that is turned up: looks until it is there, or until Enter on the empty field accepts it."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        stated = {"name": "V1", "value": "6", "tolerance": "", "rating": "", "adjustable": "on"}
+        self.client.post(f"{self.address}change/", {"act": "correct", "setup": "main", "part": "V1", **stated})
+        core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+        self.point = core.sheet.asked.index(PartAlone("V1", VOLTAGE))
+
+    def test_enter_on_the_empty_field_accepts_what_stands(self) -> None:
+        self.assertContains(self.enter(self.point, "", "V"), "Nothing is written here", status_code=422)
+        for text, still in [("2.1", "3.9 V still to go"), ("4.40", "1.60 V still to go")]:
+            page = self.enter(self.point, text, "V")
+            self.assertContains(page, still)
+            self.assertContains(page, "<h2>V1 before connecting</h2>", html=True)
+        page = self.enter(self.point, "", "V")
+        self.assertContains(page, "<h2>V1 under load</h2>", html=True)
+        self.assertContains(page, "off its setting")
+        core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+        self.assertEqual([r.counted for r in core.readings], [False, True])
+        self.assertContains(self.enter(self.point + 2, "", "V"), "Nothing is written here", status_code=422)
+
+    def test_once_it_is_there_it_counts_by_itself(self) -> None:
+        self.enter(self.point, "2.1", "V")
+        self.assertContains(self.enter(self.point, "5.98", "V"), "as set")
+        self.assertContains(self.client.get(self.address), "1 of 10 read")
 
 
 class Sealed(BenchTestCase):

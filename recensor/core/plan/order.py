@@ -52,8 +52,12 @@ def in_order(points: Sequence[Target], sheet: Sheet, order: Order = Order.VOLTS_
 
 
 def stage(target: Target, sheet: Sheet) -> tuple[str, str]:
-    """The setup and the power that a target is read at: from one stage to the next something is switched or rebuilt."""
-    return target.setup or "", station(target, sheet).power
+    """The setup and the power that a target is read at: from one stage to the next something is switched or rebuilt.
+
+    A source before connecting is read on the way into the first setup.
+    """
+    power = station(target, sheet).power
+    return target.setup or (next(iter(sheet.setups), "") if power == "ON" else ""), power
 
 
 def next_in(
