@@ -5,12 +5,12 @@ from dataclasses import replace
 
 from django import forms
 
-from recensor.bench.change_page import CHANGES
 from recensor.bench.queries import LoadedRun
 from recensor.bench.questions import answer_of_token
 from recensor.bench.rows import target_of_token
 from recensor.bench.services import Entry
-from recensor.bench.services.mending import LONGEST_REASON
+from recensor.bench.services.acts import LONGEST_REASON
+from recensor.bench.services.states import CHANGES
 from recensor.core import record, safety
 from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Sheet, Target
 from recensor.core.editing import accepted, spoken
@@ -305,7 +305,7 @@ class AnswerForm(forms.Form):
         return answer
 
 
-class CorrectionForm(forms.Form):
+class CorrectionForm(KeyForm):
     """What a part always was: each of its fields as it should have been typed."""
 
     part = forms.CharField(max_length=60)
@@ -313,15 +313,16 @@ class CorrectionForm(forms.Form):
     value = forms.CharField(max_length=LONGEST_TEXT, label="Value")
     tolerance = forms.CharField(max_length=LONGEST_TEXT, required=False)
     rating = forms.CharField(max_length=LONGEST_TEXT, required=False)
+    compliance = forms.CharField(max_length=LONGEST_TEXT, required=False)
     adjustable = forms.BooleanField(required=False)
 
 
-class ChangeForm(forms.Form):
+class ChangeForm(KeyForm):
     """What happens to a part from now on, and by what."""
 
     setup = forms.CharField(max_length=60, required=False)
     part = forms.CharField(max_length=60, error_messages={"required": "Choose the part that is changed."})
-    what_happens = forms.ChoiceField(choices=CHANGES)
+    what_happens = forms.ChoiceField(choices=[(name, change.words) for name, change in CHANGES.items()])
     what = forms.CharField(max_length=60, required=False)
 
     def clean(self) -> dict[str, object]:
@@ -330,3 +331,10 @@ class ChangeForm(forms.Form):
         if cleaned.get("what_happens") not in (None, "out") and not cleaned.get("what"):
             self.add_error("what", "Write by what, for example 4k7 or 12V.")
         return cleaned
+
+
+class SetupForm(KeyForm):
+    """Another setup, and the one that it is like at first."""
+
+    name = forms.CharField(max_length=60, required=False)
+    setup = forms.CharField(max_length=60, required=False)

@@ -19,6 +19,7 @@ from recensor.core.judgement import Assessment, Standing
 from recensor.core.meters import USUAL_COUNTS, displayed_limits, usual_range
 from recensor.core.plan import Instruction, Order
 from recensor.core.quantity import RESISTANCE, as_ratio
+from recensor.core.record import Reading
 from recensor.drawing.resistor import BandedResistor, resistor_of
 from recensor.web.marks import Mark
 
@@ -153,11 +154,18 @@ def _history(loaded: LoadedRun, assessment: Assessment, target: Target) -> Itera
         )
 
 
+def _look_at(loaded: LoadedRun, target: Target) -> Reading | None:
+    """The look that was just taken at a target; None where something else was read last."""
+    last = loaded.last_reading
+    reading = None if last is None else loaded.core.readings[last]
+    is_look = reading is not None and reading.target.key == target.key and reading.counted is False
+    return reading if is_look else None
+
+
 def _still(loaded: LoadedRun, target: Target) -> str:
     """How far an adjustable source is still to be turned, after the last look at it."""
-    run = loaded.core
-    last = next((r for r in reversed(run.readings) if r.struck is None), None)
-    if last is None or last.target.key != target.key or last.counted is not False or not is_turned_up(last, run):
+    run, last = loaded.core, _look_at(loaded, target)
+    if last is None or not is_turned_up(last, run):
         return ""
     part = source_at(target, run.sheet)
     if part is None:
@@ -169,10 +177,8 @@ def _still(loaded: LoadedRun, target: Target) -> str:
 
 def _advice(loaded: LoadedRun, target: Target, expected: float | None) -> str:
     """What a look asks for: the range in which there is something to be seen."""
-    last = next((r for r in reversed(loaded.core.readings) if r.struck is None), None)
-    if last is None or last.target.key != target.key or last.counted is not False or _still(loaded, target):
-        return ""
-    if loaded.reading_ids[loaded.core.readings.index(last)] in loaded.questions:
+    last = _look_at(loaded, target)
+    if last is None or _still(loaded, target) or loaded.reading_ids[loaded.last_reading or 0] in loaded.questions:
         return ""
     finer = last.value.value is not None
     if loaded.is_sealed or not expected:

@@ -37,8 +37,10 @@ def runs_of(person: User, words: str = "", *, put_away: bool = False) -> RunQuer
 def recent_circuits(person: User) -> list[tuple[str, str]]:
     """The circuits of the person's last runs that can be written in one line, each once: title and line."""
     found: dict[str, str] = {}
-    for run in runs_of(person)[:_RECENT]:
-        sheet = kept_sheet(run.sheet_id)
+    runs = list(runs_of(person)[:_RECENT])
+    sheets = _sheets({run.sheet_id for run in runs})
+    for run in runs:
+        sheet = sheets[run.sheet_id]
         line = one_line.write(sheet, sheet.setup()) if not sheet.several else None
         if line:
             found.setdefault(line, run.title)
@@ -80,6 +82,12 @@ class LoadedRun:
     def index_of(self, reading_id: int | None) -> int | None:
         """The place of a reading in the run; None where it has no such one."""
         return self.reading_ids.index(reading_id) if reading_id in self.reading_ids else None
+
+    @property
+    def last_reading(self) -> int | None:
+        """The place of the last reading that is not struck; None where there is none."""
+        readings = self.core.readings
+        return next((k for k in range(len(readings) - 1, -1, -1) if readings[k].struck is None), None)
 
     def standing_at(self, target: Target) -> int | None:
         """The key of the reading that stands at a point; None where none does."""

@@ -7,9 +7,9 @@ from recensor.bench.ledger import shown
 from recensor.bench.models import Reading
 from recensor.bench.queries import LoadedRun
 from recensor.bench.rows import target_of_token, token_of
-from recensor.core import entries, plan
+from recensor.core import plan
 from recensor.core.circuit import Sheet, Target
-from recensor.core.entries import Answer, Doubted, Means, standing_at
+from recensor.core.entries import Answer, Doubted, Means, Tried, doubt, found_another, standing_at
 from recensor.core.judgement import assess
 from recensor.core.quantity import LONGEST_TEXT
 
@@ -41,16 +41,15 @@ def question_about(loaded: LoadedRun, reading_id: int) -> Question | None:
     before = run.readings[:index]
     place = standing_at(before, reading.target)
     if loaded.questions[reading_id] == Reading.Question.MEANWHILE:
-        other = shown(before[place]) if place is not None else "another reading"
-        doubted = Doubted(f"Meanwhile {other} was recorded here.", (Answer(Means.TRIAL), Answer(Means.INSTEAD)))
+        doubted = found_another(before, reading)
     else:
         counted = replace(reading, counted=None)
-        tried = replace(run, readings=(*before, counted, *run.readings[index + 1 :]))
+        run_with = replace(run, readings=(*before, counted, *run.readings[index + 1 :]))
         earlier = before[place] if place is not None else None
-        entry = entries.Entry(
-            tried, assess(tried), counted, loaded.points, before, loaded.is_sealed, supplied=False, earlier=earlier
+        doubted = doubt(
+            Tried(run_with, assess(run_with), counted, loaded.points, before, loaded.is_sealed, earlier=earlier)
         )
-        doubted = entries.doubt(entry) or Doubted("It was doubtful when it was typed.", (_AGAIN, _AS_TYPED))
+    doubted = doubted or Doubted("It was doubtful when it was typed.", (_AGAIN, _AS_TYPED))
     return question_of(loaded, reading_id, doubted)
 
 

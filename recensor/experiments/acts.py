@@ -135,9 +135,9 @@ def instead(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.substitute(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
 
 
-@act("change", Place.FIELDS, "Change", takes=("name", "value", "tolerance", "rating", "compliance"))
+@act("change", Place.FIELDS, "Change", takes=("name", "value", "tolerance", "rating", "compliance", "adjustable"))
 def change(sheet: Sheet, typed: Typed) -> Sheet:
-    """Name, value, tolerance, rating and compliance voltage of the chosen part, as its fields say."""
+    """Name, value, tolerance, rating and compliance voltage of the chosen part, and whether it has a knob."""
     old = _chosen(sheet, typed)
     value, name = typed["value"].strip(), typed["name"].strip()
     if not NAME.fullmatch(name):
@@ -152,6 +152,7 @@ def change(sheet: Sheet, typed: Typed) -> Sheet:
         tolerance=parse_percent(tolerance if "%" in tolerance else f"{tolerance} %") if tolerance else None,
         rating=positive(rating, WATT) if rating and not old.kind.drives else None,
         compliance=positive(compliance, VOLT) if compliance and old.kind.has_compliance else None,
+        adjustable=bool(typed["adjustable"]) and old.kind.drives,
     )
     return edits.replaced(sheet, old.name, part)
 

@@ -47,6 +47,7 @@ class Chosen:
     rating: str
     compliance: str
     has_compliance: bool
+    adjustable: bool
     here: str
     unit: str
     is_source: bool
@@ -162,6 +163,7 @@ def _chosen(part: Part, setup: Setup) -> Chosen:
         rating=part.rating.text if part.rating else "",
         compliance=part.compliance.text if part.compliance else "",
         has_compliance=part.kind.has_compliance,
+        adjustable=part.adjustable,
         here=setup.values[part.name].text if part.name in setup.values else "",
         unit=part.kind.unit,
         is_source=part.kind.drives,

@@ -74,7 +74,7 @@ class Corrections(StateTestCase):
             ("change", {"part": "R2", "what_happens": "exchange", "what": ""}, "Write by what"),
             ("change", {"part": "R9", "what_happens": "exchange", "what": "1k"}, "Choose the part"),
             ("change", {"part": "V1", "what_happens": "set", "what": "90V"}, "for paper only"),
-            ("change", {"part": "R1", "what_happens": "set", "what": "9V"}, "no source"),
+            ("change", {"part": "R1", "what_happens": "set", "what": "9V"}, "a voltage in V"),
             ("change", {"part": "R1", "what_happens": "melt", "what": "9V"}, "melt"),
             ("add_setup", {"name": ""}, "Give the setup a name"),
             ("rename", {"title": " "}, "1 to 120"),
@@ -90,8 +90,8 @@ class Changes(StateTestCase):
     def test_what_was_read_stays_with_the_circuit_it_was_read_on(self) -> None:
         for data, state, part in [
             ({"part": "R2", "what_happens": "exchange", "what": "4k7"}, "R2 exchanged", "R2'"),
-            ({"part": "R3", "what_happens": "parallel", "what": "10k"}, "R4 beside R3", "R4"),
-            ({"part": "V1", "what_happens": "set", "what": "9V"}, "V1 at 9 V", "V1"),
+            ({"part": "R3", "what_happens": "parallel", "what": "10k"}, "10k beside R3", "R4"),
+            ({"part": "V1", "what_happens": "set", "what": "9V"}, "V1 at 9V", "V1"),
             ({"part": "R1", "what_happens": "out", "what": ""}, "R1 out", "R2"),
         ]:
             with self.subTest(state):
@@ -111,6 +111,16 @@ class Changes(StateTestCase):
                 self.act("take_back", number=Act.objects.latest("id").pk)
                 self.assertEqual(list(self.core().sheet.setups), ["main"])
 
+    def test_pressed_twice_it_is_done_once_and_a_correction_keeps_what_is_set_in_a_state(self) -> None:
+        key = uuid.uuid4()
+        for _ in range(2):
+            self.act("change", part="V1", what_happens="set", what="9V", key=key)
+        self.assertEqual(list(self.core().sheet.setups), ["main", "V1 at 9V"])
+        self.correct("V1", value="6", tolerance="", adjustable="on")
+        changed = self.core().sheet
+        self.assertTrue(changed.parts["V1"].adjustable)
+        self.assertEqual(changed.setups["V1 at 9V"].values["V1"].text, "9V")
+
     def test_a_source_set_anew_in_the_middle_asks_one_question(self) -> None:
         asked = self.enter(4, "9.02", "V")
         self.assertContains(asked, "other points were read at that")
@@ -127,14 +137,19 @@ class Changes(StateTestCase):
         self.assertFalse(any(t.setup == "V1 at 9.02 V" for t in self.core().sheet.asked))
 
     def test_the_same_again_put_away_and_found(self) -> None:
-        copy = self.client.post(f"{self.address}same-again/", {"with_parts": "on"}, follow=True).context["run"]
+        key = uuid.uuid4()
+        for _ in range(2):  # pressed twice it is one run
+            again = {"with_parts": "on", "key": key}
+            copy = self.client.post(f"{self.address}same-again/", again, follow=True).context["run"]
+        self.assertEqual(Run.objects.count(), 2)
         self.assertEqual([r.text for r in Reading.objects.filter(run=copy)], READ[:3])
-        self.client.post(f"{self.address}put-away/")
+        for _ in range(2):
+            self.client.post(f"{self.address}put-away/", {"away": "yes"})
         self.assertNotContains(self.client.get("/"), f'href="{self.address}"')
         self.assertContains(self.client.get("/?show=put+away&q=cha"), f'href="{self.address}"')
         self.assertContains(self.client.get("/?q=nothing+such"), "No run")
         self.assertContains(self.client.get("/"), "Resistance from A to gnd")  # what comes next in the copy
-        self.client.post(f"{self.address}put-away/")
+        self.client.post(f"{self.address}put-away/", {"away": "no"})
         self.assertEqual(Run.objects.filter(put_away=None).count(), 2)
 
     def test_nobody_else_changes_it(self) -> None:
@@ -152,7 +167,7 @@ class OwnCalculations(StateTestCase):
 
     def test_a_value_worked_out_is_judged_and_never_mixed_with_readings(self) -> None:
         self.assertNotContains(self.client.get(f"{self.address}?point=9"), "Own calculation")
-        self.client.post(f"{self.address}own/shown/", {"at": 9}, headers=HTMX)
+        self.client.post(f"{self.address}own/shown/", {"at": 9, "shown": "yes"}, headers=HTMX)
         for text, formula, said in [
             ("1.006", "6.02/(998+2010+2970)", "1.01 mA"),
             ("1.00", "6.02/5.978k", "A digit was dropped rather than rounded: 1.01 mA"),

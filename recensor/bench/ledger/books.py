@@ -4,12 +4,12 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from django.core.cache import cache
-from django.db.models import Count, Max
+from django.db.models import Max
 
 from recensor import __version__
 from recensor.bench import queries
 from recensor.bench.ledger.document import books
-from recensor.bench.models import Reading, Run
+from recensor.bench.models import Act, Reading, Run
 from recensor.bench.stations import next_point
 from recensor.core import plan
 from recensor.core.judgement import assess
@@ -38,12 +38,13 @@ class ListedRun:
 
 def books_of(page: list[Run], order: Order = Order.VOLTS_FIRST) -> list[ListedRun]:
     """Each run with how it stands."""
-    entries = Reading.objects.filter(run__in=page).values_list("run").annotate(Max("id"), Count("lines"), Max("time"))
-    newest = {run_id: (f"{last}:{acts}", time) for run_id, last, acts, time in entries}
-    keys = {
-        run.pk: f"books:{__version__}:{run.pk}:{run.run_sheet_id}:{order.name}:{newest.get(run.pk, ('none',))[0]}"
-        for run in page
-    }
+    entries = Reading.objects.filter(run__in=page).values_list("run").annotate(Max("id"), Max("time"))
+    newest = {run_id: (last, time) for run_id, last, time in entries}
+    acts = dict(Act.objects.filter(run__in=page).values_list("run").annotate(Max("id")).order_by())
+    keys = {}
+    for run in page:
+        state = run.run_sheet_id, newest.get(run.pk, (0,))[0], acts.get(run.pk, 0), order.name
+        keys[run.pk] = f"books:{__version__}:{run.pk}:{':'.join(map(str, state))}"
     known = cache.get_many(keys.values())
     unknown = [run for run in page if keys[run.pk] not in known]
     for run, core_run in zip(unknown, queries.load_runs(unknown), strict=True):
@@ -57,4 +58,4 @@ def books_of(page: list[Run], order: Order = Order.VOLTS_FIRST) -> list[ListedRu
             "" if following is None else plan.instruction(points[following], core_run.sheet).title,
         )
     cache.set_many({keys[run.pk]: known[keys[run.pk]] for run in unknown})
-    return [ListedRun(run, known[keys[run.pk]], newest.get(run.pk, ("", run.created))[1]) for run in page]
+    return [ListedRun(run, known[keys[run.pk]], newest.get(run.pk, (0, run.created))[1]) for run in page]

@@ -9,6 +9,7 @@ from django.utils import timezone
 from recensor.bench import rows
 from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
 from recensor.bench.queries import LoadedRun, load
+from recensor.bench.services.acts import append_act, append_line
 from recensor.bench.services.runs import follow
 from recensor.core import entries, record
 from recensor.core.circuit import PartAlone
@@ -101,21 +102,12 @@ def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
     if row.time != received:  # sent again: it stands already, as it was taken then
         return Recorded(loaded, row, _as_it_stands(loaded, row))
     if entered.replaced is not None:
-        old = loaded.reading_ids[entered.replaced]
-        act = Act(
-            run=run,
-            kind=Act.Kind.REPLACE,
-            reason=f"read again: {row}",
-            author=author,
-            time=received,
-            key=uuid.uuid5(entry.key, "instead"),
-        )
-        act.save()
-        ActLine(act=act, reading_id=old, effect=ActLine.Effect.REPLACE, other=row).save()
+        said = f"read again: {row}"
+        act = append_act(run, author, Act.Kind.REPLACE, said, key=uuid.uuid5(entry.key, "instead"), time=received)
+        append_line(act, loaded.reading_ids[entered.replaced], ActLine.Effect.REPLACE, row.pk)
     elif kept.counted:  # a trial, though others were read in between
-        act = Act(run=run, kind=Act.Kind.COUNT, reason="another trial", author=author, time=received)
-        act.save()
-        ActLine(act=act, reading=row, effect=ActLine.Effect.COUNT).save()
+        act = append_act(run, author, Act.Kind.COUNT, "another trial", time=received)
+        append_line(act, row.pk, ActLine.Effect.COUNT)
     if settle_bands(run, loaded, author, kept):
         return Recorded(load(run, author), row, entered)
     return Recorded(_with(loaded, entered, row, author), row, entered)
@@ -130,8 +122,7 @@ def settle_bands(run: Run, loaded: LoadedRun, author: User, reading: record.Read
     if settled is None:
         return False
     reason = f"the bands of {target.part} are settled by measuring it"
-    act = Act(run=run, kind=Act.Kind.CHANGE, reason=reason, author=author, time=timezone.now())
-    act.save()
+    act = append_act(run, author, Act.Kind.CHANGE, reason)
     follow(run, author, SheetRow.of(settled, author), RunSheet.Kind.CORRECTION, act)
     return True
 
@@ -141,7 +132,7 @@ def accept(run: Run, loaded: LoadedRun, author: User) -> int:
 
     The reading's key. Raises `Refused` where the last reading is no look at such a source.
     """
-    last = next((k for k in range(len(loaded.core.readings) - 1, -1, -1) if not loaded.core.readings[k].struck), None)
+    last = loaded.last_reading
     reading = None if last is None else loaded.core.readings[last]
     if (
         last is None
@@ -151,9 +142,7 @@ def accept(run: Run, loaded: LoadedRun, author: User) -> int:
     ):
         raise Refused("Nothing is written here; type what the meter shows.", place="text")
     pk = loaded.reading_ids[last]
-    act = Act(run=run, kind=Act.Kind.COUNT, reason="it stays there", author=author, time=timezone.now())
-    act.save()
-    ActLine(act=act, reading_id=pk, effect=ActLine.Effect.COUNT).save()
+    append_line(append_act(run, author, Act.Kind.COUNT, "it stays there"), pk, ActLine.Effect.COUNT)
     return pk
 
 

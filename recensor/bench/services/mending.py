@@ -3,11 +3,10 @@
 import uuid
 from dataclasses import replace
 
-from django.utils import timezone
-
 from recensor.bench import queries
 from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
 from recensor.bench.queries import LoadedRun
+from recensor.bench.services.acts import append_act, append_line
 from recensor.bench.services.entering import record_reading, settle_bands
 from recensor.bench.services.runs import follow, take_back
 from recensor.core import entries, record
@@ -21,7 +20,6 @@ from recensor.web.refusals import ConflictError
 from recensor.web.transactions import together
 
 _Effect, _Kind = ActLine.Effect, Act.Kind
-LONGEST_REASON = 200
 
 _KINDS = {
     Mended.SIGN: (_Kind.MEND, "the leads were turned"),
@@ -47,23 +45,20 @@ def mend(run: Run, author: User, reading_id: int, name: str, reason: str = "") -
     if found is None:
         raise Refused("This cannot be done to the reading, as it stands by now.")
     kind, usual = _KINDS[found.kind]
-    act = _act(run, author, kind, reason.strip() or usual)
-    replaced = loaded.core.readings[index].instead_of
-    if found.kind is Mended.TRIAL and replaced is not None:
-        # Both stand: the old one counts again, and this one beside it.
-        _line(act, loaded.reading_ids[replaced], _Effect.COUNT)
-        return reading_id
-    if found.kind is Mended.INSTEAD:
-        (old,) = (k for k in found.moved if k != index)
-        _line(act, loaded.reading_ids[old], _Effect.REPLACE, reading_id)
-        return reading_id
-    simple = {Mended.STRIKE: _Effect.STRIKE, Mended.LOOK: _Effect.NOT_COUNT}
-    simple |= dict.fromkeys((Mended.TRIAL, Mended.COUNT), _Effect.COUNT)
-    if found.kind in simple:
-        _line(act, reading_id, simple[found.kind])
-        return reading_id
-    made = [_made(run, author, act, loaded, place, reading) for place, reading in found.moved.items()]
-    return made[0]
+    act = append_act(run, author, kind, reason.strip() or usual)
+    gone_on_from = reading_id
+    for place, changed in found.moved.items():
+        old, pk = loaded.core.readings[place], loaded.reading_ids[place]
+        if (changed.target, changed.value) != (old.target, old.value):
+            made = _made(run, author, act, loaded, place, changed)
+            gone_on_from = made if place == index else gone_on_from
+        elif changed.struck and place != index:
+            append_line(act, pk, _Effect.REPLACE, reading_id)
+        elif changed.struck:
+            append_line(act, pk, _Effect.STRIKE)
+        elif old.struck or changed.counted != old.counted:
+            append_line(act, pk, _Effect.NOT_COUNT if changed.counted is False else _Effect.COUNT)
+    return gone_on_from
 
 
 @together
@@ -79,24 +74,24 @@ def answer_question(run: Run, author: User, reading_id: int, answer: Answer) -> 
     reading = loaded.core.readings[index]
     match answer.means:
         case Means.AS_TYPED | Means.TRIAL:
-            _line(_act(run, author, _Kind.COUNT, "as typed"), reading_id, _Effect.COUNT)
+            append_line(append_act(run, author, _Kind.COUNT, "as typed"), reading_id, _Effect.COUNT)
         case Means.AGAIN:
-            _line(_act(run, author, _Kind.COUNT, "read again"), reading_id, _Effect.NOT_COUNT)
+            append_line(append_act(run, author, _Kind.COUNT, "read again"), reading_id, _Effect.NOT_COUNT)
         case Means.TURNING:
             part = entries.source_at(reading.target, loaded.core.sheet)
             if part is None:
                 raise Refused("This reads no source.")
-            act = _act(run, author, _Kind.COUNT, "still being turned up")
-            _line(act, reading_id, _Effect.NOT_COUNT)
+            act = append_act(run, author, _Kind.COUNT, "still being turned up")
+            append_line(act, reading_id, _Effect.NOT_COUNT)
             knob = states.with_knob(loaded.core.sheet, part.name)
             follow(run, author, SheetRow.of(knob, author), RunSheet.Kind.CORRECTION, act)
         case Means.INSTEAD:
             before = entries.standing_at(loaded.core.readings[:index], reading.target)
             if before is None:
                 raise Refused("Nothing stands here any more that it could replace.")
-            act = _act(run, author, _Kind.SWAP, "instead of the one before")
-            _line(act, loaded.reading_ids[before], _Effect.REPLACE, reading_id)
-            _line(act, reading_id, _Effect.COUNT)
+            act = append_act(run, author, _Kind.SWAP, "instead of the one before")
+            append_line(act, loaded.reading_ids[before], _Effect.REPLACE, reading_id)
+            append_line(act, reading_id, _Effect.COUNT)
         case Means.SET_ANEW:
             return _set_anew(run, author, loaded, index)
         case Means.MEANT | Means.BELONGS:
@@ -114,7 +109,7 @@ def _meant(run: Run, author: User, loaded: LoadedRun, index: int, answer: Answer
     value = parse(text, target.unit, "" if answer.text else reading.value.beside)
     meant = replace(reading, target=target, value=value, counted=None, later=False, instead_of=None)
     kind = _Kind.MEND if answer.text else _Kind.MOVE
-    act = _act(run, author, kind, "another unit was meant" if answer.text else f"it is {target.words}")
+    act = append_act(run, author, kind, "another unit was meant" if answer.text else f"it is {target.words}")
     return _made(run, author, act, loaded, index, meant)
 
 
@@ -125,7 +120,7 @@ def _set_anew(run: Run, author: User, loaded: LoadedRun, index: int) -> int:
     if part is None:
         raise Refused("This reads no source.")
     changed, name = states.source_set_anew(sheet, reading.target.setup, part.name, reading.value)
-    act = _act(run, author, _Kind.MOVE, f"{part.name} was set anew")
+    act = append_act(run, author, _Kind.MOVE, f"{part.name} was set anew")
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
     there = replace(reading, target=states.in_setup(reading.target, changed, name), counted=None, later=False)
     return _made(run, author, act, loaded, index, there)
@@ -159,24 +154,24 @@ def undo(run: Run, author: User, named: str) -> int | None:
         _undo_act(run, author, act)
     else:
         replacing = ActLine.objects.filter(other=reading, act__kind=_Kind.REPLACE, act__undone_by=None).first()
-        undoing = _act(run, author, _Kind.UNDO, "undone", undoes=replacing.act if replacing else None)
-        _line(undoing, reading.pk, _Effect.STRIKE)
+        undoing = append_act(run, author, _Kind.UNDO, "undone", undoes=replacing.act if replacing else None)
+        append_line(undoing, reading.pk, _Effect.STRIKE)
     return reading.pk
 
 
 def _undo_act(run: Run, author: User, act: Act) -> None:
     """What an act did is as before; the readings that it made are struck, and the sheet that it brought goes."""
     made = list(act.lines.exclude(other=None).exclude(effect=_Effect.REPLACE).values_list("other", flat=True))
-    undoing = _act(run, author, _Kind.UNDO, "undone", undoes=act)
+    undoing = append_act(run, author, _Kind.UNDO, "undone", undoes=act)
     for pk in made:
-        _line(undoing, pk, _Effect.STRIKE)
+        append_line(undoing, pk, _Effect.STRIKE)
     take_back(run, author, act)
 
 
 def strike_reading(reading: Reading, author: User, reason: str) -> Act:
     """Strike a reading through. It stays visible and is not judged any more."""
-    act = _act(reading.run, author, _Kind.STRIKE, reason)
-    _line(act, reading.pk, _Effect.STRIKE)
+    act = append_act(reading.run, author, _Kind.STRIKE, reason)
+    append_line(act, reading.pk, _Effect.STRIKE)
     return act
 
 
@@ -185,7 +180,7 @@ def _made(run: Run, author: User, act: Act, loaded: LoadedRun, index: int, readi
     pk = loaded.reading_ids[index]
     key = uuid.uuid5(act.key, f"instead of {pk}")
     row = record_reading(run, author, replace(reading, note=act.reason), key, reading.time)
-    _line(act, pk, _Effect.MOVE, row.pk)
+    append_line(act, pk, _Effect.MOVE, row.pk)
     settle_bands(run, loaded, author, reading)
     if act.kind == _Kind.SHIFT:
         return row.pk
@@ -193,7 +188,7 @@ def _made(run: Run, author: User, act: Act, loaded: LoadedRun, index: int, readi
     if entries.again(before, reading, entries.nothing) is entries.Again.INSTEAD:
         place = entries.standing_at(before, reading.target)
         if place is not None:
-            _line(act, loaded.reading_ids[place], _Effect.REPLACE, row.pk)
+            append_line(act, loaded.reading_ids[place], _Effect.REPLACE, row.pk)
     return row.pk
 
 
@@ -202,17 +197,3 @@ def _standing(loaded: LoadedRun, reading_id: int) -> int:
     if index is None or loaded.core.readings[index].struck is not None:
         raise Refused("This reading is struck already.")
     return index
-
-
-def _act(run: Run, author: User, kind: Act.Kind, reason: str, undoes: Act | None = None) -> Act:
-    if not reason.strip():
-        raise Refused("Say why this reading is struck, in a few words.")
-    if len(reason) > LONGEST_REASON:
-        raise Refused(f"The reason is {len(reason)} characters long; keep it under {LONGEST_REASON}.")
-    act = Act(run=run, kind=kind, reason=reason, author=author, time=timezone.now(), undoes=undoes)
-    act.save()
-    return act
-
-
-def _line(act: Act, reading_id: int, effect: ActLine.Effect, other_id: int | None = None) -> None:
-    ActLine(act=act, reading_id=reading_id, effect=effect, other_id=other_id).save()

@@ -194,4 +194,4 @@ def return_parts(run: Run) -> int:
 
 def numbered_key(run: Run, number: int) -> uuid.UUID:
     """The key of a run's n-th reading that comes from a document rather than from a page."""
-    return uuid.uuid5(run.sheet_id, str(number))
+    return uuid.uuid5(uuid.NAMESPACE_OID, f"reading {number} of run {run.pk}")

@@ -5,47 +5,56 @@ what was read before stays with the circuit that it was read on.
 """
 
 import json
-from collections.abc import Callable, Mapping
-from dataclasses import replace
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass
 
 from django.utils import timezone
 
 from recensor.bench import queries, rows
 from recensor.bench.models import Act, Run, RunSheet
+from recensor.bench.queries import LoadedRun
+from recensor.bench.services.acts import LONGEST_REASON, append_act, is_done
 from recensor.bench.services.entering import record_reading
 from recensor.bench.services.runs import follow, numbered_key, start_run, take_back
 from recensor.core import safety
-from recensor.core.circuit import PartAlone, Sheet, one_line
+from recensor.core.circuit import PartAlone, Sheet
 from recensor.core.editing import EditError, edits, states
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read
-from recensor.core.quantity import positive
-from recensor.experiments.acts import new_part
+from recensor.experiments.acts import ACTS, Typed
 from recensor.experiments.models import Sheet as SheetRow
 from recensor.people.models import User
 from recensor.web.transactions import together
 
+# A changed sheet and the name of its new state, out of a sheet.
 Edit = Callable[[Sheet], tuple[Sheet, str]]
 
 
 @together
-def correct(
-    run: Run, author: User, edit: Callable[[Sheet], Sheet], reason: str, renames: tuple[str, str] | None = None
-) -> None:
-    """Say better what the circuit always was: all that was read is judged anew.
+def correct(run: Run, author: User, part: str, fields: Typed, key: uuid.UUID | None = None) -> None:
+    """Say better what a part always was: all that was read is judged anew. Pressed twice it is done once.
 
-    `renames` has a part's name so far, and its new one. Raises `Refused` where a reading would lose its point.
+    `fields` are those of the editor. Raises `Refused` where a reading would lose its point.
     """
     loaded = queries.held(run)
-    changed = edit(loaded.core.sheet)
-    names = dict(run.renamed)
-    if renames and renames[0] != renames[1]:
-        names = _renamed(run, *renames)
-    for reading in () if names != run.renamed else loaded.core.readings:
+    if is_done(run, key):
+        return
+    sheet, names = loaded.core.sheet, run.renamed
+    changed = ACTS["change"].carry_out(sheet, {**fields, "part": part})
+    if fields["name"] != part:
+        names = _renamed(run, part, fields["name"])
+    else:
+        _refuse_orphans(loaded, changed)
+    act = append_act(run, author, Act.Kind.CHANGE, f"{part} corrected", key=key)
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act, names)
+
+
+def _refuse_orphans(loaded: LoadedRun, changed: Sheet) -> None:
+    for reading in loaded.core.readings:
         if not rows.has_place(reading.target, changed):
             shown = as_read(reading.value, reading.target.unit)
             raise Refused(f"{shown}, {reading.target.words}, would have no place then. Make it a change instead.")
-    _follow(run, author, changed, RunSheet.Kind.CORRECTION, reason, names)
 
 
 def _renamed(run: Run, old: str, new: str) -> dict[str, str]:
@@ -61,14 +70,16 @@ def _renamed(run: Run, old: str, new: str) -> dict[str, str]:
 
 
 @together
-def change(run: Run, author: User, edit: Edit) -> str:
-    """From now on the circuit is another one; the name of its new state."""
+def change(run: Run, author: User, edit: Edit, key: uuid.UUID | None = None) -> None:
+    """From now on the circuit is another one. Pressed twice it is done once."""
     loaded = queries.held(run)
+    if is_done(run, key):
+        return
     changed, name = edit(loaded.core.sheet)
     if safety.caution(changed) is safety.Caution.PAPER_ONLY and not run.simulated:
         raise Refused(f"That reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.")
-    _follow(run, author, changed, RunSheet.Kind.CHANGE, name, run.renamed)
-    return name
+    act = append_act(run, author, Act.Kind.CHANGE, name, key=key)
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
 
 
 @together
@@ -77,17 +88,8 @@ def take_back_change(run: Run, author: User, act: Act) -> None:
     queries.held(run)
     if Act.objects.filter(undoes=act).exists():
         raise Refused("This is taken back already.")
-    Act(
-        run=run, kind=Act.Kind.UNDO, reason=f"taken back: {act.reason}"[:200], author=author, time=timezone.now(),
-        undoes=act,
-    ).save()  # fmt: skip
+    append_act(run, author, Act.Kind.UNDO, f"taken back: {act.reason}"[:LONGEST_REASON], undoes=act)
     take_back(run, author, act)
-
-
-def _follow(run: Run, author: User, sheet: Sheet, kind: RunSheet.Kind, reason: str, renamed: Mapping[str, str]) -> None:
-    act = Act(run=run, kind=Act.Kind.CHANGE, reason=reason[:200], author=author, time=timezone.now())
-    act.save()
-    follow(run, author, SheetRow.of(sheet, author), kind, act, renamed)
 
 
 def rename(run: Run, title: str) -> None:
@@ -106,14 +108,15 @@ def put_away(run: Run, *, away: bool) -> None:
 
 
 @together
-def same_again(run: Run, author: User, *, with_parts: bool) -> Run:
-    """Another run of the same sheet, perhaps with what was read of each part by itself."""
+def same_again(run: Run, author: User, key: uuid.UUID | None = None, *, with_parts: bool) -> Run:
+    """Another run of the same sheet, perhaps with what was read of each part by itself. Pressed twice it is one run."""
     loaded = queries.load(run)
     sheet = loaded.core.sheet
     copy = start_run(
         author,
         sheet,
         run.meter.name if run.meter else "",
+        key=key,
         experiment=run.experiment,
         version=run.version,
         works_out=run.works_out,
@@ -129,51 +132,60 @@ def same_again(run: Run, author: User, *, with_parts: bool) -> Run:
     return copy
 
 
-def edited(act: str, setup: str, part: str, what: str) -> Edit:
-    """One of the changes that a circuit takes from now on, by its name; its errors pass through."""
+@dataclass(frozen=True)
+class Change:
+    """Something that happens to a part from now on: its words behind the part's name, and what it does to a sheet.
 
-    def of(sheet: Sheet) -> tuple[Sheet, str]:
-        base = sheet.setup(setup).name
+    It is the editor's `act` in a new setup; what is `typed` goes to that field of it.
+    """
+
+    words: str
+    act: str
+    state: str
+    typed: str = "what"
+
+    def of(self, sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
+        """The sheet with its new state, and that state's name. The act's errors pass through."""
+        fields = {"part": part, self.typed: what}
+        return states.new_state(
+            sheet,
+            base,
+            self.state.format(part=part, what=what),
+            lambda changed, name: ACTS[self.act].carry_out(changed, {**fields, "setup": name}),
+        )
+
+
+class _Exchange(Change):
+    """The new part bears the name of the one whose place it takes, with a mark, unless it is given another."""
+
+    def of(self, sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
+        """The sheet with the part exchanged."""
+        name = part
+        while name in sheet.parts:
+            name = f"{name}'"
+        return super().of(sheet, base, part, what if "=" in what else f"{name}={what}")
+
+
+CHANGES = {
+    "exchange": _Exchange("exchanged for", "instead", "{part} exchanged"),
+    "parallel": Change("gets beside it, in parallel,", "parallel", "{what} beside {part}"),
+    "series": Change("gets behind it, in series,", "after", "{what} after {part}"),
+    "out": Change("is taken out", "remove", "{part} out"),
+    "set": Change("is set to", "here", "{part} at {what}", "here"),
+}
+
+
+def changed_so(name: str, setup: str, part: str, what: str) -> Edit:
+    """One of the changes, of a part in a setup."""
+
+    def edit(sheet: Sheet) -> tuple[Sheet, str]:
         if part not in sheet.parts:
             raise EditError("Choose the part that is changed.")
-        return _EDITS[act](sheet, base, part, what)
+        return CHANGES[name].of(sheet, sheet.setup(setup).name, part, what)
 
-    return of
-
-
-def _exchange(sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
-    named = one_line.read_part(what).name
-    return states.exchanged(sheet, base, part, replace(new_part(sheet, what), name=named))
+    return edit
 
 
-def _in_parallel(sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
-    new = new_part(sheet, what)
-    return states.new_state(
-        sheet, base, f"{new.name} beside {part}", lambda s, name: edits.add_in_parallel(s, name, part, new)
-    )
-
-
-def _in_series(sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
-    new = new_part(sheet, what)
-    return states.new_state(
-        sheet, base, f"{new.name} after {part}", lambda s, name: edits.insert_in_series(s, name, part, new)
-    )
-
-
-def _out(sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
-    return states.new_state(sheet, base, f"{part} out", lambda s, name: edits.remove(s, name, part))
-
-
-def _set_to(sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
-    if not sheet.parts[part].kind.drives:
-        raise EditError(f"{part} is no source; exchange it instead.", (part,))
-    return states.source_set_anew(sheet, base, part, positive(what, sheet.parts[part].kind.unit))
-
-
-_EDITS: Mapping[str, Callable[[Sheet, str, str, str], tuple[Sheet, str]]] = {
-    "exchange": _exchange,
-    "parallel": _in_parallel,
-    "series": _in_series,
-    "out": _out,
-    "set": _set_to,
-}
+def setup_added(name: str, like: str) -> Edit:
+    """Another setup, at first like one that is there."""
+    return lambda sheet: (edits.add_setup(sheet, name, sheet.setup(like).name), name)

@@ -121,8 +121,8 @@ def own_value(request: SignedIn, run: Run) -> HttpResponse:
 @require_POST
 @of_run("bench.view_run")
 def shows_own(request: SignedIn, run: Run) -> HttpResponse:
-    """Open the field for one's own calculation, or put it away: it stays so."""
-    request.user.works_out = not request.user.works_out
+    """Open the field for one's own calculation, or put it away, as the button said: it stays so."""
+    request.user.works_out = request.POST.get("shown") == "yes"
     request.user.save(update_fields=["works_out"])
     return _render(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
 

@@ -1,22 +1,20 @@
 """Changing a running run: corrections, changes, title, copies, putting away."""
 
 from collections.abc import Callable
-from dataclasses import replace
+from typing import Any
 
+from django.forms import Form
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
 from recensor.bench import queries
 from recensor.bench.change_page import change_page
-from recensor.bench.forms import ChangeForm, CorrectionForm
+from recensor.bench.forms import ChangeForm, CorrectionForm, KeyForm, SetupForm
 from recensor.bench.models import Act, Run
 from recensor.bench.services import states
 from recensor.bench.views import of_run
-from recensor.core.circuit import Sheet
-from recensor.core.editing import edits
 from recensor.core.errors import Refused
-from recensor.experiments import acts
 from recensor.people.requests import SignedIn
 from recensor.web.refusals import answer, first_error
 
@@ -53,36 +51,25 @@ def _refused(request: SignedIn, run: Run, name: str, error: Refused, status: int
 
 
 def _correct(request: SignedIn, run: Run) -> None:
-    form = CorrectionForm(request.POST)
-    if not form.is_valid():
-        raise Refused(first_error(form))
-    typed = form.cleaned_data
-
-    def corrected(sheet: Sheet) -> Sheet:
-        changed = acts.ACTS["change"].carry_out(sheet, {**typed, "compliance": "", "setup": ""})
-        part = changed.parts[typed["name"]]
-        if part.kind.drives and part.adjustable != typed["adjustable"]:
-            changed = edits.replaced(changed, part.name, replace(part, adjustable=typed["adjustable"]))
-        return changed
-
-    states.correct(run, request.user, corrected, f"{typed['part']} corrected", (typed["part"], typed["name"]))
+    typed = _valid(CorrectionForm(request.POST))
+    states.correct(run, request.user, typed["part"], typed, typed["key"])
 
 
 def _change(request: SignedIn, run: Run) -> None:
-    form = ChangeForm(request.POST)
-    if not form.is_valid():
-        raise Refused(first_error(form))
-    typed = form.cleaned_data
-    states.change(run, request.user, states.edited(typed["what_happens"], typed["setup"], typed["part"], typed["what"]))
+    typed = _valid(ChangeForm(request.POST))
+    edit = states.changed_so(typed["what_happens"], typed["setup"], typed["part"], typed["what"])
+    states.change(run, request.user, edit, typed["key"])
 
 
 def _add_setup(request: SignedIn, run: Run) -> None:
-    name, like = request.POST.get("name", "").strip(), request.POST.get("setup", "")
+    typed = _valid(SetupForm(request.POST))
+    states.change(run, request.user, states.setup_added(typed["name"], typed["setup"]), typed["key"])
 
-    def added(sheet: Sheet) -> tuple[Sheet, str]:
-        return edits.add_setup(sheet, name, sheet.setup(like).name), name
 
-    states.change(run, request.user, added)
+def _valid(form: Form) -> dict[str, Any]:
+    if not form.is_valid():
+        raise Refused(first_error(form))
+    return form.cleaned_data
 
 
 def _take_back(request: SignedIn, run: Run) -> None:
@@ -106,12 +93,14 @@ _ACTS: dict[str, Callable[[SignedIn, Run], None]] = {
 @of_run("bench.record_in_run")
 def same_again(request: SignedIn, run: Run) -> HttpResponse:
     """Another run of the same sheet."""
-    return redirect(states.same_again(run, request.user, with_parts="with_parts" in request.POST))
+    form = KeyForm(request.POST)
+    key = form.cleaned_data["key"] if form.is_valid() else None
+    return redirect(states.same_again(run, request.user, key, with_parts="with_parts" in request.POST))
 
 
 @require_POST
 @of_run("bench.record_in_run")
 def put_away(request: SignedIn, run: Run) -> HttpResponse:
-    """Off the list, or back onto it."""
-    states.put_away(run, away=run.put_away is None)
+    """Off the list, or back onto it, as the button said."""
+    states.put_away(run, away=request.POST.get("away") == "yes")
     return redirect("bench:runs")

@@ -69,7 +69,11 @@ def replaced(sheet: Sheet, name: str, part: Part) -> Sheet:
             setup,
             connections={part.name if k == name else k: leads for k, leads in setup.connections.items()},
             sources_off=frozenset(part.name if k == name else k for k in setup.sources_off if part.kind.drives),
-            values={k: value for k, value in setup.values.items() if k != name},
+            values={
+                part.name if k == name else k: value
+                for k, value in setup.values.items()
+                if k != name or part.kind is sheet.parts[name].kind
+            },
         )
         for key, setup in sheet.setups.items()
     }

@@ -7,7 +7,7 @@ better what the circuit always was, and carries over to all that was read.
 from collections.abc import Callable
 from dataclasses import replace
 
-from recensor.core.circuit import Across, Part, PartAlone, Sheet, Target, Through, usual_readings
+from recensor.core.circuit import Across, PartAlone, Sheet, Target, Through, usual_readings
 from recensor.core.editing import edits
 from recensor.core.figures import as_read
 from recensor.core.quantity import Quantity, as_ratio
@@ -58,17 +58,6 @@ def with_knob(sheet: Sheet, source: str) -> Sheet:
     """The correction that a source is adjustable."""
     part = sheet.parts[source]
     return replace(sheet, parts={**sheet.parts, source: replace(part, adjustable=True)})
-
-
-def exchanged(sheet: Sheet, base: str, old: str, new: Part) -> tuple[Sheet, str]:
-    """A new state with another part in the place of one; it bears the old one's name with a mark, unless it has one."""
-    name = new.name or old
-    while name in sheet.parts:
-        name = f"{name}'"
-    part = replace(new, name=name)
-    return new_state(
-        sheet, base, f"{old} exchanged", lambda changed, setup: edits.substitute(changed, setup, old, part)
-    )
 
 
 def in_setup(target: Target, sheet: Sheet, name: str) -> Target:

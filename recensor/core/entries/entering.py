@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from recensor.core.circuit import Part, PartAlone, Sheet, Target
 from recensor.core.entries import doubts
 from recensor.core.entries.again import Again, again, nothing, standing_at, were_others_read
-from recensor.core.entries.doubts import Answer, Doubted, Entry, Means
+from recensor.core.entries.doubts import Answer, Doubted, Means
 from recensor.core.figures import as_read
 from recensor.core.judgement import Assessment, Calculated, assess
 from recensor.core.quantity import as_ratio
@@ -64,13 +64,13 @@ def enter(
     if kind is Again.LOOK or (kind is not Again.LATER and is_turned_up(reading, run)):
         return _kept_as_look(tried, Again.LOOK)
     if meanwhile:
-        return Entered(tried, assess(tried), Again.TRIAL, _found_another(before, reading))
+        return Entered(tried, assess(tried), Again.TRIAL, found_another(before, reading))
     place = standing_at(before, reading.target)
     entered = _standing(tried, kind, place, said)
     # Whatever is doubtful is doubted against what is known with it: a source has told what it gives.
     earlier = before[place] if place is not None and kind is Again.LATER else None
-    entry = Entry(entered.run, entered.assessment, reading, points, before, sealed, supplied, earlier)
-    if found := doubts.doubt(entry):
+    doubtful = doubts.Tried(entered.run, entered.assessment, reading, points, before, sealed, supplied, earlier)
+    if found := doubts.doubt(doubtful):
         return _kept_as_look(tried, kind, found)
     return entered
 
@@ -93,7 +93,7 @@ def _standing(tried: Run, kind: Again, place: int | None, said: Again | None) ->
     return Entered(run, assess(run), kind, replaced=place if kind is Again.INSTEAD else None)
 
 
-def _found_another(before: Sequence[Reading], reading: Reading) -> Doubted | None:
+def found_another(before: Sequence[Reading], reading: Reading) -> Doubted | None:
     """What is asked where somebody else, or another page, has read the point meanwhile."""
     place = standing_at(before, reading.target)
     if place is None:

@@ -52,7 +52,7 @@ def load(owner: User) -> Run:
     morning.type(_V1, "8.52", "V")
     morning.answer(Means.SET_ANEW)
     now = queries.load(run).core.sheet.asked[-1].setup
-    states.change(run, owner, states.edited("exchange", now or "", "R2", "4k7"))
+    states.change(run, owner, states.changed_so("exchange", now or "", "R2", "4k7"))
     morning.type(PartAlone("R2'", RESISTANCE), "4.66", "kΩ")
     return run
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from recensor.core.circuit import Across, Asked, Through, all_readings, asking_everything, one_line, readings_of_set
-from recensor.core.editing import spoken, states
+from recensor.core.editing import edits, spoken, states
 from recensor.core.examples import experiments
 from recensor.core.plan import Order, Station, in_order, next_in, stage, station
 from recensor.core.quantity import VOLTAGE
@@ -85,7 +85,8 @@ class Spoken(TestCase):
 
     def test_a_new_state_asks_for_what_the_old_one_did(self) -> None:
         few = states.replace(SHEET, asked=tuple(t for t in SHEET.asked if not isinstance(t, Through)))
-        changed, name = states.exchanged(few, "main", "R4", one_line.read_part("1k"))
+        other = states.replace(one_line.read_part("1k"), name="R4'")
+        changed, name = states.new_state(few, "main", "later", lambda s, setup: edits.substitute(s, setup, "R4", other))
         self.assertFalse(any(isinstance(t, Through) for t in changed.asked))
         there = {t for t in changed.asked if t.setup == name}
         self.assertEqual(len(there), sum(t.setup == "main" for t in few.asked))

@@ -8,12 +8,12 @@ from collections.abc import Callable
 
 from recensor.core.circuit import TouchedLeads
 from recensor.core.entries.doubts import elsewhere, parts, sources
-from recensor.core.entries.doubts.entry import Answer, Doubted, Entry, Means, calculated, source_at
+from recensor.core.entries.doubts.tried import Answer, Doubted, Means, Tried, calculated, source_at
 
-__all__ = ["Answer", "Doubted", "Entry", "Means", "calculated", "doubt", "source_at"]
+__all__ = ["Answer", "Doubted", "Means", "Tried", "calculated", "doubt", "source_at"]
 
 # Tried in this order: the first that asks is the one question.
-_CHECKS: tuple[Callable[[Entry], Doubted | None], ...] = (
+_CHECKS: tuple[Callable[[Tried], Doubted | None], ...] = (
     parts.unit,
     parts.part_by_itself,
     sources.moved,
@@ -24,8 +24,8 @@ _CHECKS: tuple[Callable[[Entry], Doubted | None], ...] = (
 )
 
 
-def doubt(entry: Entry) -> Doubted | None:
+def doubt(tried: Tried) -> Doubted | None:
     """The one question about an entry, None for a plausible one."""
-    if entry.reading.value.value is None or isinstance(entry.target, TouchedLeads):
+    if tried.reading.value.value is None or isinstance(tried.target, TouchedLeads):
         return None
-    return next(filter(None, (check(entry) for check in _CHECKS)), None)
+    return next(filter(None, (check(tried) for check in _CHECKS)), None)

@@ -4,8 +4,8 @@ import math
 
 from recensor.core.circuit import Across, PartAlone
 from recensor.core.entries.again import DIGITS_THAT_TELL, finest
-from recensor.core.entries.doubts.entry import UNKNOWN, Doubted, Entry
 from recensor.core.entries.doubts.fitting import asked, fitting, meant, written
+from recensor.core.entries.doubts.tried import UNKNOWN, Doubted, Tried
 from recensor.core.judgement import Calculated
 from recensor.core.quantity import RESISTANCE
 
@@ -13,51 +13,51 @@ from recensor.core.quantity import RESISTANCE
 _OFF = 0.15
 
 
-def not_of_its_parts(entry: Entry) -> Doubted | None:
+def not_of_its_parts(tried: Tried) -> Doubted | None:
     """A total that the parts, as they were read, cannot make in any way: said of sealed runs too."""
-    target = entry.target
-    if not isinstance(target, Across) or target.measurand is not RESISTANCE or not entry.size:
+    target = tried.target
+    if not isinstance(target, Across) or target.measurand is not RESISTANCE or not tried.size:
         return None
-    setup = entry.sheet.setups[target.setup]
+    setup = tried.sheet.setups[target.setup]
     read = []
     for name in setup.connections:
-        part = entry.sheet.parts[name]
+        part = tried.sheet.parts[name]
         if part.kind.drives:
             continue
-        found = entry.assessment.of(PartAlone(name, part.kind.alone_as))
+        found = tried.assessment.of(PartAlone(name, part.kind.alone_as))
         if found is None or found.measurement.mean is None or found.measurement.mean <= 0:
             return None
         read.append(found.measurement.mean)
     if not read:
         return None
     most, least = 1.2 * math.fsum(read), 0.8 / math.fsum(1.0 / value for value in read)
-    if least <= entry.size <= most:
+    if least <= tried.size <= most:
         return None
     why = "The parts, as you read them, cannot make this in any way."
-    expected = entry.calculated.value if entry.calculated else None
-    return asked(why, meant(entry, expected, 0.15) if expected else (), tuple(fitting(entry)))
+    expected = tried.calculated.value if tried.calculated else None
+    return asked(why, meant(tried, expected, 0.15) if expected else (), tuple(fitting(tried)))
 
 
-def fits_elsewhere(entry: Entry) -> Doubted | None:
+def fits_elsewhere(tried: Tried) -> Doubted | None:
     """A number that fits the point just left, or another open one, to a few digits, and this one not at all."""
-    found = entry.calculated
-    if found is None or entry.source or isinstance(entry.target, PartAlone) or not _is_far(entry, found):
+    found = tried.calculated
+    if found is None or tried.source or isinstance(tried.target, PartAlone) or not _is_far(tried, found):
         return None
-    scale = entry.scale
+    scale = tried.scale
     expected = abs(found.value or 0.0) * (scale or 1.0)
-    belongs = tuple(fitting(entry))
-    same_digits = meant(entry, expected, 0.3 if scale is None else 0.15) if expected else ()
+    belongs = tuple(fitting(tried))
+    same_digits = meant(tried, expected, 0.3 if scale is None else 0.15) if expected else ()
     if not belongs and not same_digits:
         return None
-    here = "It is open here." if found.open else f"Here about {written(expected, entry.target)} is calculated."
+    here = "It is open here." if found.open else f"Here about {written(expected, tried.target)} is calculated."
     return asked(here, same_digits, belongs)
 
 
-def _is_far(entry: Entry, found: Calculated) -> bool:
+def _is_far(tried: Tried, found: Calculated) -> bool:
     """Whether a reading is nowhere near what is calculated, even with what is uncertain about both."""
     if found.open:
         return True
-    expected, scale = abs(found.value or 0.0), entry.scale
+    expected, scale = abs(found.value or 0.0), tried.scale
     low, high = UNKNOWN if scale is None else (scale * (1.0 - _OFF), scale * (1.0 + _OFF))
-    own = DIGITS_THAT_TELL * finest(entry.reading.value) + 3.0 * (found.standard or 0.0)
-    return not low * expected - own <= entry.size <= high * expected + own
+    own = DIGITS_THAT_TELL * finest(tried.reading.value) + 3.0 * (found.standard or 0.0)
+    return not low * expected - own <= tried.size <= high * expected + own

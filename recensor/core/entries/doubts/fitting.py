@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 
 from recensor.core.circuit import PartAlone, Target, TouchedLeads
 from recensor.core.entries.again import DIGITS_THAT_TELL, finest
-from recensor.core.entries.doubts.entry import AGAIN, AS_TYPED, Answer, Doubted, Entry, Means, calculated
+from recensor.core.entries.doubts.tried import AGAIN, AS_TYPED, Answer, Doubted, Means, Tried, calculated
 from recensor.core.figures import with_digits
 
 # Powers of ten that a slip of prefix or point makes, the likeliest first.
@@ -22,41 +22,41 @@ DRIFT = 0.05
 MOST_POINTS = 3
 
 
-def fitting(entry: Entry) -> Iterator[Answer]:
+def fitting(tried: Tried) -> Iterator[Answer]:
     """The points that a reading fits: the one just left, and those still open; none of a sealed run are told."""
-    for target in () if entry.sealed else candidates(entry):
-        if fits(entry, target):
+    for target in () if tried.sealed else candidates(tried):
+        if fits(tried, target):
             yield Answer(Means.BELONGS, target=target)
 
 
-def fits(entry: Entry, target: Target) -> bool:
+def fits(tried: Tried, target: Target) -> bool:
     """Whether a reading is what is to be read at another point, to a few digits."""
-    digits = DIGITS_THAT_TELL * finest(entry.reading.value)
+    digits = DIGITS_THAT_TELL * finest(tried.reading.value)
     if isinstance(target, PartAlone):
-        part = entry.sheet.parts[target.part]
+        part = tried.sheet.parts[target.part]
         stated = part.nominal
-        return stated is not None and abs(entry.size - float(stated)) <= (FITS + DRIFT) * float(stated)
-    if entry.left and entry.left.target.key == target.key and entry.left.value.value is not None:
-        return abs(entry.size - abs(float(entry.left.value))) <= digits
-    found = calculated(target, entry.elsewhere, entry.sheet)
+        return stated is not None and abs(tried.size - float(stated)) <= (FITS + DRIFT) * float(stated)
+    if tried.left and tried.left.target.key == target.key and tried.left.value.value is not None:
+        return abs(tried.size - abs(float(tried.left.value))) <= digits
+    found = calculated(target, tried.elsewhere, tried.sheet)
     if found is None or not found.value:
         return False
-    low, high = LABELLED if entry.scale is None else (entry.scale * (1.0 - FITS), entry.scale * (1.0 + FITS))
-    expected, own = abs(found.value), finest(entry.reading.value) + 2.0 * (found.standard or 0.0)
-    return low * expected - own <= entry.size <= high * expected + own
+    low, high = LABELLED if tried.scale is None else (tried.scale * (1.0 - FITS), tried.scale * (1.0 + FITS))
+    expected, own = abs(found.value), finest(tried.reading.value) + 2.0 * (found.standard or 0.0)
+    return low * expected - own <= tried.size <= high * expected + own
 
 
-def candidates(entry: Entry) -> Iterator[Target]:
+def candidates(tried: Tried) -> Iterator[Target]:
     """The points of the same quantity that a reading may belong to: the one just left, and those that are open."""
-    left = entry.left.target if entry.left else None
-    for target in entry.points:
-        if target.measurand is not entry.target.measurand or target.key == entry.target.key:
+    left = tried.left.target if tried.left else None
+    for target in tried.points:
+        if target.measurand is not tried.target.measurand or target.key == tried.target.key:
             continue
         if isinstance(target, TouchedLeads) or (
-            target.setup and target.setup != entry.target.setup and entry.target.setup
+            target.setup and target.setup != tried.target.setup and tried.target.setup
         ):
             continue
-        if entry.assessment.of(target) is None or (left is not None and target.key == left.key):
+        if tried.assessment.of(target) is None or (left is not None and target.key == left.key):
             yield target
 
 
@@ -66,13 +66,13 @@ def slip(size: float, expected: float, within: float) -> int:
     return next(powers, 0)
 
 
-def meant(entry: Entry, expected: float, within: float) -> tuple[Answer, ...]:
+def meant(tried: Tried, expected: float, within: float) -> tuple[Answer, ...]:
     """The same digits with another prefix or point, where they fit what is expected."""
-    power = 0 if entry.sealed or not expected else slip(entry.size, expected, within)
+    power = 0 if tried.sealed or not expected else slip(tried.size, expected, within)
     if not power:
         return ()
-    value, digit = float(entry.reading.value) * 10.0**power, finest(entry.reading.value) * 10.0**power
-    return (Answer(Means.MEANT, with_digits(value, digit, entry.target.unit)),)
+    value, digit = float(tried.reading.value) * 10.0**power, finest(tried.reading.value) * 10.0**power
+    return (Answer(Means.MEANT, with_digits(value, digit, tried.target.unit)),)
 
 
 def asked(why: str, digits: Sequence[Answer], belongs: Sequence[Answer], more: Sequence[Answer] = ()) -> Doubted:

@@ -4,57 +4,57 @@ from collections.abc import Iterator
 
 from recensor.core.circuit import Across, PartAlone
 from recensor.core.editing import spoken
-from recensor.core.entries.doubts.entry import AGAIN, AS_TYPED, Answer, Doubted, Entry, Means
 from recensor.core.entries.doubts.fitting import FITS, asked, candidates, fits, meant, slip
+from recensor.core.entries.doubts.tried import AGAIN, AS_TYPED, Answer, Doubted, Means, Tried
 from recensor.core.figures import as_read
 from recensor.core.quantity import RESISTANCE, as_ratio
 
 
-def unit(entry: Entry) -> Doubted | None:
+def unit(tried: Tried) -> Doubted | None:
     """A bare resistance that nothing is known of fits with every prefix."""
-    if not entry.supplied or entry.target.measurand is not RESISTANCE or entry.sealed:
+    if not tried.supplied or tried.target.measurand is not RESISTANCE or tried.sealed:
         return None
-    part = entry.sheet.parts[entry.target.part] if isinstance(entry.target, PartAlone) else None
+    part = tried.sheet.parts[tried.target.part] if isinstance(tried.target, PartAlone) else None
     if part is None or part.nominal is not None:
         return None
-    if any(spoken.fits(entry.size, value, tolerance) for value, tolerance in spoken.candidates(part)):
+    if any(spoken.fits(tried.size, value, tolerance) for value, tolerance in spoken.candidates(part)):
         return None  # one of the values that its bands leave open
-    texts = tuple(Answer(Means.MEANT, f"{entry.reading.value.text} {unit}") for unit in ("Ω", "kΩ", "MΩ"))
+    texts = tuple(Answer(Means.MEANT, f"{tried.reading.value.text} {unit}") for unit in ("Ω", "kΩ", "MΩ"))
     return Doubted("Nothing is known of it yet: in which unit does the meter show it?", texts)
 
 
-def part_by_itself(entry: Entry) -> Doubted | None:
+def part_by_itself(tried: Tried) -> Doubted | None:
     """A part off by a power of ten, or one that is another part."""
-    target = entry.target
-    if not isinstance(target, PartAlone) or entry.source:
+    target = tried.target
+    if not isinstance(target, PartAlone) or tried.source:
         return None
-    part = entry.sheet.parts[target.part]
-    if part.nominal is None or not entry.size:
+    part = tried.sheet.parts[target.part]
+    if part.nominal is None or not tried.size:
         return None
     nominal, tolerance = float(part.nominal), as_ratio(part.tolerance) if part.tolerance else 0.05
-    off = abs(entry.size / nominal - 1.0)
+    off = abs(tried.size / nominal - 1.0)
     if off <= max(3.0 * tolerance, 0.15):
         return None
-    belongs = () if entry.sealed else tuple(_other_parts(entry))
+    belongs = () if tried.sealed else tuple(_other_parts(tried))
     within = max(2.0 * tolerance, 0.1)
-    same_digits = meant(entry, nominal, within)
-    if not belongs and not slip(entry.size, nominal, within):
+    same_digits = meant(tried, nominal, within)
+    if not belongs and not slip(tried.size, nominal, within):
         return None
-    if entry.sealed:
+    if tried.sealed:
         return Doubted(f"It is of another size than {part.name} is marked.", (AGAIN, AS_TYPED))
     why = f"{part.name} is marked {as_read(part.nominal, part.kind.unit)}."
     return asked(why, same_digits, belongs)
 
 
-def _other_parts(entry: Entry) -> Iterator[Answer]:
+def _other_parts(tried: Tried) -> Iterator[Answer]:
     """The parts that it fits: the one just left, and those that nobody has read yet."""
-    for target in candidates(entry):
-        part = entry.sheet.parts[target.part] if isinstance(target, PartAlone) else None
+    for target in candidates(tried):
+        part = tried.sheet.parts[target.part] if isinstance(target, PartAlone) else None
         if part is None or part.nominal is None or part.kind.drives:
             continue
         tolerance = as_ratio(part.tolerance) if part.tolerance else 0.05
-        if abs(entry.size / float(part.nominal) - 1.0) <= tolerance + FITS:
+        if abs(tried.size / float(part.nominal) - 1.0) <= tolerance + FITS:
             yield Answer(Means.BELONGS, target=target)
-    for target in candidates(entry):
-        if isinstance(target, Across) and fits(entry, target):
+    for target in candidates(tried):
+        if isinstance(target, Across) and fits(tried, target):
             yield Answer(Means.BELONGS, target=target)

@@ -1,4 +1,4 @@
-"""An entry to be doubted, what a question about it may be answered with, and what is known beside it."""
+"""An entry tried in a run, to be doubted; what its question may be answered with, and what is known beside it."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -48,7 +48,7 @@ AS_TYPED, AGAIN = Answer(Means.AS_TYPED), Answer(Means.AGAIN)
 
 
 @dataclass(frozen=True)
-class Entry:
+class Tried:
     """One reading of a judged run, to be doubted. `points` are all that can be read."""
 
     run: Run
@@ -139,12 +139,12 @@ def source_at(target: Target, sheet: Sheet) -> Part | None:
     return None
 
 
-def _shares_of_labels(entry: Entry, setup: str) -> Iterator[float]:
+def _shares_of_labels(tried: Tried, setup: str) -> Iterator[float]:
     """What each other reading of a setup is of its calculated value, as far as a battery may be off."""
-    for key, found in entry.elsewhere.targets.items():
-        if key.setup != setup or key == entry.target.key or isinstance(key, PartAlone) or key.measurand is RESISTANCE:
+    for key, found in tried.elsewhere.targets.items():
+        if key.setup != setup or key == tried.target.key or isinstance(key, PartAlone) or key.measurand is RESISTANCE:
             continue
-        expected = calculated(key, entry.elsewhere, entry.sheet)
+        expected = calculated(key, tried.elsewhere, tried.sheet)
         if expected and expected.value and not expected.small and found.measurement.mean is not None:
             share = abs(found.measurement.mean / expected.value)
             if UNKNOWN[0] <= share <= UNKNOWN[1]:
