@@ -34,8 +34,8 @@ class RunQuerySet(models.QuerySet):
 class Run(models.Model):
     """One performance by one person; `version` is the one of its experiment that it started from.
 
-    `simulated`: read off a screen instead of a bench. `works_out`: own calculations are asked for. `key` makes pressing
-    *start* twice harmless.
+    `simulated`: read off a screen instead of a bench. `own_calculations`: people are asked for theirs. `key` makes
+    pressing *start* twice harmless.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="runs")
@@ -44,7 +44,7 @@ class Run(models.Model):
     version = models.PositiveIntegerField(null=True)
     sealed = models.BooleanField(default=False)
     simulated = models.BooleanField(default=False)
-    works_out = models.BooleanField(default=False, db_default=False)
+    own_calculations = models.BooleanField(default=False, db_default=False)
     meter = models.ForeignKey(Meter, on_delete=models.PROTECT, null=True, related_name="runs")
     judged_by = models.CharField(max_length=12, default=JudgedBy.PERCENT)
     limit = models.CharField(max_length=LONGEST_TEXT, default="5%")

@@ -123,8 +123,8 @@ def load(run: Run, reader: User | None = None) -> LoadedRun:
 
     As its `reader` judges; where they, or the run, want it also what was worked out by hand, by one more query.
     """
-    kept = rows.recorded(_ROWS.filter(run_id=run.pk), run.renamed)
-    values = own_values(run) if run.works_out or (reader and reader.works_out) else None
+    kept = rows.kept(_ROWS.filter(run_id=run.pk), run.renamed)
+    values = own_values(run) if run.own_calculations or (reader and reader.own_calculations) else None
     core = rows.run_of(run, kept_sheet(run.sheet_id), list(kept.readings.values()))
     core = replace(core, by_size=bool(reader and reader.drops_by_size))
     if values:
@@ -157,7 +157,7 @@ def load_runs(runs: Sequence[Run]) -> list[record.Run]:
 
 
 def _readings(found: Sequence[Mapping[str, Any]], run: Run) -> list[record.Reading]:
-    return list(rows.recorded(found, run.renamed).readings.values())
+    return list(rows.kept(found, run.renamed).readings.values())
 
 
 def _sheets(ids: set[UUID]) -> dict[UUID, Sheet]:

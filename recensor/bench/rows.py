@@ -49,7 +49,7 @@ COUNTING = {_Effect.RESTORE: True, _Effect.COUNT: True, _Effect.NOT_COUNT: False
 
 
 @dataclass(frozen=True)
-class Recorded:
+class Kept:
     """What stands in a run: its readings by their keys in the table, in the order in which they were taken.
 
     `questions` are still open, by the reading that they are about; `last` is for each person what an undo takes back.
@@ -92,7 +92,7 @@ def row_of(
     )
 
 
-def recorded(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, str]) -> Recorded:
+def kept(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, str]) -> Kept:
     """What stands in a run; a row comes once for each line of an act on it, in the order of the acts.
 
     `renamed` says what parts are called by now that rows name as they were called then.
@@ -111,7 +111,7 @@ def recorded(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, str]) -> R
         if line["lines__effect"] == _Effect.MOVE and line["lines__other_id"] in places:
             places[line["lines__other_id"]] = pk
     order = sorted(taken, key=lambda pk: (_root(places, pk), pk))
-    return Recorded(
+    return Kept(
         _standing(order, taken, lines),
         {pk: row["question"] for pk, row in taken.items() if row["question"] and pk not in lines},
         _last_of_each(taken, lines, acts),

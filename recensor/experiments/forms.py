@@ -146,7 +146,7 @@ class SettingsForm(forms.Form):
     sealed = forms.BooleanField(
         required=False, label="Sealed: calculated values are shown only once a point has been read"
     )
-    works_out = forms.BooleanField(required=False, label="Ask for each person's own calculation beside a point")
+    own_calculations = forms.BooleanField(required=False, label="Ask for each person's own calculation beside a point")
 
     def clean_limit(self) -> str:
         """As it is kept."""

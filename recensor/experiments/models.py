@@ -44,7 +44,7 @@ class Experiment(models.Model):
     """What a run follows, as it stands now: title, aim, what judges, and the sheet of its version `at`.
 
     Runs keep the sheet that they started from. `sealed`: calculated values are shown once a point is read;
-    `works_out`: people are asked for their own calculation.
+    `own_calculations`: people are asked for their own calculation.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="experiments")
@@ -54,7 +54,7 @@ class Experiment(models.Model):
     limit = models.CharField(max_length=LONGEST_TEXT, default="5 %")
     against = models.CharField(max_length=12, default=MEASURED)
     sealed = models.BooleanField(default=False)
-    works_out = models.BooleanField(default=False, db_default=False)
+    own_calculations = models.BooleanField(default=False, db_default=False)
     at = models.PositiveIntegerField(default=1)
     changed = models.DateTimeField(auto_now=True)
 

@@ -76,7 +76,7 @@ class PreferencesForm(forms.ModelForm):
             "voltage_law",
             "reading_order",
             "board_lies",
-            "works_out",
+            "own_calculations",
             "drops_by_size",
         )
         labels = {
@@ -86,6 +86,6 @@ class PreferencesForm(forms.ModelForm):
             "voltage_law": "Kirchhoff's voltage law says",
             "reading_order": "Points are read",
             "board_lies": "My board lies before me",
-            "works_out": "Show a field for my own calculation at each point",
+            "own_calculations": "Show a field for my own calculation at each point",
             "drops_by_size": "Judge plain drops by their size, whichever way round the leads were",
         }

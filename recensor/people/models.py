@@ -50,7 +50,7 @@ class User(AbstractUser):
         db_default=Lies.UPRIGHT.value,
     )
     drops_by_size = models.BooleanField(default=False, db_default=False)
-    works_out = models.BooleanField(default=False, db_default=False)
+    own_calculations = models.BooleanField(default=False, db_default=False)
     knows_words = models.BooleanField(default=False, db_default=False)
 
     def has_perm(self, perm: str, obj: object = None) -> bool:

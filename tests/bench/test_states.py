@@ -192,7 +192,7 @@ class OwnCalculations(StateTestCase):
             self.assertContains(self.keep(text, formula), message, status_code=422)
 
     def test_in_a_sealed_run_it_comes_before_the_reading_and_says_nothing_yet(self) -> None:
-        Run.objects.filter(pk=self.run_row.pk).update(sealed=True, works_out=True)
+        Run.objects.filter(pk=self.run_row.pk).update(sealed=True, own_calculations=True)
         page = self.keep("3.3")
         self.assertContains(page, "own: 3.3 mA")
         self.assertNotContains(page, "outside")

@@ -25,7 +25,7 @@ class EveryScreen(BrowserTestCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.person.works_out = True
+        self.person.own_calculations = True
         self.person.save()
         run = chain_run(self.person).get_absolute_url()
         kit = services.make_kit(self.person, "Stock")

@@ -343,7 +343,7 @@ class SheetAndRuns(ExperimentTestCase):
             "voltage_law": "signed",
             "reading_order": "amps first",
             "board_lies": "across",
-            "works_out": "on",
+            "own_calculations": "on",
         }
         self.assertEqual(self.client.post("/preferences/", chosen).status_code, 302)
         self.assertContains(self.client.get(self.page), "zigzag")

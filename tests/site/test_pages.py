@@ -157,6 +157,13 @@ class Demo(TestCase):
         page = self.client.get("/")
         for state in ("everything balances", "6 of 12 read", "Loop V1 · R1 · R2 is out", "Regulator feed"):
             self.assertContains(page, state)
+        for stands, titles in [("done", ["Wind vane ladder"]), ("out or outside", ["Rain gauge divider under load"]),
+                               ("to read", [demo.mess.TITLE, "Dew heater bank"]), ("moods", None)]:  # fmt: skip
+            listed = self.client.get("/", {"stands": stands}).context["runs"]
+            if titles is None:
+                self.assertEqual(len(listed), 4)
+            else:
+                self.assertEqual(sorted(one.run.title for one in listed), sorted(titles))
         for run in Run.objects.filter(owner__username=demo.OWNER):
             self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 200)
         mess = Run.objects.get(title=demo.mess.TITLE)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from enum import StrEnum
 
 from django.core.cache import cache
 from django.db.models import Max
@@ -12,7 +13,7 @@ from recensor.bench.ledger.document import books
 from recensor.bench.models import Act, Reading, Run
 from recensor.bench.stations import next_point
 from recensor.core import plan
-from recensor.core.judgement import assess
+from recensor.core.judgement import Outcome, assess
 from recensor.core.plan import Order
 from recensor.web.marks import Mark
 
@@ -27,6 +28,14 @@ class Standing:
     next: str
 
 
+class Stands(StrEnum):
+    """How a run stands, as the list is sorted out by it."""
+
+    TO_READ = "to read"
+    OUT = "out or outside"
+    DONE = "done"
+
+
 @dataclass(frozen=True)
 class ListedRun:
     """A run of the list, with how it stands and when it was last touched."""
@@ -34,6 +43,13 @@ class ListedRun:
     run: Run
     standing: Standing
     touched: datetime
+
+    @property
+    def stands(self) -> Stands:
+        """What is out comes before what is left to read."""
+        if self.standing.books.outcome is Outcome.OUTSIDE:
+            return Stands.OUT
+        return Stands.TO_READ if self.standing.next else Stands.DONE
 
 
 def books_of(page: list[Run], order: Order = Order.VOLTS_FIRST) -> list[ListedRun]:

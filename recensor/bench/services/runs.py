@@ -52,7 +52,7 @@ def start_experiment(
         key,
         experiment=experiment,
         version=experiment.at,
-        works_out=experiment.works_out,
+        own_calculations=experiment.own_calculations,
     )
 
 
@@ -91,7 +91,7 @@ def start_run(
         with transaction.atomic():
             run.save()
     except IntegrityError:  # begun at this very moment, by the same press
-        return Run.objects.get(owner=owner, key=key)
+        return queries.any_run().get(owner=owner, key=key)
     take(drawn.values())
     follow(run, owner, SheetRow.of(sheet, owner), RunSheet.Kind.START)
     DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
@@ -100,7 +100,7 @@ def start_run(
 
 def _begun(owner: User, key: uuid.UUID | None) -> Run | None:
     """The run that a press has begun already."""
-    return Run.objects.filter(owner=owner, key=key).first() if key else None
+    return queries.any_run().filter(owner=owner, key=key).first() if key else None
 
 
 def follow(

@@ -119,7 +119,7 @@ def same_again(run: Run, author: User, key: uuid.UUID | None = None, *, with_par
         key=key,
         experiment=run.experiment,
         version=run.version,
-        works_out=run.works_out,
+        own_calculations=run.own_calculations,
         simulated=run.simulated,
     )
     if with_parts:

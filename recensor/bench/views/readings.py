@@ -122,8 +122,8 @@ def own_value(request: SignedIn, run: Run) -> HttpResponse:
 @of_run("bench.view_run")
 def shows_own(request: SignedIn, run: Run) -> HttpResponse:
     """Open the field for one's own calculation, or put it away, as the button said: it stays so."""
-    request.user.works_out = request.POST.get("shown") == "yes"
-    request.user.save(update_fields=["works_out"])
+    request.user.own_calculations = request.POST.get("shown") == "yes"
+    request.user.save(update_fields=["own_calculations"])
     return _render(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
 
 

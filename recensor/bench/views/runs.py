@@ -1,7 +1,7 @@
 """Runs: the list, how they begin, and parts that go back into their kit."""
 
 from django.contrib.auth.decorators import login_required
-from django.core.paginator import Paginator
+from django.core.paginator import Page, Paginator
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from recensor.bench import queries, services
 from recensor.bench.board.page import Side
 from recensor.bench.forms import BeginForm, KeyForm, StartRunForm
-from recensor.bench.ledger.books import books_of
+from recensor.bench.ledger.books import Stands, books_of
 from recensor.bench.models import Run
 from recensor.bench.views import of_run
 from recensor.core.errors import Refused
@@ -23,6 +23,10 @@ from recensor.web.fields import MOST_CHARACTERS
 from recensor.web.refusals import UNPROCESSABLE, answer, first_error
 
 RUNS_ON_A_PAGE = 20
+
+# So many of the newest are judged to sort them out by how they stand.
+MOST_SORTED_OUT = 200
+
 MOST_OFFERED = 8
 
 # Shapes to start from, as lines.
@@ -41,14 +45,23 @@ SHAPES = (
 def runs(request: SignedIn) -> HttpResponse:
     """The person's runs, newest first, each with how it stands and what comes next in it."""
     words, shows_away = request.GET.get("q", "").strip()[:120], request.GET.get("show") == "put away"
-    found = queries.runs_of(request.user, words, put_away=shows_away)
-    page = Paginator(found, RUNS_ON_A_PAGE).get_page(request.GET.get("page"))
+    found, order = queries.runs_of(request.user, words, put_away=shows_away), Order(request.user.reading_order)
+    stands, number = request.GET.get("stands", ""), request.GET.get("page")
+    if stands in set(Stands):
+        sorted_out = [one for one in books_of(list(found[:MOST_SORTED_OUT]), order) if one.stands == stands]
+        page: Page = Paginator(sorted_out, RUNS_ON_A_PAGE).get_page(number)
+        listed = list(page)
+    else:
+        page = Paginator(found, RUNS_ON_A_PAGE).get_page(number)
+        listed = books_of(list(page), order)
     context = {
         "page": page,
-        "runs": books_of(list(page), Order(request.user.reading_order)),
+        "runs": listed,
         "words": words,
         "shows_away": shows_away,
-        "search": urlencode({key: request.GET[key] for key in ("q", "show") if request.GET.get(key)}),
+        "stands": stands,
+        "all_stands": list(Stands),
+        "search": urlencode({key: request.GET[key] for key in ("q", "show", "stands") if request.GET.get(key)}),
     }
     return render(request, "bench/runs.html", context)
 

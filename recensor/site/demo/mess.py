@@ -27,7 +27,7 @@ def load(owner: User) -> Run:
     """Begin the run and let it all happen."""
     sheet = accepted(spoken.read(_LINE, TITLE))
     knob = replace(sheet.parts["V1"], adjustable=True)
-    run = services.start_run(owner, replace(sheet, parts={**sheet.parts, "V1": knob}), "DMM-4", works_out=True)
+    run = services.start_run(owner, replace(sheet, parts={**sheet.parts, "V1": knob}), "DMM-4", own_calculations=True)
     morning = _Morning(run, owner)
     morning.type(_R1, "1.021", "kΩ")  # a bad contact
     morning.type(_R1, "0.998", "kΩ")
