@@ -1,19 +1,27 @@
 """The command line: the core without a server, a database or Django.
 
-``recensor judge FILE...`` prints verdicts as JSON; exit status 0 judged, 2 not valid.
+``recensor judge FILE...`` prints verdicts as JSON, ``recensor plan FILE`` what is still to be read and how; exit
+status 0 done, 2 not valid.
 """
 
 import argparse
 import json
 import os
 import sys
+from collections.abc import Callable, Iterable
 from pathlib import Path
+from typing import Any, TypeVar
 
 from recensor.core.judgement import assess
+from recensor.core.plan import plan as make_plan
+from recensor.core.record import Run
 from recensor.formats import assessment, run_document
+from recensor.formats import plan as plans
 from recensor.formats.place import DocumentError
 
 NOT_VALID = 2
+
+Worked = TypeVar("Worked")
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -30,15 +38,32 @@ def _run(arguments: list[str] | None) -> int:
     commands = parser.add_subparsers(dest="command", required=True)
     judge_command = commands.add_parser("judge", help="judge run documents and print the verdicts as JSON")
     judge_command.add_argument("files", nargs="+", metavar="FILE", help="a .run.json document, or - for standard input")
-    return judge(parser.parse_args(arguments).files)
+    plan_command = commands.add_parser("plan", help="print the plan of what is still to be read as JSON")
+    plan_command.add_argument("files", nargs="+", metavar="FILE", help="a .run.json document, or - for standard input")
+    asked = parser.parse_args(arguments)
+    return judge(asked.files) if asked.command == "judge" else plan(asked.files)
 
 
 def judge(files: list[str]) -> int:
-    """Print one result, or a line for each of several files."""
+    """Print the verdicts on one document, or a line for each of several."""
+    return _answer(files, assess, assessment.lines, assessment.to_tree)
+
+
+def plan(files: list[str]) -> int:
+    """Print the plan of one document, or a line for each of several."""
+    return _answer(files, make_plan, plans.lines, plans.to_tree)
+
+
+def _answer(
+    files: list[str],
+    work: Callable[[Run], Worked],
+    lines: Callable[[Worked], Iterable[str]],
+    tree: Callable[[Worked], dict[str, Any]],
+) -> int:
     status = 0
     for file in files:
         try:
-            judged = assess(run_document.read(_content(file)))
+            worked = work(run_document.read(_content(file)))
         except (DocumentError, OSError) as error:
             status = NOT_VALID
             message = f"{error.strerror}" if isinstance(error, OSError) else str(error)
@@ -48,11 +73,10 @@ def judge(files: list[str]) -> int:
                 print(json.dumps({"file": file, "error": message}, ensure_ascii=False))
             continue
         if len(files) == 1:
-            for line in assessment.lines(judged):
+            for line in lines(worked):
                 print(line)
         else:
-            result = assessment.to_tree(judged)
-            print(json.dumps({"file": file, "result": result}, ensure_ascii=False, allow_nan=False))
+            print(json.dumps({"file": file, "result": tree(worked)}, ensure_ascii=False, allow_nan=False))
     return status
 
 

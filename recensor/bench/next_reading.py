@@ -77,7 +77,8 @@ def next_reading(loaded: LoadedRun, assessment: Assessment, chosen: int, order: 
     """How to read the chosen point, and what was read there before."""
     run, points = loaded.core, loaded.points
     target, rows = points[chosen], Rows(run, points, assessment)
-    expected, row = rows.expected(target), rows.row(chosen)
+    row, calculated = rows.row(chosen), assessment.expected(target)
+    expected = calculated.value if calculated else None
     part = run.sheet.parts[target.part] if isinstance(target, PartAlone) else None
     if part is not None and part.maybe:
         expected = float(spoken.candidates(part)[0][0])

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from recensor.bench.queries import LoadedRun
 from recensor.core.circuit import Target
-from recensor.core.entries import FormulaError, Remark, calculated, worked_out
+from recensor.core.entries import FormulaError, Remark, worked_out
 from recensor.core.figures import as_read
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import parse
@@ -30,7 +30,7 @@ def own_calculation(loaded: LoadedRun, assessment: Assessment, target: Target) -
         return OwnCalculation("", "", None, ())
     value = parse(row.text, target.unit, row.unit)
     is_sealed = loaded.core.sheet.sealed and assessment.of(target) is None
-    known = None if is_sealed else calculated(target, assessment, loaded.core.sheet)
+    known = None if is_sealed else assessment.expected(target)
     try:
         remarks = worked_out(value, row.formula, target.unit, known)
     except FormulaError as error:

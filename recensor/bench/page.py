@@ -17,7 +17,7 @@ from recensor.bench.rows import token_of
 from recensor.bench.services.entering import Recorded
 from recensor.bench.stations import next_point, stations
 from recensor.core import entries
-from recensor.core.entries import Again, Mended, calculated
+from recensor.core.entries import Again, Mended
 from recensor.core.judgement import Assessment, Outcome, assess
 from recensor.core.plan import Order
 from recensor.core.quantity import Measurand
@@ -169,7 +169,7 @@ class BenchPage:
             Again.LATER: ("read later; both stand", Mended.INSTEAD, "instead of the earlier one"),
             Again.LOOK: ("kept as a look", Mended.COUNT, "let it count"),
         }.get(kind, ("", "", ""))
-        expected = calculated(reading.target, self.assessment, core.sheet)
+        expected = self.assessment.expected(reading.target)
         value = None if reading.value.value is None else float(reading.value)
         turned = bool(expected and expected.value and value and value * expected.value < 0)
         return Just(

@@ -71,7 +71,7 @@ def question_of(loaded: LoadedRun, reading_id: int, doubted: Doubted) -> Questio
 
     def words(answer: Answer) -> str:
         if answer.target is not None:
-            return f"it is {in_a_sentence(title_in_setup(answer.target, loaded.core.sheet))}"
+            return f"it is {plan.in_a_sentence(title_in_setup(answer.target, loaded.core.sheet))}"
         return answer.text or _SAID[answer.means].format(typed)
 
     answers = tuple(AnswerButton(words(answer), token_of_answer(answer)) for answer in doubted.answers)
@@ -82,11 +82,6 @@ def title_in_setup(target: Target, sheet: Sheet) -> str:
     """What is read at a target, and in which setup where there are several."""
     title = plan.instruction(target, sheet).title
     return f"{title}, in {target.setup}" if sheet.several and target.setup else title
-
-
-def in_a_sentence(title: str) -> str:
-    """A title within a sentence: its first word small, unless that is a name."""
-    return f"{title[:1].lower()}{title[1:]}" if title[1:2].islower() else title
 
 
 def token_of_answer(answer: Answer) -> str:

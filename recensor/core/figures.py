@@ -120,6 +120,17 @@ def stated(value: Decimal, unit: str) -> str:
     return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {prefixed}"
 
 
+def plainly(value: float, unit: str) -> str:
+    """A size that somebody stated, held as a float: a range, a fuse.
+
+    Examples
+    --------
+    >>> plainly(0.2, "A"), plainly(2e6, "Ω")
+    ('200 mA', '2 MΩ')
+    """
+    return stated(Decimal(f"{value:.6g}"), unit)
+
+
 def prefixed_unit(magnitude: float, unit: str) -> str:
     """The unit with the prefix that a handheld meter shows a value of this size in, such as ``mA`` for 0.0019 A.
 

@@ -8,7 +8,7 @@ from enum import StrEnum
 from recensor.core.boards import Built
 from recensor.core.circuit import RecordError, Sheet, Target, sheet
 from recensor.core.meters import EXACT, Profile
-from recensor.core.quantity import Quantity
+from recensor.core.quantity import Measurand, Quantity
 
 __all__ = ["Claim", "Combination", "Reading", "RecordError", "Run", "Strike", "check"]
 
@@ -96,6 +96,12 @@ class Run:
         if reading.meter is None:
             return next(iter(self.meters.values())) if len(self.meters) == 1 else None
         return self.meters.get(reading.meter)
+
+    def meter_for(self, measurand: Measurand) -> Profile | None:
+        """The profile of the meter that the next reading of a quantity is taken with: the first that reads it."""
+        if self.simulated and not self.meters:
+            return EXACT
+        return next((profile for profile in self.meters.values() if profile.reads(measurand)), None)
 
 
 def check(run: Run) -> None:

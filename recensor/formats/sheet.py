@@ -90,9 +90,10 @@ def setup_tree(setup: Setup) -> dict[str, Any]:
     }
 
 
-def judge_tree(judge: Judge) -> dict[str, str]:
+def judge_tree(judge: Judge) -> dict[str, Any]:
     """What judges, as it stands in a document."""
-    return {"by": judge.by.value, "limit": judge.limit.text, "against": judge.against.value}
+    meter_in = said(meter_in=judge.meter_in or None)
+    return {"by": judge.by.value, "limit": judge.limit.text, "against": judge.against.value, **meter_in}
 
 
 def read_target(place: Place, table: Mapping[str, Place], parts: Mapping[str, Part]) -> Target:
@@ -180,12 +181,13 @@ def _setup(name: str, place: Place, parts: Mapping[str, Part]) -> Setup:
 
 
 def _judge(place: Place) -> Judge:
-    table = place.table((), ("by", "limit", "against"))
+    table = place.table((), ("by", "limit", "against", "meter_in"))
     default = Judge()
     return Judge(
         by=table["by"].member(JudgedBy) if "by" in table else default.by,
         limit=table["limit"].percentage() if "limit" in table else default.limit,
         against=table["against"].member(Basis) if "against" in table else default.against,
+        meter_in=table["meter_in"].boolean() if "meter_in" in table else default.meter_in,
     )
 
 

@@ -116,7 +116,7 @@ class Probing(BoardTestCase):
     def test_the_display_and_its_reason(self) -> None:
         self.put("V1 +L1 -L1", "J +L3 e3", "R1 b3 b7", "R2 c7 c12", "R3 d12 d16", "J e16 -L4")
         for red, black, quantity, text, reason in [
-            ("a3", "a7", "voltage", "999.9 mV", "The voltage of R1"),
+            ("a3", "a7", "voltage", "1.000 V", "The voltage of R1"),
             ("a20", "a7", "voltage", "0 V", "Nothing is pushed into the row of a20"),
             ("a3", "a7", "resistance", "–", "ohms only on a dead circuit"),
         ]:

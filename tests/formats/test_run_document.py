@@ -28,10 +28,10 @@ EXAMPLE = DOCUMENTS / "vane-divider.run.json"
 FULL = DOCUMENTS / "everything.run.json"
 
 
-def judged(*files: object, stdin: bytes = b"") -> subprocess.CompletedProcess[bytes]:
+def judged(*files: object, stdin: bytes = b"", command: str = "judge") -> subprocess.CompletedProcess[bytes]:
     """Run the command line as a user does."""
-    command = [str(Path(sys.executable).parent / "recensor"), "judge", *map(str, files)]
-    return subprocess.run(command, input=stdin, capture_output=True, check=False)
+    program = [str(Path(sys.executable).parent / "recensor"), command, *map(str, files)]
+    return subprocess.run(program, input=stdin, capture_output=True, check=False)
 
 
 class Example(TestCase):
@@ -210,6 +210,17 @@ class CommandLine(TestCase):
             self.assertEqual([set(line) - {"file"} for line in lines[:3]], [{"result"}, {"error"}, {"result"}])
         piped = judged("-", stdin=EXAMPLE.read_bytes())
         self.assertEqual(json.loads(piped.stdout), lines[0]["result"])
+
+    def test_a_plan_is_printed_as_verdicts_are(self) -> None:
+        plan = json.loads(judged(EXAMPLE, command="plan").stdout)
+        self.assertEqual(set(plan), {"steps", "moves", "moves_in_document_order"})
+        keys = {"reads", "words", "power", "supply", "function", "jack", "range", "red", "black", "opened", "moves",
+                "expects"}  # fmt: skip
+        self.assertTrue(all(set(step) == keys for step in plan["steps"]))
+        lines = judged(EXAMPLE, Path("none.run.json"), command="plan")
+        self.assertEqual([set(json.loads(line)) for line in lines.stdout.splitlines()],
+                         [{"file", "result"}, {"file", "error"}])  # fmt: skip
+        self.assertEqual(lines.returncode, 2)
 
     def test_doubts_and_struck_readings(self) -> None:
         result = json.loads(judged(FULL).stdout)

@@ -7,13 +7,28 @@ import random
 import re
 import subprocess
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
 
 from hypothesis import given, settings
 
-from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE, Sheet, node_list
+from recensor.core.circuit import (
+    CURRENT_SOURCE,
+    RESISTOR,
+    VOLTAGE_SOURCE,
+    Across,
+    Judge,
+    Sheet,
+    Through,
+    asking_everything,
+    node_list,
+)
 from recensor.core.examples import experiments
+from recensor.core.judgement import assess
+from recensor.core.meters import Accuracy, Profile, Range
+from recensor.core.quantity import CURRENT, VOLTAGE
+from recensor.core.record import Run
 from recensor.core.solving import (
     Element,
     Sought,
@@ -219,3 +234,34 @@ class ExportedNetlists(TestCase):
         node, _ = loaded.setups["equivalent"].connections["RL"]
         for setup in ("loaded", "equivalent"):
             self.assertAlmostEqual(junction(loaded, setup, node), 2.1013, delta=0.001)
+
+
+class MeterDrawnIn(TestCase):
+    def test_loading_and_burden_are_what_a_resistor_in_the_netlist_makes(self) -> None:
+        """The meter as a resistor that is written into ngspice's own lines, across the nodes or into the gap."""
+        for seed in range(12):
+            draw = random.Random(seed)
+            count, volts = draw.randint(2, 5), draw.randint(3, 24)
+            ohms = [round(10 ** draw.uniform(2, 6.5)) for _ in range(2 * count)]
+            nodes = [("abcdefg"[k // 2], "gnd" if k % 2 else "bcdefg"[k // 2]) for k in range(2 * count)]
+            rungs = [f"R{k + 1} {a} {b} {ohms[k]}" for k, (a, b) in enumerate(nodes)]
+            rungs += [f"R{2 * count + 1} {'abcdefg'[count]} gnd 1000"]
+            sheet = asking_everything(node_list.read("\n".join([f"V1 a gnd {volts}V", *rungs])))
+            sheet = replace(sheet, judge=Judge(meter_in=True))
+            meter = Profile("own", {VOLTAGE: (Range(1000.0, 0.001, Accuracy(0, 0), input_resistance=3e6),),
+                                    CURRENT: (Range(1.0, 1e-9, Accuracy(0, 0), burden=470.0),)})  # fmt: skip
+            assessed = assess(Run(sheet, meters={"own": meter}))
+            lines = ["metered", f"v1 a 0 dc {volts}", *(rung.lower().replace("gnd", "0") for rung in rungs)]
+            for target in sheet.asked:
+                if isinstance(target, Across) and target.measurand is VOLTAGE:
+                    red, black = (node.replace("gnd", "0") for node in target.nodes)
+                    wanted = f"v({red}{'' if black == '0' else ',' + black})"
+                    found = printed("\n".join([*lines, f"rm {red} {black} 3e6"]), [wanted])[wanted]
+                elif isinstance(target, Through) and target.part != "V1":
+                    opened = [re.sub(rf"^({target.part.lower()}) (\S+)", r"\1 gap", line) for line in lines]
+                    node = next(line.split()[1] for line in lines if line.startswith(f"{target.part.lower()} "))
+                    meter_lines = [f"vs {node} sense dc 0", "rm sense gap 470"]
+                    found = printed("\n".join([*opened, *meter_lines]), ["i(vs)"])["i(vs)"]
+                else:
+                    continue
+                self.assertAlmostEqual(assessed.expected(target).value, found, delta=1e-7 * abs(found) + 3e-10)

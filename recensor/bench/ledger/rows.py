@@ -183,12 +183,6 @@ class Rows:
         stands = UNREAD if is_sealed else _mark(claimed.judged)
         return as_read(claimed.claim.value, target.unit), stands
 
-    def expected(self, target: Target) -> float | None:
-        """The value to expect at a target, in SI units."""
-        nominal, measured = self._calculated(target, self.assessment.of(target))
-        first, second = (nominal, measured) if self.sheet.judge.against is NOMINAL else (measured, nominal)
-        return first.value if first.value is not None else second.value
-
     def _calculated(self, target: Target, assessed: TargetAssessment | None) -> tuple[Calculated, Calculated]:
         if assessed:
             return assessed.judged.nominal, assessed.judged.measured

@@ -1,18 +1,16 @@
-"""What a meter shows between two holes of a built circuit, and why.
-
-The meter is a usual handheld: 10 MΩ as a voltmeter, 1 Ω as an ammeter (common practice, no source).
-"""
+"""What a meter shows between two holes of a built circuit, and why."""
 
 from dataclasses import dataclass
 
 from recensor.core.boards.breadboard import Built, Hole
 from recensor.core.circuit import RESISTOR, Setup, Sheet
 from recensor.core.figures import rounded
-from recensor.core.quantity import CURRENT, OHM, RESISTANCE, VOLTAGE, Measurand, counts_as_zero
-from recensor.core.solving import Element, NetworkError, elements_of, resistance_between, solve
+from recensor.core.meters import ORDINARY_HANDHELD, Profile, disturbs_by, setting
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, counts_as_zero
+from recensor.core.solving import METER, Element, NetworkError, elements_of, resistance_between, solve
 
-VOLTMETER, AMMETER = 1e7, 1.0
-_METER = "\0meter"
+# A meter that hardly disturbs, in ohms: to see which range it is read in.
+_IDEAL = {VOLTAGE: 1e12, CURRENT: 1e-3}
 
 
 @dataclass(frozen=True)
@@ -24,8 +22,19 @@ class Shown:
     reason: str
 
 
-def probe(sheet: Sheet, setup: Setup, built: Built, red: Hole, black: Hole, measurand: Measurand) -> Shown:
-    """Put the probes into two holes of a board whose parts are as a setup says, else as they are marked."""
+def probe(
+    sheet: Sheet,
+    setup: Setup,
+    built: Built,
+    red: Hole,
+    black: Hole,
+    measurand: Measurand,
+    profile: Profile = ORDINARY_HANDHELD,
+) -> Shown:
+    """Put the probes of a meter into two holes of a board whose parts are as a setup says, else as they are marked.
+
+    The meter stands in its best range, and disturbs the circuit as its profile says.
+    """
     nets, parts = built.nets(), sheet.parts
     one, other = nets.of(red), nets.of(black)
     connections = nets.connections
@@ -50,11 +59,17 @@ def probe(sheet: Sheet, setup: Setup, built: Built, red: Hole, black: Hole, meas
     values = {name: float(value) for name, value in known.items() if value is not None}
     elements = elements_of(Setup("built", black.name, circuit), parts, values)
     if measurand is RESISTANCE:
-        return _ohms(elements, one.words, other.words, live)
-    return _live(elements, one.words, other.words, measurand)
+        return _ohms(elements, one.words, other.words, live, profile)
+    return _live(elements, one.words, other.words, measurand, profile)
 
 
-def _ohms(elements: list[Element], red: str, black: str, live: set[str]) -> Shown:
+def _text(value: float, measurand: Measurand, profile: Profile) -> str:
+    """The display, in the best range; of a perfect meter four figures."""
+    shows = None if profile.is_exact else setting(profile, measurand, value).shows
+    return shows.text if shows else rounded(value, None, measurand.unit)
+
+
+def _ohms(elements: list[Element], red: str, black: str, live: set[str], profile: Profile) -> Shown:
     passive = [e for e in elements if not e.kind.drives]
     if live:
         named = " and ".join(sorted(live))
@@ -70,16 +85,18 @@ def _ohms(elements: list[Element], red: str, black: str, live: set[str]) -> Show
     if alone and others:
         said = "1 other part lies" if others == 1 else f"{others} other parts lie"
         reason = f"{alone[0]} with everything beside it: {said} in other paths in parallel."
-    return Shown(value, rounded(value, None, OHM), reason)
+    return Shown(value, _text(value, RESISTANCE, profile), reason)
 
 
-def _live(elements: list[Element], red: str, black: str, measurand: Measurand) -> Shown:
-    meter = VOLTMETER if measurand is VOLTAGE else AMMETER
+def _live(elements: list[Element], red: str, black: str, measurand: Measurand, profile: Profile) -> Shown:
+    value, ohms = 0.0, _IDEAL[measurand]
     try:
-        solution = solve([*elements, Element(_METER, RESISTOR, red, black, meter)], black)
+        for _ in range(3):  # the range hangs on what is shown, and what is shown on the range
+            solution = solve([*elements, Element(METER, RESISTOR, red, black, ohms)], black)
+            value = float(solution.voltage(red, black) if measurand is VOLTAGE else solution.current(METER))
+            ohms = disturbs_by(profile, measurand, value) or ohms
     except NetworkError as error:
         return Shown(None, "–", f"{error}.")
-    value = float(solution.voltage(red, black) if measurand is VOLTAGE else solution.current(_METER))
     unit = measurand.unit
     if counts_as_zero(value, solution.driving_voltage if measurand is VOLTAGE else solution.driving_current):
         driven = any(e.kind.drives and e.value and solution.network.joined(e.first, red) for e in elements)
@@ -96,4 +113,4 @@ def _live(elements: list[Element], red: str, black: str, measurand: Measurand) -
         reason = f"The voltage of {' and '.join(across)}." if across else "The voltage between the two nodes."
     if value < 0:
         reason += " Below zero: red is at the lower potential; swap the probes."
-    return Shown(value, rounded(value, None, unit), reason)
+    return Shown(value, _text(value, measurand, profile), reason)

@@ -38,11 +38,15 @@ class JudgedBy(StrEnum):
 
 @dataclass(frozen=True)
 class Judge:
-    """What decides: `by` percent or uncertainty, within `limit`, against measured or nominal values."""
+    """What decides: `by` percent or uncertainty, within `limit`, against measured or nominal values.
+
+    `meter_in`: calculated values are those of the circuit with each reading's meter drawn into it.
+    """
 
     by: JudgedBy = JudgedBy.PERCENT
     limit: Quantity = field(default_factory=lambda: parse_percent("5%"))
     against: Basis = MEASURED
+    meter_in: bool = False
 
 
 class RecordError(Refused):

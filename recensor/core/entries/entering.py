@@ -76,7 +76,7 @@ def enter(
 
 
 def _expected(tried: Run) -> Calculated | None:
-    return doubts.calculated(tried.readings[-1].target, assess(tried), tried.sheet)
+    return assess(tried).expected(tried.readings[-1].target)
 
 
 def _standing(tried: Run, kind: Again, place: int | None, said: Again | None) -> Entered:

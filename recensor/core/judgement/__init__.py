@@ -9,11 +9,12 @@ from recensor.core.judgement.ohms_law import ByOhmsLaw, Derived, by_ohms_law
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment
 from recensor.core.judgement.sanity import SanityCheck
+from recensor.core.judgement.sources import loaded_target
 from recensor.core.judgement.verdicts import Judged, PartVerdict, Verdict
 
 __all__ = [
     "Account", "AccountVerdict", "Assessment", "ByOhmsLaw", "Calculated", "ClaimAssessment", "Derived", "Judged",
     "Measurement", "Measurements", "Outcome", "PartAssessment", "PartVerdict", "ReadingAssessment", "SanityCheck",
     "Standing", "TargetAssessment", "Verdict", "Warned", "assess", "by_ohms_law", "calculate", "gather",
-    "values_of",
+    "loaded_target", "values_of",
 ]  # fmt: skip

@@ -32,6 +32,7 @@ from recensor.core.judgement.verdicts import (
     normalised_error,
     percent_error,
 )
+from recensor.core.meters import contradictions
 from recensor.core.record import Reading, Run
 from recensor.core.uncertainty import NO_SPREAD
 
@@ -75,6 +76,15 @@ class Assessment:
         """Each reading by itself; most of the work, and asked for by few."""
         return list(self.against.readings(self.targets))
 
+    def expected(self, target: Target) -> Calculated | None:
+        """What a target is to read, by what judges and with the sign that the leads have; None where nothing is known.
+
+        Of targets that were read, looked at or asked for.
+        """
+        nominal, measured = self.against.calculated(target)
+        first, second = (nominal, measured) if self.against.run.sheet.judge.against is NOMINAL else (measured, nominal)
+        return next((one for one in (first, second) if one.value is not None or one.open), None)
+
     def of(self, target: Target) -> TargetAssessment | None:
         """The assessment of a target, None while it is not read."""
         return self.targets.get(target.key)
@@ -115,6 +125,8 @@ def _doubts(run: Run, measurements: Measurements, alone: dict[PartAlone, PartAss
     if unproved:
         classes = " and ".join(f"{tolerance:g} %" for tolerance in unproved)
         yield Warned("meters", f"this meter cannot prove {classes} parts")
+    for name, profile in run.meters.items():
+        yield from (Warned(f"meters.{name}.{one.place}", one.text) for one in contradictions(profile))
     for k, reading in enumerate(run.readings):
         if reading.value.doubt and reading.struck is None:
             yield Warned(
@@ -180,7 +192,7 @@ class _Against:
 
     def _reading(self, index: int) -> Judged:
         reading = self.run.readings[index]
-        nominal, measured = self._calculated(reading.target)
+        nominal, measured = self.calculated(reading.target)
         measured = self.calculations.at.get(index, measured)
         taken = self.measurements.taken(index)
         if taken is None:
@@ -196,14 +208,14 @@ class _Against:
         ranges = [self.run.readings[k].range for k in measurement.indexes]
         widest = max((float(r) for r in ranges if r is not None), default=None)
         read = Read(measurement.mean, measurement.spread, measurement.target.measurand, widest)
-        found = self._judged(read, measurement.target, *self._calculated(measurement.target))
+        found = self._judged(read, measurement.target, *self.calculated(measurement.target))
         if measurement.far:
             places = " and ".join(f"“{self.run.readings[k].value.text}”" for k in measurement.far)
             said = "lie far apart" if len(measurement.far) > 1 else "lies far from the other trials"
             found = replace(found, reason=f"{found.reason} {places} {said}.")
         return TargetAssessment(measurement, found)
 
-    def _calculated(self, target: Target) -> tuple[Calculated, Calculated]:
+    def calculated(self, target: Target) -> tuple[Calculated, Calculated]:
         """Both calculated values, with the sign that the leads have here."""
         measurement = self.measurements.of(target)
         asked = measurement.target if measurement else target

@@ -24,8 +24,10 @@ from recensor.core.circuit import (
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.precision import Gain, Own
 from recensor.core.judgement.sources import AllGiven, Given, Sources
+from recensor.core.meters import ORDINARY_HANDHELD, disturbs_by
 from recensor.core.quantity import RESISTANCE, ZERO_SHARE
 from recensor.core.solving import (
+    METER,
     Element,
     Network,
     NetworkError,
@@ -36,6 +38,7 @@ from recensor.core.solving import (
     elements_of,
     stated,
     stated_value,
+    with_meter,
 )
 from recensor.core.uncertainty import COVERAGE_FACTOR, NO_SPREAD, Array, Spread, propagate
 
@@ -223,7 +226,7 @@ class _OfSetup:
         for given, members in together.items():
             self._answer(MEASURED, *self._read(given), members)
         for given, readings in apart.items():
-            answers = _calculated(*self._circuit(MEASURED, *self._read(given), tuple(dict.fromkeys(readings.values()))))
+            answers = self._answers(MEASURED, *self._read(given), tuple(dict.fromkeys(readings.values())))
             self.found.at.update({k: answers.of(target, MEASURED) for k, target in readings.items()})
 
     def _given(self, place: int | None, without: frozenset[str]) -> AllGiven:
@@ -233,15 +236,37 @@ class _OfSetup:
         known = _known(self.sheet, self.setup, self.measurements, dict(given))
         return known, frozenset(name for name, one in given if one.at_terminals)
 
-    def _circuit(
+    def _answers(
         self, basis: Basis, known: Mapping[str, _Known], ideal: frozenset[str], targets: tuple[Target, ...]
-    ) -> tuple["_Circuit", Basis, tuple[tuple[str, _Known], ...], tuple[Target, ...]]:
-        return _Circuit.of(self.setup, self.sheet.parts, ideal), basis, tuple(known.items()), targets
+    ) -> Calculations:
+        """What each target should read; with its own meter drawn into the circuit where the sheet judges so."""
+        circuit = _Circuit.of(self.setup, self.sheet.parts, ideal)
+        plain = _calculated(circuit, basis, tuple(known.items()), targets)
+        if not self.sheet.judge.meter_in:
+            return plain
+        found = Calculations(dict(plain.answers), dict(plain.warnings))
+        for target in targets:
+            ohms = self._meter_at(target, plain.of(target, basis))
+            if ohms is not None and isinstance(target, Across | Through):
+                drawn = tuple({**known, METER: _Known(ohms, 0.0)}.items())
+                metered = _calculated(circuit.with_meter(target, ohms), basis, drawn, (target,))
+                found.answers[basis, target] = metered.of(target, basis)
+        return found
+
+    def _meter_at(self, target: Target, plain: Calculated) -> float | None:
+        """The resistance of the meter with which a target was read, or would be; None where it disturbs nothing."""
+        if plain.value is None:
+            return None
+        measurement, run = self.measurements.of(target), self.measurements.run
+        reading = run.readings[measurement.indexes[0]] if measurement else None
+        profile = (run.profile_of(reading) if reading else run.meter_for(target.measurand)) or ORDINARY_HANDHELD
+        named = float(reading.range) if reading and reading.range else None
+        return disturbs_by(profile, target.measurand, plain.value, named)
 
     def _answer(
         self, basis: Basis, known: Mapping[str, _Known], ideal: frozenset[str], targets: Sequence[Target]
     ) -> None:
-        here = _calculated(*self._circuit(basis, known, ideal, tuple(targets)))
+        here = self._answers(basis, known, ideal, tuple(targets))
         self.found.answers.update(here.answers)
         self.found.warnings.update(here.warnings)
 
@@ -263,6 +288,10 @@ class _Circuit:
         powered, passive = elements_of(setup, parts, any_values), dead(setup, parts, any_values)
         powered = [e._replace(internal=0.0) if e.name in ideal else e for e in powered]
         return cls(setup.name, setup.reference, tuple(powered), tuple(passive), setup.sources_off)
+
+    def with_meter(self, target: Across | Through, ohms: float) -> "_Circuit":
+        """The same with a meter where a target is read."""
+        return replace(self, powered=with_meter(self.powered, target, ohms))
 
     @cached_property
     def live(self) -> Network:

@@ -1,12 +1,23 @@
 """Multimeters: what is known of them, what their displays show, and how far they may be off."""
 
 from recensor.core.meters.accuracy import Accuracy, AccuracyError, parse_accuracy
-from recensor.core.meters.advice import usual_range
-from recensor.core.meters.display import DISPLAYS, USUAL_COUNTS, display_step, displayed_limits, shown_at
+from recensor.core.meters.advice import Setting, disturbs_by, fuse_of, ranges_of, setting, usual_range
+from recensor.core.meters.contradictions import Contradiction, contradictions
+from recensor.core.meters.display import (
+    DISPLAYS,
+    USUAL_COUNTS,
+    Display,
+    display,
+    display_step,
+    displayed_limits,
+    shown_at,
+    unit_of,
+)
 from recensor.core.meters.profile import EXACT, ORDINARY_HANDHELD, SHIPPED, Instrument, Precision, Profile, Range
 
 __all__ = [
-    "DISPLAYS", "EXACT", "ORDINARY_HANDHELD", "SHIPPED", "USUAL_COUNTS", "Accuracy", "AccuracyError", "Instrument",
-    "Precision", "Profile", "Range", "display_step", "displayed_limits", "parse_accuracy", "shown_at",
+    "DISPLAYS", "EXACT", "ORDINARY_HANDHELD", "SHIPPED", "USUAL_COUNTS", "Accuracy", "AccuracyError", "Contradiction",
+    "Display", "Instrument", "Precision", "Profile", "Range", "Setting", "contradictions", "display", "display_step",
+    "displayed_limits", "disturbs_by", "fuse_of", "parse_accuracy", "ranges_of", "setting", "shown_at", "unit_of",
     "usual_range",
 ]  # fmt: skip

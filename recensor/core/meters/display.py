@@ -4,9 +4,10 @@ Displays are those of handheld meters in general (common practice, no source).
 """
 
 import math
+from dataclasses import dataclass
 from decimal import Decimal
 
-from recensor.core.figures import as_read, engineering
+from recensor.core.figures import as_read, engineering, plainly
 from recensor.core.meters.profile import Range
 from recensor.core.quantity import OHM, Measurand, Quantity
 
@@ -43,6 +44,54 @@ def displayed_limits(low: float, high: float, counts: int) -> tuple[str, str]:
         steps = inward(round(limit / step, 6))  # binary fractions must not push a limit off its own digit
         shown.append(engineering(Decimal(steps) * Decimal(repr(step)), Decimal(repr(step)), OHM))
     return shown[0], shown[1]
+
+
+def unit_of(taken: Range, measurand: Measurand) -> str:
+    """The unit beside the display in a range: that of its full scale.
+
+    Examples
+    --------
+    >>> from recensor.core.meters import SHIPPED
+    >>> [unit_of(taken, Measurand.CURRENT) for taken in SHIPPED["3½-digit manual"].ranges[Measurand.CURRENT]]
+    ['mA', 'mA', 'mA', 'A']
+    """
+    return plainly(taken.full, measurand.unit).split(" ")[1]
+
+
+@dataclass(frozen=True)
+class Display:
+    """What stands on a display: the digits, a minus before them for turned leads, and the unit beside them.
+
+    `value` is in the SI unit, None for over-range.
+    """
+
+    digits: str
+    unit: str
+    value: float | None
+
+    @property
+    def text(self) -> str:
+        """Digits and unit, as a person writes them."""
+        return self.digits if self.value is None else f"{self.digits} {self.unit}".replace("-", "−")
+
+
+def display(value: float, measurand: Measurand, taken: Range, over_range: str = "OL") -> Display:
+    """The display for a true value in the SI unit: over-range, zeros on a range far too large, or its digits.
+
+    Examples
+    --------
+    >>> from recensor.core.meters import SHIPPED
+    >>> amps = SHIPPED["3½-digit manual"].ranges[Measurand.CURRENT]
+    >>> [display(-0.00189, Measurand.CURRENT, taken, "1").digits for taken in amps]
+    ['-1.890', '-1.89', '-1.9', '0.00']
+    """
+    unit = unit_of(taken, measurand)
+    shown = shown_at(value, measurand, taken, over_range)
+    if shown.value is None or shown.resolution is None:
+        return Display(over_range, unit, None)
+    power = Decimal(repr(taken.full)) / Decimal(plainly(taken.full, measurand.unit).split(" ")[0])
+    decimals = max(0, -(shown.resolution / power).adjusted())
+    return Display(f"{shown.value / power + 0:.{decimals}f}", unit, float(shown.value))
 
 
 def shown_at(value: float, measurand: Measurand, taken: Range, over_range: str = "OL") -> Quantity:

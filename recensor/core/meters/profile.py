@@ -72,6 +72,11 @@ class Profile:
     def __hash__(self) -> int:
         return hash(self.name)
 
+    @property
+    def is_exact(self) -> bool:
+        """Whether it stands for a perfect meter, which neither errs nor disturbs."""
+        return self.name == EXACT.name and not self.ranges
+
     def reads(self, measurand: Measurand) -> bool:
         """Whether the profile says anything about a function."""
         return measurand in self.ranges or measurand in self.anywhere

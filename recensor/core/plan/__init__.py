@@ -1,6 +1,16 @@
 """How to take a reading: station, power, dial, where the probes go, what to put back; and in which order."""
 
-from recensor.core.plan.instruction import Instruction, Station, instruction, station
+from recensor.core.plan.drift import sources_to_read_again
+from recensor.core.plan.instruction import Instruction, Station, in_a_sentence, instruction, station, title
+from recensor.core.plan.opening import Opening, Way, opening
 from recensor.core.plan.order import Order, in_order, next_in, stage
+from recensor.core.plan.planning import Plan, bench_of, plan, walk
+from recensor.core.plan.route import shortest
+from recensor.core.plan.state import State, moves, unsafe, unsafe_change
+from recensor.core.plan.steps import Bench, Step
 
-__all__ = ["Instruction", "Order", "Station", "in_order", "instruction", "next_in", "stage", "station"]
+__all__ = [
+    "Bench", "Instruction", "Opening", "Order", "Plan", "State", "Station", "Step", "Way", "bench_of", "in_a_sentence",
+    "in_order", "instruction", "moves", "next_in", "opening", "plan", "shortest", "sources_to_read_again", "stage",
+    "station", "title", "unsafe", "unsafe_change", "walk",
+]  # fmt: skip

@@ -93,35 +93,63 @@ def _state(setup: Setup, sheet: Sheet) -> Iterator[str]:
             yield f"{name} set to {as_read(setup.values[name], sheet.parts[name].kind.unit)} here."
 
 
+def title(target: Target, sheet: Sheet) -> str:
+    """What is read at a target, as a heading says it.
+
+    Examples
+    --------
+    >>> from recensor.core.circuit import one_line
+    >>> sheet = one_line.read("9V: 1k + (2k2 | 3k3)")
+    >>> title(Across(VOLTAGE, ("B", "gnd"), "main"), sheet), title(Through("R1", "main"), sheet)
+    ('Voltage across R2 ∥ R3', 'Current through R1')
+    """
+    if isinstance(target, TouchedLeads):
+        return "The meter's own leads"
+    if isinstance(target, PartAlone):
+        before = station(target, sheet) is Station.SOURCE
+        return f"{target.part} before connecting" if before else f"{target.part} by itself"
+    if isinstance(target, Through):
+        return f"Current through {target.part}{_beside(target)}"
+    if target.measurand is RESISTANCE:
+        return f"Resistance from {target.red} to {target.black}"
+    if target.at:
+        first = sheet.setups[target.setup].connections[target.at][0]
+        return f"Voltage of {target.at} by itself{'' if first == target.red else ', turned'}"
+    return _voltage_title(target, sheet)
+
+
+def in_a_sentence(title: str) -> str:
+    """A title within a sentence: its first word small, unless that is a name."""
+    return f"{title[:1].lower()}{title[1:]}" if title[1:2].islower() else title
+
+
 def _instruction(target: Target, sheet: Sheet, expected: float | None) -> Instruction:
     here = station(target, sheet)
     if isinstance(target, TouchedLeads):
         before = ("Touch the two probes together.",)
-        return Instruction(here, "The meter's own leads", before, "Ω", "black probe", "red probe")
+        return Instruction(here, title(target, sheet), before, "Ω", "black probe", "red probe")
     if isinstance(target, PartAlone):
-        return _alone(target, here)
+        return _alone(target, here, sheet)
     if isinstance(target, Through):
         return _current(target, sheet, expected)
     red, black = (f"node {node}" for node in target.nodes)
     if here is Station.BUILD:
         before = ("Circuit finished, supply disconnected.",)
-        return Instruction(here, f"Resistance from {target.red} to {target.black}", before, "Ω", red, black)
+        return Instruction(here, title(target, sheet), before, "Ω", red, black)
     before = ("Circuit connected and on; meter in parallel, leads in COM and V.",)
     if target.at:
-        first = sheet.setups[target.setup].connections[target.at][0]
         red, black = (f"lead of {target.at} at {node}" for node in (target.red, target.black))
-        title = f"Voltage of {target.at} by itself"
-        return Instruction(here, title if first == target.red else f"{title}, turned", before, "V DC", red, black)
-    return Instruction(here, _voltage_title(target, sheet), before, "V DC", red, black)
+    return Instruction(here, title(target, sheet), before, "V DC", red, black)
 
 
-def _alone(target: PartAlone, here: Station) -> Instruction:
+def _alone(target: PartAlone, here: Station, sheet: Sheet) -> Instruction:
     if here is Station.SOURCE:
         dial = "V DC" if target.measurand is VOLTAGE else "A DC"
-        title, before = f"{target.part} before connecting", ("Source on, circuit not connected yet.",)
-        return Instruction(here, title, before, dial, f"{target.part} +", f"{target.part} −")
+        before = ("Source on, circuit not connected yet.",)
+        return Instruction(here, title(target, sheet), before, dial, f"{target.part} +", f"{target.part} −")
     before = ("Part out of the circuit, nothing powered, fingers off the tips; wait until the reading stands still.",)
-    return Instruction(here, f"{target.part} by itself", before, "Ω", f"one lead of {target.part}", "its other lead")
+    one = f"one lead of {target.part}"
+    return Instruction(here, title(target, sheet), before, "Ω", one, "its other lead")
 
 
 def _current(target: Through, sheet: Sheet, expected: float | None) -> Instruction:
@@ -139,7 +167,7 @@ def _current(target: Through, sheet: Sheet, expected: float | None) -> Instructi
     )
     return Instruction(
         Station.AMPS,
-        f"Current through {target.part}{_beside(target)}",
+        title(target, sheet),
         before,
         f"{'mA' if jack == 'mA' else 'A'} DC",
         *ends,

@@ -8,6 +8,9 @@ from enum import StrEnum
 
 from recensor.core.circuit import PartAlone, Sheet, Target, Through, TouchedLeads, loops
 from recensor.core.plan.instruction import Station, station
+from recensor.core.plan.route import shortest
+from recensor.core.plan.state import State
+from recensor.core.plan.steps import Bench
 
 
 class Order(StrEnum):
@@ -27,16 +30,19 @@ _STATIONS: Mapping[Order, tuple[Station, ...]] = {
 }
 
 
-def in_order(points: Sequence[Target], sheet: Sheet, order: Order = Order.VOLTS_FIRST) -> list[int]:
-    """The points' numbers in the order in which they are read; those of one station stay as the sheet asks for them.
+def in_order(
+    points: Sequence[Target], sheet: Sheet, order: Order = Order.VOLTS_FIRST, bench: Bench | None = None
+) -> list[int]:
+    """The points' numbers in the order in which they are read: those of one station with few moves of the probes.
 
-    A circuit with several setups is read one after the other; parts and sources by themselves come before all.
+    A circuit with several setups is read one after the other; parts and sources by themselves come before all. With a
+    `bench` moves of the dial count too, and the first current is one that is known, since it proves the meter.
     """
     stations = {one: k for k, one in enumerate(_STATIONS[order])}
     setups = {name: k for k, name in enumerate(sheet.setups)}
     branches = _branches(sheet) if order is Order.BY_BRANCH else {}
 
-    def place(k: int) -> tuple[int, int, int, int, int]:
+    def place(k: int) -> tuple[int, ...]:
         target = points[k]
         here = station(target, sheet)
         alone = isinstance(target, PartAlone | TouchedLeads) and target.setup is None
@@ -46,9 +52,24 @@ def in_order(points: Sequence[Target], sheet: Sheet, order: Order = Order.VOLTS_
         powered = 1 if here.power == "ON" else 0
         branch = branches.get(_name(target, sheet), 0) if powered and here is not Station.SOURCE else -1
         under_load = 0 if here is Station.VOLTS and _reads_source(target, sheet) else 1
-        return later, powered, branch, 2 * stations[here] + under_load, k
+        return later, powered, branch, 2 * stations[here] + under_load, setups.get(target.setup or "", 0)
 
-    return sorted(range(len(points)), key=place)
+    groups: dict[tuple[int, ...], list[int]] = {}
+    for k in range(len(points)):
+        groups.setdefault(place(k), []).append(k)
+    bench = bench or Bench(sheet)
+    found: list[int] = []
+    at = State()
+    for _, group in sorted(groups.items()):
+        after = [bench.during(points[k], at) for k in group]
+        stops = tuple((state.red, state.black, (state.dial, state.full)) for state in after)
+        way = list(shortest(stops, (at.red, at.black, (at.dial, at.full))))
+        known = next((k for k in way if bench.expected(points[group[k]])), way[0])
+        if not at.proved and isinstance(points[group[0]], Through):
+            way = [known, *(k for k in way if k != known)]
+        found += [group[k] for k in way]
+        at = after[way[-1]]
+    return found
 
 
 def stage(target: Target, sheet: Sheet) -> tuple[str, str]:

@@ -6,10 +6,11 @@ from decimal import Decimal
 import numpy as np
 
 from recensor.core.circuit import Across, PartAlone, Sheet, Target, TouchedLeads
+from recensor.core.meters import disturbs_by
 from recensor.core.quantity import RESISTANCE, Quantity, as_ratio
 from recensor.core.record import Reading, Run
 from recensor.core.simulation.meter import Meter
-from recensor.core.solving import Solution, dead, operate, resistance_between
+from recensor.core.solving import Solution, dead, operate, resistance_between, solve, with_meter
 
 
 def draw_values(sheet: Sheet, draw: np.random.Generator) -> dict[str, float]:
@@ -24,17 +25,20 @@ def draw_values(sheet: Sheet, draw: np.random.Generator) -> dict[str, float]:
 
 
 class Bench:
-    """A sheet as it really is, with a meter beside it.
+    """A sheet as it really is, with a meter beside it; `disturbed` by it where that is asked for.
 
     `true` has every part's value in SI units, a source's as it is set where a setup does not say otherwise; `leads`
     is the resistance of the meter's own leads in ohms.
     """
 
-    def __init__(self, sheet: Sheet, true: Mapping[str, float], meter: Meter, leads: float = 0.0) -> None:
+    def __init__(
+        self, sheet: Sheet, true: Mapping[str, float], meter: Meter, leads: float = 0.0, *, disturbed: bool = False
+    ) -> None:
         self.sheet = sheet
         self.true = true
         self.meter = meter
         self.leads = leads
+        self.disturbed = disturbed
         self._solved: dict[str, Solution] = {}
 
     def true_value(self, target: Target) -> float | None:
@@ -51,7 +55,12 @@ class Bench:
             return seen[0] + off if seen else None
         if setup.name not in self._solved:
             self._solved[setup.name] = operate(self.sheet, setup, self._values(setup.name)).solution
-        return float(self._solved[setup.name].answer(target))
+        value = float(self._solved[setup.name].answer(target))
+        ohms = disturbs_by(self.meter.profile, target.measurand, value) if self.disturbed else None
+        if ohms is None:
+            return value
+        elements = operate(self.sheet, setup, self._values(setup.name)).elements
+        return float(solve(with_meter(elements, target, ohms), setup.reference).answer(target))
 
     def _values(self, setup: str | None) -> dict[str, float]:
         """The true values in a setup: what is set differently there is off by the same share as elsewhere."""

@@ -4,11 +4,8 @@ from collections.abc import Hashable
 
 import numpy as np
 
-from recensor.core.meters import SHIPPED, Precision, Profile, Range, shown_at
+from recensor.core.meters import Precision, Profile, Range, ranges_of, shown_at
 from recensor.core.quantity import Measurand, Quantity
-
-# How a meter that nobody described counts, where its profile does not say.
-_USUAL_RANGES = SHIPPED["3½-digit manual"].ranges
 
 
 class Meter:
@@ -28,8 +25,7 @@ class Meter:
 
         Without a range it is the smallest that does not show over-range; the largest where all do.
         """
-        ranges = self.profile.ranges.get(measurand) or _USUAL_RANGES[measurand]
-        for one in [taken] if taken else ranges:
+        for one in [taken] if taken else ranges_of(self.profile, measurand):
             shown = shown_at(self._with_errors(value, measurand, one), measurand, one, self.profile.over_range[0])
             if not shown.over_range:
                 return shown, one

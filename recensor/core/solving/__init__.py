@@ -4,6 +4,7 @@ from recensor.core.solving import current_path, equations
 from recensor.core.solving.current_path import Waypoint
 from recensor.core.solving.equations import AtNode, Chosen, Equation, Mesh, OfSource, Sought, System, Unknown
 from recensor.core.solving.laws import LAWS, Element, NetworkError, ResistanceError
+from recensor.core.solving.metered import METER, with_meter
 from recensor.core.solving.network import (
     CurrentSourceOpenError,
     Network,
@@ -30,6 +31,7 @@ from recensor.core.solving.values import Value, Values, stated, stated_value
 
 __all__ = [
     "LAWS",
+    "METER",
     "AtNode",
     "Chosen",
     "CurrentSourceOpenError",
@@ -70,4 +72,5 @@ __all__ = [
     "stated",
     "stated_value",
     "vary",
+    "with_meter",
 ]  # fmt: skip

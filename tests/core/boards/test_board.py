@@ -288,14 +288,14 @@ class Probing(TestCase):
     def test_what_the_meter_shows_and_why(self) -> None:
         """Common practice, no source: zero in empty rows and in one row, minus when swapped, ohms on a dead circuit."""
         for red, black, quantity, text, reason in [
-            ("a3", "a7", "voltage", "3.000 V", "The voltage of R1"),
-            ("a7", "a3", "voltage", "−3.000 V", "swap the probes"),
-            ("a7", "-L9", "voltage", "6.000 V", "The voltage of R2"),
+            ("a3", "a7", "voltage", "3.00 V", "The voltage of R1"),
+            ("a7", "a3", "voltage", "−3.00 V", "swap the probes"),
+            ("a7", "-L9", "voltage", "6.00 V", "The voltage of R2"),
             ("a20", "a25", "voltage", "0 V", "Nothing is pushed into the row of a20 and a25"),
             ("a7", "d7", "voltage", "0 V", "both are in row 7"),
             ("a3", "a7", "resistance", "–", "V1 is on the board"),
             ("a20", "a7", "resistance", "OL", "an open"),
-            ("a3", "a7", "current", "4.493 mA", "it shorts it"),
+            ("a3", "a7", "current", "4.43 mA", "it shorts it"),
         ]:
             shown = self.shown(red, black, quantity)
             self.assertEqual(shown.text, text, (red, black, quantity))
@@ -303,18 +303,18 @@ class Probing(TestCase):
 
     def test_ohms_without_the_source_and_current_in_an_opened_link(self) -> None:
         dead = self.LAYOUT.take_out("V1")
-        self.assertEqual(self.shown("a3", "a12", "resistance", dead).text, "3.000 kΩ")
+        self.assertEqual(self.shown("a3", "a12", "resistance", dead).text, "3.00 kΩ")
         beside = dead.put(placement(dead.board, "J9 d3 d12"))
         self.assertIn("R1 with everything beside it", self.shown("a3", "a7", "resistance", beside).reason)
         linked = built("V1 +L1 -L1", "K1 +L3 e3", "R1 b3 b7", "R2 c7 c12", "J2 e12 -L4")
         opened = linked.put(replace(linked.placements["K1"], pulled=True))
-        self.assertEqual(self.shown("+L5", "a3", "current", opened).text, "2.999 mA")
-        self.assertEqual(self.shown("+L5", "a3", "voltage", opened).text, "8.997 V")  # the open takes the whole source
+        self.assertEqual(self.shown("+L5", "a3", "current", opened).text, "2.99 mA")
+        self.assertEqual(self.shown("+L5", "a3", "voltage", opened).text, "9.00 V")  # the open takes the whole source
 
     def test_what_is_set_differently_here_is_shown_and_a_balanced_bridge_is_no_dead_circuit(self) -> None:
         low = replace(self.SHEET.setup(), values={"V1": parse("6V")})
         holes = self.LAYOUT.board.hole("a3"), self.LAYOUT.board.hole("a7")
-        self.assertEqual(probe(self.SHEET, low, self.LAYOUT, *holes, VOLTAGE).text, "2.000 V")
+        self.assertEqual(probe(self.SHEET, low, self.LAYOUT, *holes, VOLTAGE).text, "2.00 V")
         bridge = node_list.read("V1 A gnd 9V\nR1 A B 1k\nR2 B gnd 1k\nR3 A C 2k\nR4 C gnd 2k")
         layout = planned(bridge, bridge.setup())
         one, other = layout.placements["R1"].holes[1], layout.placements["R3"].holes[1]
@@ -326,7 +326,7 @@ class Probing(TestCase):
         sheet = node_list.read("R1 A B 1k\nR2 A B 1k\nR3 C D 1k\nR4 B E 1k")
         hole = dead.board.hole
         shown = probe(sheet, sheet.setup(), dead, hole("a3"), hole("d7"), Measurand.RESISTANCE)
-        self.assertEqual(shown.text, "500.0 Ω")
+        self.assertEqual(shown.text, "0.500 kΩ")
         self.assertIn("1 other part lies in other paths", shown.reason)
 
     @given(lines())

@@ -8,9 +8,9 @@ from collections.abc import Callable
 
 from recensor.core.circuit import TouchedLeads
 from recensor.core.entries.doubts import elsewhere, parts, sources
-from recensor.core.entries.doubts.tried import Answer, Doubted, Means, Tried, calculated, source_at
+from recensor.core.entries.doubts.tried import Answer, Doubted, Means, Tried, source_at
 
-__all__ = ["Answer", "Doubted", "Means", "Tried", "calculated", "doubt", "source_at"]
+__all__ = ["Answer", "Doubted", "Means", "Tried", "doubt", "source_at"]
 
 # Tried in this order: the first that asks is the one question.
 _CHECKS: tuple[Callable[[Tried], Doubted | None], ...] = (

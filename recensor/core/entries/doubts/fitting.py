@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 
 from recensor.core.circuit import PartAlone, Target, TouchedLeads
 from recensor.core.entries.again import DIGITS_THAT_TELL, finest
-from recensor.core.entries.doubts.tried import AGAIN, AS_TYPED, Answer, Doubted, Means, Tried, calculated
+from recensor.core.entries.doubts.tried import AGAIN, AS_TYPED, Answer, Doubted, Means, Tried
 from recensor.core.figures import with_digits
 
 # Powers of ten that a slip of prefix or point makes, the likeliest first.
@@ -38,7 +38,7 @@ def fits(tried: Tried, target: Target) -> bool:
         return stated is not None and abs(tried.size - float(stated)) <= (FITS + DRIFT) * float(stated)
     if tried.left and tried.left.target.key == target.key and tried.left.value.value is not None:
         return abs(tried.size - abs(float(tried.left.value))) <= digits
-    found = calculated(target, tried.elsewhere, tried.sheet)
+    found = tried.elsewhere.expected(target)
     if found is None or not found.value:
         return False
     low, high = LABELLED if tried.scale is None else (tried.scale * (1.0 - FITS), tried.scale * (1.0 + FITS))

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 
-from recensor.core.circuit import NOMINAL, Across, Part, PartAlone, Sheet, Target
+from recensor.core.circuit import Across, Part, PartAlone, Sheet, Target
 from recensor.core.judgement import Assessment, Calculated, assess
 from recensor.core.quantity import RESISTANCE, VOLTAGE
 from recensor.core.record import Reading, Run
@@ -78,7 +78,7 @@ class Tried:
     @cached_property
     def calculated(self) -> Calculated | None:
         """What it is calculated to be; None for what is read by itself, and in a sealed run."""
-        return None if self.sealed else calculated(self.target, self.assessment, self.sheet)
+        return None if self.sealed else self.assessment.expected(self.target)
 
     @cached_property
     def elsewhere(self) -> Assessment:
@@ -115,17 +115,6 @@ class Tried:
         return shares[len(shares) // 2] if shares else None
 
 
-def calculated(target: Target, assessment: Assessment, sheet: Sheet) -> Calculated | None:
-    """What is calculated at a target, by what judges; None where nothing is."""
-    found = assessment.of(target)
-    nominal, measured = (found.judged.nominal, found.judged.measured) if found else assessment.calculations.both(target)
-    first, second = (nominal, measured) if sheet.judge.against is NOMINAL else (measured, nominal)
-    for one in (first, second):
-        if one.value is not None or one.open:
-            return one
-    return None
-
-
 def source_at(target: Target, sheet: Sheet) -> Part | None:
     """The source that a target reads by itself or under load; None for every other."""
     if isinstance(target, PartAlone):
@@ -144,7 +133,7 @@ def _shares_of_labels(tried: Tried, setup: str) -> Iterator[float]:
     for key, found in tried.elsewhere.targets.items():
         if key.setup != setup or key == tried.target.key or isinstance(key, PartAlone) or key.measurand is RESISTANCE:
             continue
-        expected = calculated(key, tried.elsewhere, tried.sheet)
+        expected = tried.elsewhere.expected(key)
         if expected and expected.value and not expected.small and found.measurement.mean is not None:
             share = abs(found.measurement.mean / expected.value)
             if UNKNOWN[0] <= share <= UNKNOWN[1]:

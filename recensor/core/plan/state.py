@@ -1,0 +1,130 @@
+"""The bench as it stands: power, supply, what is opened, how the meter is set and where its probes are."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from recensor.core.circuit import Off, Setup, Sheet
+from recensor.core.figures import as_read, plainly
+from recensor.core.plan.opening import Opening
+from recensor.core.quantity import CURRENT, RESISTANCE, Measurand
+
+
+@dataclass(frozen=True)
+class State:
+    """The bench at one moment.
+
+    `powered`: the supply is on, and `connected` to the circuit, which is built as `setup` says; None before it is
+    built. `opened` is where the circuit is open for the ammeter. The meter reads `measurand` with its `dial` there, in
+    the range of a `full` scale that was chosen by hand, None where it finds its own, the red lead in a `jack`; `red`
+    and `black` are where the probes are. `proved`: meter and fuse were proved on a known current.
+    """
+
+    powered: bool = False
+    connected: bool = False
+    setup: str | None = None
+    opened: Opening | None = None
+    measurand: Measurand | None = None
+    dial: str | None = None
+    full: float | None = None
+    jack: str | None = None
+    red: str | None = None
+    black: str | None = None
+    proved: bool = False
+
+    @property
+    def in_circuit(self) -> bool:
+        """Whether the meter is an ammeter in a gap of the circuit."""
+        return self.measurand is CURRENT and self.opened is not None
+
+
+def unsafe(state: State) -> str:
+    """Why a bench must never stand like this; empty where nothing speaks against it."""
+    live = state.powered and state.connected
+    if state.measurand is RESISTANCE and state.powered:
+        return "ohms under power"
+    if state.opened is not None and live and state.measurand is not CURRENT:
+        return "the circuit is open, and no ammeter in the gap"
+    if state.measurand is CURRENT and live and state.opened is None and state.red is not None:
+        return "an ammeter across the circuit"
+    return ""
+
+
+def unsafe_change(before: State, after: State) -> str:
+    """Why one change must never be made at once; empty where nothing speaks against it."""
+    if not (before.powered or after.powered):
+        return ""
+    if before.powered != after.powered and before.setup == after.setup and before.opened == after.opened:
+        return ""
+    moved = before.setup, before.connected, before.opened
+    if moved != (after.setup, after.connected, after.opened):
+        return "a lead moved under power"
+    if (before.dial, before.jack) != (after.dial, after.jack):
+        return "the meter set otherwise under power"
+    return ""
+
+
+def moves(before: State, after: State, sheet: Sheet) -> list[str]:
+    """Every hands-on move from one state to another, in words, in the order in which they are made."""
+    return [
+        *_power(before, after, False),
+        *_circuit(before, after, sheet),
+        *_meter(before, after),
+        *_power(before, after, True),
+    ]
+
+
+def _power(before: State, after: State, on: bool) -> Iterator[str]:
+    if before.powered != after.powered and after.powered is on:
+        yield "power on" if on else "power off"
+
+
+def _circuit(before: State, after: State, sheet: Sheet) -> Iterator[str]:
+    if before.opened and before.opened != after.opened:
+        yield before.opened.undone
+    if before.connected and not after.connected:
+        yield "disconnect the supply"
+    if after.setup != before.setup and after.setup is not None:
+        yield from _rebuilt(sheet.setups.get(before.setup or ""), sheet.setups[after.setup], sheet)
+    if after.connected and not before.connected:
+        yield "connect the supply"
+    if after.opened and before.opened != after.opened:
+        yield after.opened.done
+
+
+def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[str]:
+    """What is built, or what is other than before."""
+    if before is None:
+        yield f"build setup {after.name}" if sheet.several else "build the circuit"
+    else:
+        for name, leads in after.connections.items():
+            if before.connections.get(name) != leads:
+                yield f"{name} from {leads[0]} to {leads[1]}"
+        for name in before.connections:
+            if name not in after.connections:
+                yield f"take {name} out"
+        for name in sorted(before.sources_off - after.sources_off):
+            if name in after.connections:
+                yield f"put {name} back"
+    for name in sorted(after.sources_off - (before.sources_off if before else frozenset())):
+        in_its_place = "a wire" if sheet.parts[name].kind.off is Off.WIRE else "nothing"
+        yield f"take {name} out, {in_its_place} in its place"
+    for name, part in ((name, sheet.parts[name]) for name in after.connections if name not in after.sources_off):
+        value = after.stated(part)
+        was = before.stated(part) if before and name in before.connections else part.nominal
+        if value is not None and value != was:
+            yield f"set {name} to {as_read(value, part.kind.unit)}"
+
+
+def _meter(before: State, after: State) -> Iterator[str]:
+    if after.measurand is None:
+        return
+    if before.dial != after.dial:
+        chosen = f", {plainly(after.full, after.measurand.unit)}" if after.full else ""
+        yield f"dial to {after.dial}{chosen}"
+    elif after.full is not None and before.full != after.full:
+        yield f"range {plainly(after.full, after.measurand.unit)}"
+    if after.jack != before.jack and (before.jack is not None or after.measurand is CURRENT):
+        yield f"red lead into the {after.jack} jack"
+    for probe, was, now in (("red", before.red, after.red), ("black", before.black, after.black)):
+        if now is not None and now != was:
+            yield f"{probe} at {now}"

@@ -1,0 +1,186 @@
+"""The steps from the bench as it stands to one reading, each safe by itself; and what is put back at the end.
+
+Nothing but probes of a voltmeter is moved under power: whatever else changes, power goes off before it and on after it.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+
+from recensor.core.boards import Built
+from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, TouchedLeads
+from recensor.core.meters import ORDINARY_HANDHELD, Profile, Setting, setting
+from recensor.core.plan.instruction import in_a_sentence, title
+from recensor.core.plan.opening import Way, opening
+from recensor.core.plan.state import State, moves
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+
+_PROVING = (
+    "Prove the fuse first, since no current here is known: dial to Ω, a lead from the V jack into the mA jack. "
+    "A few ohms show that the fuse is whole."
+)
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step: the bench while it is carried out, what to do in words, and the moves that it takes.
+
+    A step that `reads` nothing only changes the bench. `setting` is how the meter is set for the reading, which
+    `expects` a value in the SI unit; None where it is not known. `jack` is the red lead's by the profile's own name.
+    """
+
+    state: State
+    words: str
+    moves: tuple[str, ...]
+    reads: Target | None = None
+    setting: Setting | None = None
+    expects: float | None = None
+    jack: str | None = None
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What the steps hang on: the sheet, the meter that reads each quantity, the boards, how circuits are opened.
+
+    `expected` gives a target's calculated value in the SI unit, None where it is not known; a `sealed` bench tells none
+    but those of parts by themselves, whose value stands on them. A `simulated` bench is read off a screen: nothing is
+    switched, opened or put back.
+    """
+
+    sheet: Sheet
+    meters: Mapping[Measurand, Profile] = field(default_factory=dict)
+    expected: Callable[[Target], float | None] = lambda target: None
+    boards: Mapping[str, Built] = field(default_factory=dict)
+    way: Way = Way.LINK
+    simulated: bool = False
+    sealed: bool = False
+
+    def told(self, target: Target) -> float | None:
+        """What a target is said to read, in the SI unit; None where that is not known, or kept back."""
+        return None if self.sealed and isinstance(target, Across | Through) else self.expected(target)
+
+    def setting(self, target: Target) -> Setting:
+        """How the meter is set for a target."""
+        profile = self.meters.get(target.measurand, ORDINARY_HANDHELD)
+        return setting(profile, target.measurand, self.told(target), _most(target, self.sheet))
+
+    def during(self, target: Target, before: State) -> State:
+        """The bench while a target is read."""
+        chosen = self.setting(target)
+        meter = replace(
+            before,
+            measurand=target.measurand,
+            dial=chosen.dial,
+            full=chosen.taken.full if chosen.is_manual else None,
+            jack=chosen.taken.jack,
+            opened=None,
+        )
+        if isinstance(target, TouchedLeads):
+            return replace(meter, powered=False, connected=False, red="the black probe", black="the red probe")
+        if isinstance(target, PartAlone):
+            drives = self.sheet.parts[target.part].kind.drives
+            red, black = f"{target.part}.1", f"{target.part}.2"
+            return replace(meter, powered=drives, connected=False, red=red, black=black)
+        there = replace(meter, setup=target.setup)
+        if isinstance(target, Through):
+            gap = opening(target, self.sheet, self.way, self.boards.get(target.setup))
+            proved = before.proved or bool(self.expected(target))
+            return replace(there, powered=True, connected=True, opened=gap, red=gap.red, black=gap.black, proved=proved)
+        live = target.measurand is VOLTAGE and self._drives(target.setup)
+        return replace(there, powered=live, connected=live, red=target.red, black=target.black)
+
+    def _drives(self, setup: str) -> bool:
+        return bool(self.sheet.setups[setup].driving(self.sheet.parts))
+
+    def steps(self, before: State, target: Target) -> list[Step]:
+        """What leads from the bench as it stands to a reading, the reading last."""
+        after = self.during(target, before)
+        if self.simulated:
+            seen = replace(before, powered=after.powered, connected=after.connected, setup=after.setup)
+            return [self._reading(replace(seen, opened=after.opened, jack=after.jack), after, target)]
+        found: list[Step] = []
+        at = before
+        if not before.proved and isinstance(target, Through) and not self.expected(target):
+            at = self._change(found, at, replace(at, powered=False))
+            at = replace(at, proved=True)
+            found.append(Step(at, _PROVING, ("prove the fuse",), jack=self._jack(at)))
+        if self._needs_power_off(at, after):
+            at = self._change(found, at, replace(at, powered=False))
+            # The probes of an ammeter go into the gap now; any others are put where they read once power is on.
+            changed = replace(after, powered=False, proved=at.proved)
+            if not after.in_circuit:
+                stay = not at.in_circuit
+                changed = replace(changed, red=at.red if stay else None, black=at.black if stay else None)
+            at = self._change(found, at, changed)
+        if at.powered != after.powered:
+            at = self._change(found, at, replace(at, powered=after.powered))
+        found.append(self._reading(at, replace(after, proved=after.proved or at.proved), target))
+        return found
+
+    def put_back(self, before: State) -> list[Step]:
+        """What ends a session: power off, everything put back, the red lead in the voltage jack, the dial on volts."""
+        if self.simulated:
+            return []
+        found: list[Step] = []
+        at = self._change(found, before, replace(before, powered=False))
+        volts = setting(self.meters.get(VOLTAGE, ORDINARY_HANDHELD), VOLTAGE, None)
+        if at.measurand is CURRENT:
+            end = replace(at, opened=None, measurand=VOLTAGE, dial=volts.dial, full=None, red=None, black=None)
+            self._change(found, at, replace(end, jack=volts.taken.jack))
+        return found
+
+    @staticmethod
+    def _needs_power_off(at: State, after: State) -> bool:
+        """Whether something changes that is not changed under power."""
+        if not (at.powered or after.powered):
+            return False
+        stood = at.setup, at.connected, at.opened, at.dial, at.jack
+        return stood != (after.setup, after.connected, after.opened, after.dial, after.jack)
+
+    def _change(self, found: list[Step], before: State, after: State) -> State:
+        """Append the step from one state to another, where there is anything to do."""
+        made = moves(before, after, self.sheet)
+        if made:
+            found.append(Step(after, _sentence(made), tuple(made), jack=self._jack(after)))
+        return after
+
+    def _reading(self, before: State, after: State, target: Target) -> Step:
+        made = moves(before, after, self.sheet)
+        chosen = self.setting(target)
+        words = _sentence([*made, f"read {in_a_sentence(title(target, self.sheet))}"])
+        if chosen.then and isinstance(target, Through):
+            words += f" Its size is not known: from {', then '.join(chosen.down())}, until three digits show."
+        if isinstance(target, Through) and after.proved and not before.proved:
+            words += " It proves the meter and its fuse too: a zero here is a blown fuse."
+        return Step(after, words, tuple(made), target, chosen, self.told(target), self._jack(after))
+
+    def _jack(self, state: State) -> str | None:
+        """The jack of the red lead, where the meter's profile names it so."""
+        profile = self.meters.get(state.measurand) if state.measurand else None
+        return state.jack if profile and state.jack in profile.fuses else None
+
+
+def _sentence(made: list[str]) -> str:
+    text = "; ".join(made)
+    return f"{text[:1].upper()}{text[1:]}."
+
+
+def _most(target: Target, sheet: Sheet) -> float | None:
+    """What a target cannot read more than, from the labels alone; None where they do not say."""
+    if isinstance(target, PartAlone):
+        nominal = sheet.parts[target.part].nominal
+        return 1.1 * float(nominal) if nominal is not None else None
+    if isinstance(target, Across):
+        setup = sheet.setups[target.setup]
+        return _sum(setup, sheet, drives=target.measurand is not RESISTANCE)
+    return None
+
+
+def _sum(setup: Setup, sheet: Sheet, *, drives: bool) -> float | None:
+    """All sources of a setup together, or all that it has in series."""
+    parts = [sheet.parts[name] for name in setup.connections if sheet.parts[name].kind.drives is drives]
+    stated = [setup.stated(part) for part in parts]
+    if any(value is None for value in stated) or len({part.kind.unit for part in parts}) > 1:
+        return None
+    if any(part.kind.alone_as is CURRENT for part in parts):
+        return None
+    return 1.1 * sum(abs(float(value)) for value in stated if value is not None)
