@@ -6,9 +6,11 @@ from django.contrib.auth import get_user_model
 from django.http import HttpResponse
 from django.test import TestCase
 
-from recensor.bench import services
+from recensor.bench import queries, services
 from recensor.bench.models import Run
+from recensor.bench.rows import target_of_token
 from recensor.core.examples.shapes import Shape, shaped
+from recensor.core.plan import station
 from tests.written import part
 
 HTMX = {"HX-Request": "true"}
@@ -18,6 +20,17 @@ def chain_run(owner: object, title: str = "Chain") -> Run:
     """A run of three resistors in series: points 0-2 parts, 3 total, 4 source, 5-8 voltages, 9 current."""
     resistors = [part(f"R{k}", value, "5%") for k, value in enumerate(["1k", "2k", "3k"], 1)]
     return services.start_run(owner, shaped(Shape.CHAIN, title, part("V1", "6"), resistors))
+
+
+def switch_for(run: Run, person: object, point: object, place: str = "") -> None:
+    """Switch power as the card of a point says."""
+    run = queries.any_run().get(pk=run.pk)
+    loaded = queries.load(run)
+    target = target_of_token(place, loaded.core.sheet) if place else None
+    if target is None and str(point).isdecimal() and int(point) < len(loaded.points):
+        target = loaded.points[int(point)]
+    if target is not None and not run.simulated and loaded.core.sheet.setups:
+        services.switch(run, person, target, None, on=station(target, loaded.core.sheet).power == "ON")
 
 
 class BenchTestCase(TestCase):
@@ -30,7 +43,11 @@ class BenchTestCase(TestCase):
         self.client.force_login(self.person)
         self.address = self.run_row.get_absolute_url()
 
-    def enter(self, point: object, text: str, unit: str = "", key: object = None, **more: str) -> HttpResponse:
-        """Type a reading and press Enter."""
+    def enter(
+        self, point: object, text: str, unit: str = "", key: object = None, *, switches: bool = True, **more: str
+    ) -> HttpResponse:
+        """Type a reading and press Enter, after switching power where the card says so."""
+        if switches:
+            switch_for(self.run_row, self.person, point, more.get("place", ""))
         data = {"point": point, "text": text, "unit": unit, "key": key or uuid.uuid4(), **more}
         return self.client.post(f"{self.address}record/", data, headers=HTMX)

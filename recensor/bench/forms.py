@@ -27,6 +27,7 @@ from recensor.web.fields import (
     RatingField,
     against_field,
     judged_by_field,
+    meter_in_field,
 )
 
 SAID = (Again.TRIAL, Again.INSTEAD)
@@ -178,6 +179,7 @@ class BeginForm(forms.Form):
     judged_by = judged_by_field(required=False)
     limit = PercentField(initial="5 %", required=False, label="Limit")
     against = against_field(required=False)
+    meter_in = meter_in_field()
     meter = forms.CharField(
         max_length=60, required=False, label="Meter", help_text="its name or number, if you keep one"
     )
@@ -225,7 +227,8 @@ class BeginForm(forms.Form):
         judge = sheet.judge  # a file says itself what decides
         if line:
             by, against = cleaned.get("judged_by") or judge.by, cleaned.get("against") or judge.against
-            judge = Judge(JudgedBy(by), cleaned.get("limit") or judge.limit, Basis(against))
+            meter_in = bool(cleaned.get("meter_in"))
+            judge = Judge(JudgedBy(by), cleaned.get("limit") or judge.limit, Basis(against), meter_in)
         parts = {name: self._said(part, cleaned) for name, part in sheet.parts.items()}
         return replace(sheet, title=title[:120] or sheet.title or "Circuit", judge=judge, parts=parts)
 
@@ -240,6 +243,12 @@ class KeyForm(forms.Form):
     """The key that makes pressing a button twice harmless."""
 
     key = forms.UUIDField(required=False)
+
+
+class MoveForm(KeyForm):
+    """Power, as it is from now on."""
+
+    power = forms.ChoiceField(choices=[("ON", "ON"), ("OFF", "OFF")])
 
 
 class StartRunForm(KeyForm):

@@ -24,7 +24,7 @@ class RunQuerySet(models.QuerySet):
     def following(self) -> "RunQuerySet":
         """Each run with `run_sheet_id`, `sheet_id` and `renamed` of the last of its sheets."""
         last = RunSheet.objects.filter(run=OuterRef("pk")).order_by("-id")
-        return self.annotate(
+        return self.select_related("meter").annotate(
             run_sheet_id=Subquery(last.values("pk")[:1]),
             sheet_id=Subquery(last.values("sheet_id")[:1], output_field=models.UUIDField()),
             renamed=Subquery(last.values("renamed")[:1], output_field=models.JSONField()),
@@ -34,8 +34,8 @@ class RunQuerySet(models.QuerySet):
 class Run(models.Model):
     """One performance by one person; `version` is the one of its experiment that it started from.
 
-    `simulated`: read off a screen instead of a bench. `own_calculations`: people are asked for theirs. `key` makes
-    pressing *start* twice harmless.
+    `simulated`: read off a screen instead of a bench. `meter_in`: calculated with each reading's meter drawn in.
+    `own_calculations`: people are asked for theirs. `key` makes pressing *start* twice harmless.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="runs")
@@ -49,6 +49,7 @@ class Run(models.Model):
     judged_by = models.CharField(max_length=12, default=JudgedBy.PERCENT)
     limit = models.CharField(max_length=LONGEST_TEXT, default="5%")
     against = models.CharField(max_length=12, default=MEASURED)
+    meter_in = models.BooleanField(default=False, db_default=False)
     created = models.DateTimeField(auto_now_add=True)
     put_away = models.DateTimeField(null=True)
     key = models.UUIDField(null=True)
@@ -213,6 +214,7 @@ class Act(AppendOnly):
         MEND = "mend"
         SHIFT = "shift"
         CHANGE = "change"
+        SWITCH = "switch"
         UNDO = "undo"
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="acts")
@@ -229,6 +231,50 @@ class Act(AppendOnly):
 
     def __str__(self) -> str:
         return f"{self.kind}: {self.reason}"
+
+
+class BenchMove(AppendOnly):
+    """What somebody said that they did at the bench itself, between readings; `state` is how it stands from then on."""
+
+    class Kind(models.TextChoices):
+        POWER_ON = "power on"
+        POWER_OFF = "power off"
+        PUT_BACK = "put back"
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="moves")
+    kind = models.CharField(max_length=12, choices=Kind.choices)
+    state = models.JSONField()
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="bench_moves")
+    time = models.DateTimeField()
+    key = models.UUIDField(default=uuid.uuid4)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("run", "key"), name="one_move_for_each_key"),)
+
+    def __str__(self) -> str:
+        return f"{self.kind}, {self.run}"
+
+
+class Photo(AppendOnly):
+    """A picture of a display or a board, of a reading: made anew from what was sent, without what it said of itself.
+
+    `sum` is the SHA-256 of `picture`, by which the run document names it.
+    """
+
+    reading = models.ForeignKey(Reading, on_delete=models.PROTECT, related_name="photos")
+    sum = models.CharField(max_length=64)
+    content_type = models.CharField(max_length=20)
+    picture = models.BinaryField()
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="photos")
+    time = models.DateTimeField()
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("reading", "sum"), name="each_picture_once"),)
+
+    def __str__(self) -> str:
+        return f"{self.reading}, {self.sum[:8]}"
 
 
 class OwnValue(AtTarget):

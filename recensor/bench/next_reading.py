@@ -17,7 +17,7 @@ from recensor.core.entries import bare_units, is_turned_up, setting_of, source_a
 from recensor.core.figures import stated, with_digits
 from recensor.core.judgement import Assessment, Standing
 from recensor.core.meters import USUAL_COUNTS, displayed_limits, usual_range
-from recensor.core.plan import Instruction, Order
+from recensor.core.plan import Bench, Card, Check, Order, State, disturbance
 from recensor.core.quantity import RESISTANCE, as_ratio
 from recensor.core.record import Reading
 from recensor.drawing.resistor import BandedResistor, resistor_of
@@ -42,15 +42,19 @@ class NextReading:
     """The reading to take now.
 
     `found` is the key of the reading that stands here, `stands` what it is; `still` how far an adjustable source is
-    from its setting, and `advice` what a look here asks for.
+    from its setting, and `advice` what a look here asks for. `disturbs` says what the meter does to the circuit here,
+    and `instead` what to read where that is too much; `checks` are looked at before power comes on.
     """
 
     point: int
     target: Target
     place: str
     name: str
-    instruction: Instruction
+    card: Card
     expected: str
+    disturbs: str
+    instead: str
+    checks: tuple[Check, ...]
     unit: str
     units: tuple[str, ...]
     entries: tuple[PastReading, ...]
@@ -73,8 +77,10 @@ class NextReading:
         return self.target.measurand.value
 
 
-def next_reading(loaded: LoadedRun, assessment: Assessment, chosen: int, order: Order) -> NextReading:
-    """How to read the chosen point, and what was read there before."""
+def next_reading(
+    loaded: LoadedRun, assessment: Assessment, chosen: int, order: Order, bench: Bench, stands: State
+) -> NextReading:
+    """How to read the chosen point on a bench that stands so, and what was read there before."""
     run, points = loaded.core, loaded.points
     target, rows = points[chosen], Rows(run, points, assessment)
     row, calculated = rows.row(chosen), assessment.expected(target)
@@ -83,20 +89,33 @@ def next_reading(loaded: LoadedRun, assessment: Assessment, chosen: int, order: 
     if part is not None and part.maybe:
         expected = float(spoken.candidates(part)[0][0])
     by_nominal = isinstance(target, PartAlone | TouchedLeads) or run.sheet.judge.against is NOMINAL
-    jack_by = None if loaded.is_sealed else expected
     said = row.nominal if by_nominal else row.measured
-    instruction = plan.instruction(target, run.sheet, jack_by, simulated=run.simulated)
-    unit, units = bare_units(target, instruction.dial, expected, run.readings, sealed=loaded.is_sealed)
-    places = plan.in_order(points, run.sheet, order)
+    told = plan.card(target, bench, stands)
+    is_known = bool(bench.profile(target.measurand).ranges)
+    shows = told.setting.shows
+    unit, units = bare_units(
+        target,
+        told.dial,
+        expected,
+        run.readings,
+        sealed=loaded.is_sealed,
+        advised=told.setting.unit if is_known and shows else None,
+    )
+    profile = bench.profile(target.measurand)
+    disturbed = None if loaded.is_sealed else disturbance(run.sheet, target, assessment, profile)
+    places = plan.in_order(points, run.sheet, order, bench)
     here = places.index(chosen)
     found = loaded.standing_at(target)
     return NextReading(
         point=chosen,
         target=target,
         place=token_of(target),
-        name=plan.instruction(target, run.sheet).title,
-        instruction=instruction,
-        expected=_limits(part) or ("" if said == SEALED else said),
+        name=told.title,
+        card=told,
+        expected=_limits(part) or ("" if said == SEALED else shows.text if is_known and shows else said),
+        disturbs=disturbed.text if disturbed else "",
+        instead=disturbed.instead(run.sheet) if disturbed else "",
+        checks=(),
         unit=unit,
         units=units,
         entries=tuple(_history(loaded, assessment, target)),

@@ -1,15 +1,16 @@
 """The bench page: one builder of everything that its templates show."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from recensor.bench import drawn_readings
+from recensor.bench.at_bench import bench_of, proved, state_of, was_on
 from recensor.bench.forms import OwnValueForm, ReadingForm, new_key
 from recensor.bench.ledger import Row, Rows, books, ledger
 from recensor.bench.ledger import shown as shown_reading
 from recensor.bench.models import Run
-from recensor.bench.next_reading import next_reading
+from recensor.bench.next_reading import NextReading, next_reading
 from recensor.bench.own_value import OwnCalculation, own_calculation
 from recensor.bench.queries import LoadedRun
 from recensor.bench.questions import Question, question_about, question_of, title_in_setup
@@ -19,7 +20,7 @@ from recensor.bench.stations import next_point, stations
 from recensor.core import entries
 from recensor.core.entries import Again, Mended
 from recensor.core.judgement import Assessment, Outcome, assess
-from recensor.core.plan import Order
+from recensor.core.plan import Bench, Order, State, before_power, in_a_sentence, sources_to_read_again
 from recensor.core.quantity import Measurand
 from recensor.experiments.queries import content_of
 from recensor.people.models import User
@@ -75,6 +76,7 @@ class Just:
     setup: str = ""
     leads_turned: bool = False
     is_outside: bool = False
+    repeats: bool = False
 
 
 @dataclass(frozen=True)
@@ -87,17 +89,23 @@ class BenchPage:
     chosen: int | None
     state: BenchState
     person: User
+    bench: Bench
+    stands: State
 
     @classmethod
     def of(cls, run: Run, loaded: LoadedRun, state: BenchState, person: User) -> "BenchPage":
         """Judge the run, and find what is next where nothing was chosen: first what is still asked about."""
         assessment, chosen = loaded.judged(), state.chosen
+        bench = bench_of(run, loaded, assessment, person)
         if chosen is None and loaded.questions and state.recorded is None:
             chosen = loaded.point_of(max(loaded.questions))
         if chosen is None or chosen >= len(loaded.points):
             order = Order(person.reading_order)
-            chosen = next_point(loaded.core, loaded.points, assessment, order, state.recorded)
-        return cls(run, loaded, assessment, chosen, state, person)
+            chosen = next_point(loaded.core, loaded.points, assessment, order, state.recorded, bench)
+        stands = state_of(loaded, bench)
+        if chosen is not None:
+            stands = proved(run, loaded.points[chosen], stands)
+        return cls(run, loaded, assessment, chosen, state, person, bench, stands)
 
     @property
     def address(self) -> str:
@@ -108,7 +116,7 @@ class BenchPage:
         """What the templates show."""
         core, points = self.loaded.core, self.loaded.points
         shown, order = shown_beside(request), Order(self.person.reading_order)
-        next_one = None if self.chosen is None else next_reading(self.loaded, self.assessment, self.chosen, order)
+        next_one = self._next(order)
         kept = ledger(core, points, self.assessment)
         return {
             "run": self.run,
@@ -116,6 +124,10 @@ class BenchPage:
             "here": next((s for s in kept.sections if any(row.point == self.chosen for row in s.rows)), None),
             "stations": list(stations(core, points, self.assessment, self.chosen)),
             "next": next_one,
+            "powered": None if self.run.simulated else self.stands.powered,
+            "put_back": self._put_back(next_one),
+            "again": self._again(),
+            "speaks": self.person.speaks,
             "question": self._question(),
             "quantities": [measurand.value for measurand in Measurand],
             "first_setup": core.sheet.setup().name,
@@ -134,6 +146,28 @@ class BenchPage:
             "undoes": self.loaded.last.get(self.person.username, ""),
             "mends": list(self._mends()),
         }
+
+    def _next(self, order: Order) -> NextReading | None:
+        """The card of the point that is shown, with what is looked at before power comes on for the first time."""
+        if self.chosen is None:
+            return None
+        found = next_reading(self.loaded, self.assessment, self.chosen, order, self.bench, self.stands)
+        setup = found.target.setup
+        if found.card.switch != "ON" or setup is None or was_on(self.run, setup):
+            return found
+        core = self.loaded.core
+        return replace(found, checks=tuple(before_power(core, core.sheet.setups[setup], self.assessment, self.bench)))
+
+    def _put_back(self, next_one: NextReading | None) -> tuple[str, ...]:
+        """What ends the session once everything is read: each move, power first."""
+        if next_one is not None:
+            return ()
+        return tuple(move.words for step in self.bench.put_back(self.stands) for move in step.moves)
+
+    def _again(self) -> list[tuple[str, str]]:
+        """Sources whose drift would change what is said: read them once more; name and place."""
+        targets = sources_to_read_again(self.loaded.core, self.assessment)
+        return [(in_a_sentence(title_in_setup(t, self.loaded.core.sheet)), token_of(t)) for t in targets]
 
     def _question(self) -> Question | None:
         """What is asked about a reading of the point that is shown."""
@@ -182,6 +216,7 @@ class BenchPage:
             token_of(reading.target),
             drawn_readings.setup_of(core.sheet, reading.target).name,
             leads_turned=turned and not self.loaded.is_sealed,
+            repeats=kind is not Again.LOOK,
             is_outside=kind is not Again.LOOK and row.mark.outcome is Outcome.OUTSIDE,
         )
 

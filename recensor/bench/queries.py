@@ -10,7 +10,7 @@ from uuid import UUID
 from django.db.models.functions import Lower
 
 from recensor.bench import rows
-from recensor.bench.models import BoardState, OwnValue, Reading, Run, RunQuerySet
+from recensor.bench.models import BenchMove, BoardState, OwnValue, Reading, Run, RunQuerySet
 from recensor.core import record
 from recensor.core.circuit import Sheet, Target, one_line
 from recensor.core.entries import standing_at
@@ -64,7 +64,8 @@ class LoadedRun:
 
     `questions` are open still, by the key of the reading that they are about; `last` is what an undo takes back, for
     each person. `assessment` is there where the run was judged already. `own` are the values that were worked out by
-    hand, by the key of their target; None where nobody is to be asked for any.
+    hand, by the key of their target; None where nobody is to be asked for any. `moved` is the last that was said to be
+    done at the bench itself, `asked_about` the readings that were doubted when they were typed.
     """
 
     reading_ids: tuple[int, ...]
@@ -74,6 +75,8 @@ class LoadedRun:
     last: Mapping[str, str] = field(default_factory=dict)
     assessment: Assessment | None = None
     own: Mapping[Target, OwnValue] | None = None
+    moved: BenchMove | None = None
+    asked_about: frozenset[int] = frozenset()
 
     def judged(self) -> Assessment:
         """The run, judged."""
@@ -125,12 +128,22 @@ def load(run: Run, reader: User | None = None) -> LoadedRun:
     """
     kept = rows.kept(_ROWS.filter(run_id=run.pk), run.renamed)
     values = own_values(run) if run.own_calculations or (reader and reader.own_calculations) else None
-    core = rows.run_of(run, kept_sheet(run.sheet_id), list(kept.readings.values()))
+    core = rows.run_of(run, kept_sheet(run.sheet_id), kept)
     core = replace(core, by_size=bool(reader and reader.drops_by_size))
     if values:
         claims = (rows.claim_of(row, target) for target, row in values.items())
         core = replace(core, claims=tuple(claim for claim in claims if rows.has_place(claim.target, core.sheet)))
-    return LoadedRun(tuple(kept.readings), core, points(core), kept.questions, kept.last, own=values)
+    moved = None if run.simulated else BenchMove.objects.filter(run_id=run.pk).order_by("-id").first()
+    return LoadedRun(
+        tuple(kept.readings),
+        core,
+        points(core),
+        kept.questions,
+        kept.last,
+        own=values,
+        moved=moved,
+        asked_about=kept.asked_about,
+    )
 
 
 def own_values(run: Run) -> dict[Target, OwnValue]:
@@ -153,11 +166,7 @@ def load_runs(runs: Sequence[Run]) -> list[record.Run]:
     for row in _ROWS.filter(run__in=[run.pk for run in runs]):
         found[row["run_id"]].append(row)
     sheets = _sheets({run.sheet_id for run in runs})
-    return [rows.run_of(run, sheets[run.sheet_id], _readings(found[run.pk], run)) for run in runs]
-
-
-def _readings(found: Sequence[Mapping[str, Any]], run: Run) -> list[record.Reading]:
-    return list(rows.kept(found, run.renamed).readings.values())
+    return [rows.run_of(run, sheets[run.sheet_id], rows.kept(found[run.pk], run.renamed)) for run in runs]
 
 
 def _sheets(ids: set[UUID]) -> dict[UUID, Sheet]:

@@ -3,6 +3,7 @@
 import json
 from dataclasses import dataclass, replace
 
+from recensor.bench.at_bench import is_powered
 from recensor.bench.ledger import shown
 from recensor.bench.models import Reading
 from recensor.bench.queries import LoadedRun
@@ -46,8 +47,18 @@ def question_about(loaded: LoadedRun, reading_id: int) -> Question | None:
         counted = replace(reading, counted=None)
         run_with = replace(run, readings=(*before, counted, *run.readings[index + 1 :]))
         earlier = before[place] if place is not None else None
+        powered = None if run.simulated else is_powered(loaded)
         doubted = doubt(
-            Tried(run_with, assess(run_with), counted, loaded.points, before, loaded.is_sealed, earlier=earlier)
+            Tried(
+                run_with,
+                assess(run_with),
+                counted,
+                loaded.points,
+                before,
+                loaded.is_sealed,
+                earlier=earlier,
+                powered=powered,
+            )
         )
     doubted = doubted or Doubted("It was doubtful when it was typed.", (_AGAIN, _AS_TYPED))
     return question_of(loaded, reading_id, doubted)
@@ -61,6 +72,7 @@ _SAID = {
     Means.SET_ANEW: "it was set anew",
     Means.TRIAL: "both stand, as trials",
     Means.INSTEAD: "this one stands",
+    Means.SWITCHED: "power was switched: it counts",
 }
 
 
@@ -72,6 +84,8 @@ def question_of(loaded: LoadedRun, reading_id: int, doubted: Doubted) -> Questio
     def words(answer: Answer) -> str:
         if answer.target is not None:
             return f"it is {plan.in_a_sentence(title_in_setup(answer.target, loaded.core.sheet))}"
+        if answer.means is Means.RANGE:
+            return f"it was the {answer.text} range"
         return answer.text or _SAID[answer.means].format(typed)
 
     answers = tuple(AnswerButton(words(answer), token_of_answer(answer)) for answer in doubted.answers)
@@ -80,7 +94,7 @@ def question_of(loaded: LoadedRun, reading_id: int, doubted: Doubted) -> Questio
 
 def title_in_setup(target: Target, sheet: Sheet) -> str:
     """What is read at a target, and in which setup where there are several."""
-    title = plan.instruction(target, sheet).title
+    title = plan.title(target, sheet)
     return f"{title}, in {target.setup}" if sheet.several and target.setup else title
 
 

@@ -3,7 +3,7 @@
 import json
 import uuid
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 from functools import lru_cache
@@ -27,16 +27,18 @@ from recensor.core.circuit import (
     check_target,
     one_line,
 )
+from recensor.core.plan import Opening, State, Way
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
 from recensor.formats.board import read_board
 from recensor.meters.models import Meter
+from recensor.meters.queries import profile_of
 from recensor.people.models import User
 
 # The columns that name a target, and those that a reading of the core is made of.
 TARGET_COLUMNS = ("quantity", "of", "red", "black", "through", "setup", "at")
 COLUMNS = (
-    "pk", "run_id", *TARGET_COLUMNS, "text", "unit", "value", "resolution", "range", "meter__name", "look", "question",
-    "note", "time", "author__username",
+    "pk", "run_id", *TARGET_COLUMNS, "text", "unit", "value", "resolution", "range", "meter__name", "profile_id",
+    "look", "question", "note", "time", "author__username",
 )  # fmt: skip
 ACT_COLUMNS = (
     "lines__effect", "lines__other_id", "lines__act_id", "lines__act__kind", "lines__act__reason",
@@ -52,12 +54,16 @@ COUNTING = {_Effect.RESTORE: True, _Effect.COUNT: True, _Effect.NOT_COUNT: False
 class Kept:
     """What stands in a run: its readings by their keys in the table, in the order in which they were taken.
 
-    `questions` are still open, by the reading that they are about; `last` is for each person what an undo takes back.
+    `questions` are still open, by the reading that they are about; `last` is for each person what an undo takes back;
+    `meters` are the profiles that readings were taken with, by the name that they give their meter; `asked_about` all
+    readings that were doubted when they were typed.
     """
 
     readings: dict[int, record.Reading]
     questions: dict[int, str]
     last: dict[str, str]
+    meters: dict[str, int]
+    asked_about: frozenset[int]
 
 
 def row_of(
@@ -71,8 +77,9 @@ def row_of(
 ) -> models.Reading:
     """The row that keeps a reading, taken in a run that follows `run.run_sheet_id` now; `more` of its columns.
 
-    It was taken with `meter`, the run's where none is given.
+    It was taken with `meter`, the run's where none is given, and keeps the profile that the meter has now.
     """
+    meter = meter or run.meter
     return models.Reading(
         run=run,
         run_sheet_id=run.run_sheet_id,
@@ -82,7 +89,8 @@ def row_of(
         value=reading.value.value,
         resolution=reading.value.resolution,
         range=reading.range.text if reading.range else "",
-        meter=meter or run.meter,
+        meter=meter,
+        profile_id=meter.profile_id if meter else None,
         look=reading.counted is False,
         note=reading.note or "",
         author=author,
@@ -111,11 +119,34 @@ def kept(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, str]) -> Kept:
         if line["lines__effect"] == _Effect.MOVE and line["lines__other_id"] in places:
             places[line["lines__other_id"]] = pk
     order = sorted(taken, key=lambda pk: (_root(places, pk), pk))
+    meters = _Meters(taken.values())
     return Kept(
-        _standing(order, taken, lines),
+        _standing(order, taken, lines, meters),
         {pk: row["question"] for pk, row in taken.items() if row["question"] and pk not in lines},
         _last_of_each(taken, lines, acts),
+        meters.profiles,
+        frozenset(pk for pk, row in taken.items() if row["question"]),
     )
+
+
+class _Meters:
+    """The meters of a run by name; one whose profile was changed meanwhile is another from then on."""
+
+    def __init__(self, rows: Iterable[Mapping[str, Any]]) -> None:
+        self.profiles: dict[str, int] = {}
+        self._names: dict[tuple[str, int], str] = {}
+        for row in rows:
+            name, profile = row["meter__name"] or "", row["profile_id"]
+            if profile is not None and (name, profile) not in self._names:
+                key = name if name not in self.profiles else f"{name} as of profile {profile}"
+                self._names[name, profile] = key
+                self.profiles[key] = profile
+
+    def named(self, row: Mapping[str, Any]) -> Mapping[str, Any]:
+        """The row with the name that its meter has in this run."""
+        name = row["meter__name"] or ""
+        key = self._names.get((name, row["profile_id"]), name)
+        return row if key == name else {**row, "meter__name": key}
 
 
 def _named_now(row: Mapping[str, Any], renamed: Mapping[str, str]) -> Mapping[str, Any]:
@@ -129,7 +160,10 @@ def _root(places: Mapping[int, int], pk: int) -> int:
 
 
 def _standing(
-    order: Sequence[int], taken: Mapping[int, Mapping[str, Any]], lines: Mapping[int, Mapping[str, Any]]
+    order: Sequence[int],
+    taken: Mapping[int, Mapping[str, Any]],
+    lines: Mapping[int, Mapping[str, Any]],
+    meters: _Meters,
 ) -> dict[int, record.Reading]:
     """Each reading as it stands: struck, counted, a look, instead of another, or read later."""
     index = {pk: k for k, pk in enumerate(order)}
@@ -139,13 +173,14 @@ def _standing(
     later = _Later()
     found = {}
     for pk in order:
-        reading, line = reading_of(taken[pk]), lines.get(pk)
+        reading, line = reading_of(meters.named(taken[pk])), lines.get(pk)
         if line is not None and line["lines__effect"] in STRIKING:
             found[pk] = replace(reading, struck=_strike(line))
             continue
         if line is not None:
             counted = COUNTING[line["lines__effect"]]
-            confirmed = counted and taken[pk]["question"] == models.Reading.Question.DOUBT
+            was_doubted = taken[pk]["question"] == models.Reading.Question.DOUBT
+            confirmed = counted and was_doubted and line["lines__act__kind"] != _Kind.SWITCH
             reading = replace(reading, counted=counted, confirmed=confirmed)
         is_later = later.goes_on(reading) and reading.counted is None
         if is_later or pk in instead:
@@ -245,13 +280,36 @@ def has_place(target: Target, sheet: Sheet) -> bool:
 
 def judge_of(run: models.Run) -> Judge:
     """What decides in this run."""
-    return Judge(JudgedBy(run.judged_by), parse_percent(run.limit), Basis(run.against))
+    return Judge(JudgedBy(run.judged_by), parse_percent(run.limit), Basis(run.against), run.meter_in)
 
 
-def run_of(run: models.Run, sheet: Sheet, readings: Sequence[record.Reading]) -> record.Run:
-    """A run of the core: the sheet that it follows under its own title, judged its own way, and what was read."""
+def run_of(run: models.Run, sheet: Sheet, kept: Kept) -> record.Run:
+    """A run of the core: the sheet that it follows under its own title, judged its own way, and what was read.
+
+    Its meters are the one that was chosen for it, and those that readings were taken with.
+    """
     own = replace(sheet, title=run.title, judge=judge_of(run), sealed=run.sealed)
-    return record.Run(own, tuple(readings), simulated=run.simulated)
+    meters = {name: profile_of(profile) for name, profile in kept.meters.items()}
+    if run.meter and run.meter.profile_id and run.meter.name not in meters:
+        meters = {run.meter.name: profile_of(run.meter.profile_id), **meters}
+    return record.Run(own, tuple(kept.readings.values()), meters=meters, simulated=run.simulated)
+
+
+def state_tree(state: State) -> dict[str, Any]:
+    """How a bench stands, as a row keeps it."""
+    return asdict(state)
+
+
+def state_of(tree: Mapping[str, Any]) -> State:
+    """How a bench stands, out of what a row keeps of it."""
+    opened, measurand = tree["opened"], tree["measurand"]
+    return State(
+        **{
+            **tree,
+            "opened": Opening(**{**opened, "way": Way(opened["way"])}) if opened else None,
+            "measurand": Measurand(measurand) if measurand else None,
+        }
+    )
 
 
 def with_boards(run: record.Run, states: Iterable[models.BoardState]) -> record.Run:

@@ -9,7 +9,7 @@ from recensor.core.editing import EditError, accepted, spoken
 from recensor.core.errors import Refused
 from recensor.core.examples import EXPERIMENTS, Example, circuits
 from recensor.formats import run_document, spice
-from recensor.web.fields import MOST_CHARACTERS, PercentField, against_field, judged_by_field
+from recensor.web.fields import MOST_CHARACTERS, PercentField, against_field, judged_by_field, meter_in_field
 
 LARGEST_FILE = 1_000_000
 
@@ -143,6 +143,7 @@ class SettingsForm(forms.Form):
     judged_by = judged_by_field()
     limit = PercentField(label="Limit")
     against = against_field()
+    meter_in = meter_in_field()
     sealed = forms.BooleanField(
         required=False, label="Sealed: calculated values are shown only once a point has been read"
     )

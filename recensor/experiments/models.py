@@ -53,6 +53,7 @@ class Experiment(models.Model):
     judged_by = models.CharField(max_length=12, default=JudgedBy.PERCENT)
     limit = models.CharField(max_length=LONGEST_TEXT, default="5 %")
     against = models.CharField(max_length=12, default=MEASURED)
+    meter_in = models.BooleanField(default=False, db_default=False)
     sealed = models.BooleanField(default=False)
     own_calculations = models.BooleanField(default=False, db_default=False)
     at = models.PositiveIntegerField(default=1)

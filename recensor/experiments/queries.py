@@ -32,7 +32,8 @@ def kept_sheet(sheet_id: UUID) -> circuit.Sheet:
 def sheet_of(experiment: Experiment) -> circuit.Sheet:
     """An experiment's sheet as it stands, with its title and what judges."""
     sheet_id = experiment.versions.values_list("sheet", flat=True).get(number=experiment.at)
-    judge = Judge(JudgedBy(experiment.judged_by), parse_percent(experiment.limit), Basis(experiment.against))
+    against, limit = Basis(experiment.against), parse_percent(experiment.limit)
+    judge = Judge(JudgedBy(experiment.judged_by), limit, against, experiment.meter_in)
     return replace(kept_sheet(sheet_id), title=experiment.title, judge=judge, sealed=experiment.sealed)
 
 

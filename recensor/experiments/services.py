@@ -23,6 +23,7 @@ def make_experiment(owner: User, sheet: circuit.Sheet, aim: str = "") -> Experim
         judged_by=sheet.judge.by,
         limit=sheet.judge.limit.text,
         against=sheet.judge.against,
+        meter_in=sheet.judge.meter_in,
         sealed=sheet.sealed,
     )
     Version.objects.create(experiment=experiment, number=1, sheet=Sheet.of(asking, owner))

@@ -2,6 +2,7 @@
 
 from django.conf import settings
 from django.db import models
+from django.urls import reverse
 
 from recensor.web.append_only import InsertOnly
 
@@ -9,19 +10,25 @@ from recensor.web.append_only import InsertOnly
 class Profile(InsertOnly):
     """What is known of a kind of meter: functions, ranges, accuracies, jacks. A change makes a new one.
 
-    `tree` is a profile as a run document holds it.
+    `tree` is a profile as a run document holds it; a shipped one is its name. `replaces` is what it was before the
+    last change.
     """
 
     name = models.CharField(max_length=80)
     tree = models.JSONField()
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="profiles")
     created = models.DateTimeField(auto_now_add=True)
+    replaces = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="replaced_by")
 
     class Meta:
         ordering = ("name", "-id")
 
     def __str__(self) -> str:
         return self.name
+
+    def get_absolute_url(self) -> str:
+        """The profile's page."""
+        return reverse("meters:profile", args=(self.pk,))
 
 
 class Meter(models.Model):

@@ -75,9 +75,11 @@ class PreferencesForm(forms.ModelForm):
             "parallel_formula",
             "voltage_law",
             "reading_order",
+            "opens_by",
             "board_lies",
             "own_calculations",
             "drops_by_size",
+            "speaks",
         )
         labels = {
             "resistor_symbol": "Resistors are drawn as",
@@ -85,7 +87,9 @@ class PreferencesForm(forms.ModelForm):
             "parallel_formula": "Parallel resistors are worked out by",
             "voltage_law": "Kirchhoff's voltage law says",
             "reading_order": "Points are read",
+            "opens_by": "For a current I open the circuit by",
             "board_lies": "My board lies before me",
             "own_calculations": "Show a field for my own calculation at each point",
             "drops_by_size": "Judge plain drops by their size, whichever way round the leads were",
+            "speaks": "Say verdict and next point aloud, by this browser's own voice",
         }

@@ -4,7 +4,7 @@ import rules
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
-from recensor.core.plan import Order
+from recensor.core.plan import Order, Way
 from recensor.drawing.board import Lies
 from recensor.drawing.conventions import Conventions
 from recensor.people.sessions import Session
@@ -51,6 +51,13 @@ class User(AbstractUser):
     )
     drops_by_size = models.BooleanField(default=False, db_default=False)
     own_calculations = models.BooleanField(default=False, db_default=False)
+    opens_by = models.CharField(
+        max_length=32,
+        choices=[(way.value, way.value) for way in Way],
+        default=Way.LINK.value,
+        db_default=Way.LINK.value,
+    )
+    speaks = models.BooleanField(default=False, db_default=False)
     knows_words = models.BooleanField(default=False, db_default=False)
 
     def has_perm(self, perm: str, obj: object = None) -> bool:

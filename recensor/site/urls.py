@@ -7,6 +7,7 @@ urlpatterns = [
     path("", include("recensor.experiments.urls")),
     path("", include("recensor.reference.urls")),
     path("", include("recensor.kits.urls")),
+    path("", include("recensor.meters.urls")),
     path("", include("recensor.people.urls")),
 ]
 handler400 = "recensor.site.views.bad_request"

@@ -88,6 +88,11 @@ def judged_by_field(*, required: bool = True) -> forms.ChoiceField:
     return forms.ChoiceField(choices=choices, initial=initial, label="What decides", required=required)
 
 
+def meter_in_field() -> forms.BooleanField:
+    """Whether the meter's own disturbance is calculated in."""
+    return forms.BooleanField(required=False, label="Calculate with the meter drawn into the circuit")
+
+
 def against_field(*, required: bool = True) -> forms.ChoiceField:
     """The values that the calculated ones come from."""
     choices = [(MEASURED.value, "measured part values"), (NOMINAL.value, "nominal part values")]

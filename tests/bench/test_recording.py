@@ -88,9 +88,10 @@ class Recording(BenchTestCase):
             with CaptureQueriesContext(
                 connection,
             ) as captured:
-                self.assertEqual(self.enter(5, "1.00").status_code, 200)
+                self.assertEqual(self.enter(5, "1.00", switches=False).status_code, 200)
             return len(captured)
 
+        self.enter(5, "1.00")
         queries()  # the sheet is read and parsed once
         few = queries()
         for _ in range(25):

@@ -316,7 +316,7 @@ class SheetAndRuns(ExperimentTestCase):
         self.assertIn("series: total resistance", titles)
         self.assertIn("parallel: total resistance", titles)
         self.assertEqual(ledger.comparison.setups, ("series", "parallel"))
-        run = Run.objects.latest("id")
+        self.run_row = run = Run.objects.latest("id")
         self.address = run.get_absolute_url()
         document = json.loads(self.client.get(f"{self.address}document/").content)
         targets = [(asked.get("setup"), asked.get("through")) for asked in document["asked"]]
@@ -342,6 +342,7 @@ class SheetAndRuns(ExperimentTestCase):
             "parallel_formula": "product",
             "voltage_law": "signed",
             "reading_order": "amps first",
+            "opens_by": "the supply lead",
             "board_lies": "across",
             "own_calculations": "on",
         }

@@ -188,7 +188,7 @@ def _misfits(run: Run, points: Sequence[Target], assessment: Assessment) -> Iter
     for k, target in enumerate(points):
         assessed = assessment.of(target)
         if assessed and assessed.judged.outcome is Outcome.OUTSIDE:
-            yield k, f"{plan.instruction(target, run.sheet).title}: {assessed.judged.reason}"
+            yield k, f"{plan.title(target, run.sheet)}: {assessed.judged.reason}"
 
 
 def _worth_a_look(run: Run, assessment: Assessment) -> Iterable[str]:

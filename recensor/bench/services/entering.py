@@ -7,8 +7,9 @@ from datetime import datetime
 from django.utils import timezone
 
 from recensor.bench import rows
+from recensor.bench.at_bench import is_powered
 from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
-from recensor.bench.queries import LoadedRun, load
+from recensor.bench.queries import LoadedRun, held, load
 from recensor.bench.services.acts import append_act, append_line
 from recensor.bench.services.runs import follow
 from recensor.core import entries, record
@@ -21,6 +22,7 @@ from recensor.meters.models import Meter
 from recensor.meters.services import meter_named
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
+from recensor.web.transactions import together
 
 _Question = Reading.Question
 
@@ -92,6 +94,7 @@ def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
         sealed=loaded.is_sealed,
         meanwhile=meanwhile and entry.said is None,
         said=entry.said,
+        powered=None if run.simulated else is_powered(loaded),
     )
     kept = entered.run.readings[entered.index]
     question = _Question.NONE
@@ -111,6 +114,18 @@ def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
     if settle_bands(run, loaded, author, kept):
         return Recorded(load(run, author), row, entered)
     return Recorded(_with(loaded, entered, row, author), row, entered)
+
+
+@together
+def repeat(run: Run, author: User, key: uuid.UUID) -> Recorded:
+    """What was read last shows again: another trial of the same. Raises `Refused` where there is nothing to repeat."""
+    loaded = held(run, author)
+    last = loaded.last_reading
+    reading = None if last is None else loaded.core.readings[last]
+    if last is None or reading is None or reading.counted is False:
+        raise Refused("There is no reading that could be taken once more.")
+    same = record.Reading(reading.target, reading.value, reading.range, reading.meter)
+    return enter(run, loaded, author, Entry(same, key, loaded.standing_at(reading.target), said=Again.TRIAL))
 
 
 def settle_bands(run: Run, loaded: LoadedRun, author: User, reading: record.Reading) -> bool:
@@ -155,6 +170,7 @@ def _with(loaded: LoadedRun, entered: Entered, row: Reading, author: User) -> Lo
         core=entered.run,
         points=_points_with(loaded, row, entered),
         questions=questions,
+        asked_about=loaded.asked_about | {row.pk} if row.question else loaded.asked_about,
         last={**loaded.last, author.username: f"r{row.pk}"},
         assessment=entered.assessment,
     )

@@ -92,16 +92,21 @@ def answer_question(run: Run, author: User, reading_id: int, answer: Answer) -> 
             act = append_act(run, author, _Kind.SWAP, "instead of the one before")
             append_line(act, loaded.reading_ids[before], _Effect.REPLACE, reading_id)
             append_line(act, reading_id, _Effect.COUNT)
+        case Means.SWITCHED:
+            append_line(append_act(run, author, _Kind.SWITCH, "power was switched"), reading_id, _Effect.COUNT)
         case Means.SET_ANEW:
             return _set_anew(run, author, loaded, index)
-        case Means.MEANT | Means.BELONGS:
+        case Means.MEANT | Means.BELONGS | Means.RANGE:
             return _meant(run, author, loaded, index, answer)
     return reading_id
 
 
 def _meant(run: Run, author: User, loaded: LoadedRun, index: int, answer: Answer) -> int:
-    """Another text or another point was meant: it stands there as if it had been typed so."""
+    """Another text, range or point was meant: it stands there as if it had been typed so."""
     reading = loaded.core.readings[index]
+    if answer.means is Means.RANGE:
+        ranged = replace(reading, range=parse(answer.text, reading.target.unit), counted=None)
+        return _made(run, author, append_act(run, author, _Kind.MEND, "another range"), loaded, index, ranged)
     target = answer.target or reading.target
     if target.measurand is not reading.target.measurand:
         raise Refused(f"“{reading.value.text}” is no {target.measurand}.")

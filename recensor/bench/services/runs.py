@@ -85,6 +85,7 @@ def start_run(
         judged_by=sheet.judge.by,
         limit=sheet.judge.limit.text,
         against=sheet.judge.against,
+        meter_in=sheet.judge.meter_in,
         **follows,
     )
     try:

@@ -7,7 +7,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from recensor.bench import queries, services
-from recensor.bench.forms import AnswerForm, MendForm, OwnValueForm, ReadingForm
+from recensor.bench.forms import AnswerForm, KeyForm, MendForm, MoveForm, OwnValueForm, ReadingForm
 from recensor.bench.models import Run
 from recensor.bench.page import BenchPage, BenchState
 from recensor.bench.queries import LoadedRun
@@ -90,6 +90,66 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
         return _render(request, run, form.loaded, BenchState(point, form=form), UNPROCESSABLE)
 
     return answer(recorded, done, refused)
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def repeat(request: SignedIn, run: Run) -> HttpResponse:
+    """What was read last shows again: another trial; the page stays where it is."""
+    form, at = KeyForm(request.POST), whole_number(request.POST.get("at"))
+
+    def repeated() -> Recorded:
+        if not form.is_valid() or form.cleaned_data["key"] is None:
+            raise Refused("Press the button for the same once more.")
+        return services.repeat(run, request.user, form.cleaned_data["key"])
+
+    def done(came: Recorded) -> HttpResponse:
+        point = came.loaded.point_of(came.row.pk)
+        return _render(request, run, came.loaded, BenchState(at, recorded=point, came=came))
+
+    return answer(
+        repeated,
+        done,
+        lambda error, status: _render(
+            request, run, queries.load(run, request.user), BenchState(at, message=error.message), status
+        ),
+    )
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def switch(request: SignedIn, run: Run) -> HttpResponse:
+    """Power was switched, and what the card said to do before it is done."""
+    form = MoveForm(request.POST)
+    loaded, at = queries.load(run, request.user), whole_number(request.POST.get("at"))
+    target = target_of_token(request.POST.get("place", ""), loaded.core.sheet)
+
+    def switched() -> None:
+        if not form.is_valid():
+            raise Refused("Say whether power is on or off.")
+        typed = form.cleaned_data
+        services.switch(run, request.user, target, typed["key"], on=typed["power"] == "ON")
+
+    return _moved(request, run, switched, at)
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def put_back(request: SignedIn, run: Run) -> HttpResponse:
+    """Everything is put back, and the red lead is in the voltage jack."""
+    form = KeyForm(request.POST)
+    key = form.cleaned_data["key"] if form.is_valid() else None
+    return _moved(request, run, lambda: services.put_back(run, request.user, key), None)
+
+
+def _moved(request: SignedIn, run: Run, action: Callable[[], None], at: int | None) -> HttpResponse:
+    return answer(
+        action,
+        lambda _: _render(request, run, queries.load(run, request.user), BenchState(at)),
+        lambda error, status: _render(
+            request, run, queries.load(run, request.user), BenchState(at, message=error.message), status
+        ),
+    )
 
 
 @require_POST

@@ -45,6 +45,7 @@ def enter(
     sealed: bool | None = None,
     meanwhile: bool = False,
     said: Again | None = None,
+    powered: bool | None = None,
 ) -> Entered:
     """A run after a reading was typed at one of its points. Pure.
 
@@ -53,6 +54,7 @@ def enter(
     supplied : whether the unit beside the digits is the page's and not the person's.
     sealed : whether calculated values are kept back still; by default as long as the sheet says.
     said : whether the person says that it is another trial, or stands instead of the last.
+    powered : whether the supply is on, as far as was said; None where nobody is to be asked.
     meanwhile : whether another reading stands here by now than the one that was seen when this was typed; both stand.
     """
     sealed = run.sheet.sealed if sealed is None else sealed
@@ -69,7 +71,9 @@ def enter(
     entered = _standing(tried, kind, place, said)
     # Whatever is doubtful is doubted against what is known with it: a source has told what it gives.
     earlier = before[place] if place is not None and kind is Again.LATER else None
-    doubtful = doubts.Tried(entered.run, entered.assessment, reading, points, before, sealed, supplied, earlier)
+    doubtful = doubts.Tried(
+        entered.run, entered.assessment, reading, points, before, sealed, supplied, earlier, powered
+    )
     if found := doubts.doubt(doubtful):
         return _kept_as_look(tried, kind, found)
     return entered

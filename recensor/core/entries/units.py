@@ -22,14 +22,23 @@ _DIALS_OWN = {OHM: "Ω", VOLT: "V", AMPERE: "mA"}
 
 
 def bare_units(
-    target: Target, dial: str, expected: float | None, readings: Sequence[Reading], *, sealed: bool
+    target: Target,
+    dial: str,
+    expected: float | None,
+    readings: Sequence[Reading],
+    *,
+    sealed: bool,
+    advised: str | None = None,
 ) -> tuple[str, tuple[str, ...]]:
     """The unit that a bare number has here, and the units that the dial can show.
 
     `expected` is the value to expect in the SI unit; a part's own stands on it, and is known in a sealed run too.
+    `advised` is the unit of the range that the meter is to be set to, where its profile is known.
     """
     shown = SHOWN_BY_DIAL[dial]
-    if expected and not (sealed and not isinstance(target, PartAlone)):
+    if advised in shown:
+        unit = advised
+    elif expected and not (sealed and not isinstance(target, PartAlone)):
         unit = prefixed_unit(expected, target.unit)
     else:
         unit = last_written(target.measurand, readings) or _DIALS_OWN[target.unit]

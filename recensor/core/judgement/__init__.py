@@ -3,6 +3,7 @@
 from recensor.core.judgement.assess import Assessment, ReadingAssessment, TargetAssessment, assess
 from recensor.core.judgement.calculated import Calculated, Warned, calculate, values_of
 from recensor.core.judgement.claims import ClaimAssessment
+from recensor.core.judgement.internal import Internal, internal_resistances
 from recensor.core.judgement.laws import Account, AccountVerdict
 from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
 from recensor.core.judgement.ohms_law import ByOhmsLaw, Derived, by_ohms_law
@@ -13,8 +14,8 @@ from recensor.core.judgement.sources import loaded_target
 from recensor.core.judgement.verdicts import Judged, PartVerdict, Verdict
 
 __all__ = [
-    "Account", "AccountVerdict", "Assessment", "ByOhmsLaw", "Calculated", "ClaimAssessment", "Derived", "Judged",
-    "Measurement", "Measurements", "Outcome", "PartAssessment", "PartVerdict", "ReadingAssessment", "SanityCheck",
-    "Standing", "TargetAssessment", "Verdict", "Warned", "assess", "by_ohms_law", "calculate", "gather",
-    "loaded_target", "values_of",
+    "Account", "AccountVerdict", "Assessment", "ByOhmsLaw", "Calculated", "ClaimAssessment", "Derived", "Internal",
+    "Judged", "Measurement", "Measurements", "Outcome", "PartAssessment", "PartVerdict", "ReadingAssessment",
+    "SanityCheck", "Standing", "TargetAssessment", "Verdict", "Warned", "assess", "by_ohms_law", "calculate",
+    "gather", "internal_resistances", "loaded_target", "values_of",
 ]  # fmt: skip

@@ -13,11 +13,20 @@ from recensor.core.meters.display import (
     shown_at,
     unit_of,
 )
-from recensor.core.meters.profile import EXACT, ORDINARY_HANDHELD, SHIPPED, Instrument, Precision, Profile, Range
+from recensor.core.meters.profile import (
+    EXACT,
+    ORDINARY_HANDHELD,
+    SHIPPED,
+    Instrument,
+    Precision,
+    Profile,
+    Range,
+    written_out,
+)
 
 __all__ = [
     "DISPLAYS", "EXACT", "ORDINARY_HANDHELD", "SHIPPED", "USUAL_COUNTS", "Accuracy", "AccuracyError", "Contradiction",
     "Display", "Instrument", "Precision", "Profile", "Range", "Setting", "contradictions", "display", "display_step",
     "displayed_limits", "disturbs_by", "fuse_of", "parse_accuracy", "ranges_of", "setting", "shown_at", "unit_of",
-    "usual_range",
+    "usual_range", "written_out",
 ]  # fmt: skip

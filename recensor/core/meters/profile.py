@@ -6,7 +6,7 @@ in general (common practice, no source).
 
 import math
 from collections.abc import Hashable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
 from recensor.core.meters.accuracy import Accuracy
@@ -159,6 +159,11 @@ def _usual(
     }
     fuses = {"V/Ω": None, "mA": fuse, "10A": 10.0}
     return Profile(name, ranges, fuses=fuses, over_range=(over_range,), auto_range=auto_range)
+
+
+def written_out(profile: Profile) -> Profile:
+    """A profile that ships, as one that is written out in full and not named."""
+    return replace(profile)
 
 
 SHIPPED = {

@@ -1,16 +1,20 @@
 """How to take a reading: station, power, dial, where the probes go, what to put back; and in which order."""
 
+from recensor.core.plan.before_power import Check, before_power
+from recensor.core.plan.card import Card, card
+from recensor.core.plan.disturbance import Disturbance, disturbance
 from recensor.core.plan.drift import sources_to_read_again
-from recensor.core.plan.instruction import Instruction, Station, in_a_sentence, instruction, station, title
 from recensor.core.plan.opening import Opening, Way, opening
 from recensor.core.plan.order import Order, in_order, next_in, stage
 from recensor.core.plan.planning import Plan, bench_of, plan, walk
 from recensor.core.plan.route import shortest
-from recensor.core.plan.state import State, moves, unsafe, unsafe_change
+from recensor.core.plan.state import Move, State, moves, unsafe, unsafe_change
+from recensor.core.plan.station import Station, in_a_sentence, station, title
 from recensor.core.plan.steps import Bench, Step
 
 __all__ = [
-    "Bench", "Instruction", "Opening", "Order", "Plan", "State", "Station", "Step", "Way", "bench_of", "in_a_sentence",
-    "in_order", "instruction", "moves", "next_in", "opening", "plan", "shortest", "sources_to_read_again", "stage",
-    "station", "title", "unsafe", "unsafe_change", "walk",
+    "Bench", "Card", "Check", "Disturbance", "Move", "Opening", "Order", "Plan", "State", "Station", "Step",
+    "Way", "before_power", "bench_of", "card", "disturbance", "in_a_sentence", "in_order", "moves",
+    "next_in", "opening", "plan", "shortest", "sources_to_read_again", "stage", "station", "title", "unsafe",
+    "unsafe_change", "walk",
 ]  # fmt: skip

@@ -7,9 +7,9 @@ from collections.abc import Mapping, Sequence
 from enum import StrEnum
 
 from recensor.core.circuit import PartAlone, Sheet, Target, Through, TouchedLeads, loops
-from recensor.core.plan.instruction import Station, station
 from recensor.core.plan.route import shortest
 from recensor.core.plan.state import State
+from recensor.core.plan.station import Station, station
 from recensor.core.plan.steps import Bench
 
 

@@ -63,8 +63,16 @@ def unsafe_change(before: State, after: State) -> str:
     return ""
 
 
-def moves(before: State, after: State, sheet: Sheet) -> list[str]:
-    """Every hands-on move from one state to another, in words, in the order in which they are made."""
+@dataclass(frozen=True)
+class Move:
+    """One thing that a hand does, in words; whether it puts a probe somewhere."""
+
+    words: str
+    probe: bool = False
+
+
+def moves(before: State, after: State, sheet: Sheet) -> list[Move]:
+    """Every hands-on move from one state to another, in the order in which they are made."""
     return [
         *_power(before, after, False),
         *_circuit(before, after, sheet),
@@ -73,58 +81,58 @@ def moves(before: State, after: State, sheet: Sheet) -> list[str]:
     ]
 
 
-def _power(before: State, after: State, on: bool) -> Iterator[str]:
+def _power(before: State, after: State, on: bool) -> Iterator[Move]:
     if before.powered != after.powered and after.powered is on:
-        yield "power on" if on else "power off"
+        yield Move("power on" if on else "power off")
 
 
-def _circuit(before: State, after: State, sheet: Sheet) -> Iterator[str]:
+def _circuit(before: State, after: State, sheet: Sheet) -> Iterator[Move]:
     if before.opened and before.opened != after.opened:
-        yield before.opened.undone
+        yield Move(before.opened.undone)
     if before.connected and not after.connected:
-        yield "disconnect the supply"
+        yield Move("disconnect the supply")
     if after.setup != before.setup and after.setup is not None:
         yield from _rebuilt(sheet.setups.get(before.setup or ""), sheet.setups[after.setup], sheet)
     if after.connected and not before.connected:
-        yield "connect the supply"
+        yield Move("connect the supply")
     if after.opened and before.opened != after.opened:
-        yield after.opened.done
+        yield Move(after.opened.done)
 
 
-def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[str]:
+def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]:
     """What is built, or what is other than before."""
     if before is None:
-        yield f"build setup {after.name}" if sheet.several else "build the circuit"
+        yield Move(f"build setup {after.name}" if sheet.several else "build the circuit")
     else:
         for name, leads in after.connections.items():
             if before.connections.get(name) != leads:
-                yield f"{name} from {leads[0]} to {leads[1]}"
+                yield Move(f"{name} from {leads[0]} to {leads[1]}")
         for name in before.connections:
             if name not in after.connections:
-                yield f"take {name} out"
+                yield Move(f"take {name} out")
         for name in sorted(before.sources_off - after.sources_off):
             if name in after.connections:
-                yield f"put {name} back"
+                yield Move(f"put {name} back")
     for name in sorted(after.sources_off - (before.sources_off if before else frozenset())):
         in_its_place = "a wire" if sheet.parts[name].kind.off is Off.WIRE else "nothing"
-        yield f"take {name} out, {in_its_place} in its place"
+        yield Move(f"take {name} out, {in_its_place} in its place")
     for name, part in ((name, sheet.parts[name]) for name in after.connections if name not in after.sources_off):
         value = after.stated(part)
         was = before.stated(part) if before and name in before.connections else part.nominal
         if value is not None and value != was:
-            yield f"set {name} to {as_read(value, part.kind.unit)}"
+            yield Move(f"set {name} to {as_read(value, part.kind.unit)}")
 
 
-def _meter(before: State, after: State) -> Iterator[str]:
+def _meter(before: State, after: State) -> Iterator[Move]:
     if after.measurand is None:
         return
     if before.dial != after.dial:
         chosen = f", {plainly(after.full, after.measurand.unit)}" if after.full else ""
-        yield f"dial to {after.dial}{chosen}"
+        yield Move(f"dial to {after.dial}{chosen}")
     elif after.full is not None and before.full != after.full:
-        yield f"range {plainly(after.full, after.measurand.unit)}"
+        yield Move(f"range {plainly(after.full, after.measurand.unit)}")
     if after.jack != before.jack and (before.jack is not None or after.measurand is CURRENT):
-        yield f"red lead into the {after.jack} jack"
+        yield Move(f"red lead into the {after.jack} jack")
     for probe, was, now in (("red", before.red, after.red), ("black", before.black, after.black)):
         if now is not None and now != was:
-            yield f"{probe} at {now}"
+            yield Move(f"{probe} at {now}", probe=True)

@@ -9,14 +9,14 @@ from dataclasses import dataclass, field, replace
 from recensor.core.boards import Built
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, TouchedLeads
 from recensor.core.meters import ORDINARY_HANDHELD, Profile, Setting, setting
-from recensor.core.plan.instruction import in_a_sentence, title
 from recensor.core.plan.opening import Way, opening
-from recensor.core.plan.state import State, moves
+from recensor.core.plan.state import Move, State, moves
+from recensor.core.plan.station import in_a_sentence, title
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 
-_PROVING = (
-    "Prove the fuse first, since no current here is known: dial to Ω, a lead from the V jack into the mA jack. "
-    "A few ohms show that the fuse is whole."
+_PROVING = Move(
+    "prove the fuse first, since no current here is known: dial to Ω, a lead from the V jack into the mA jack; a few "
+    "ohms show that it is whole"
 )
 
 
@@ -30,7 +30,7 @@ class Step:
 
     state: State
     words: str
-    moves: tuple[str, ...]
+    moves: tuple[Move, ...]
     reads: Target | None = None
     setting: Setting | None = None
     expects: float | None = None
@@ -58,10 +58,13 @@ class Bench:
         """What a target is said to read, in the SI unit; None where that is not known, or kept back."""
         return None if self.sealed and isinstance(target, Across | Through) else self.expected(target)
 
+    def profile(self, measurand: Measurand) -> Profile:
+        """The meter that reads a quantity."""
+        return self.meters.get(measurand, ORDINARY_HANDHELD)
+
     def setting(self, target: Target) -> Setting:
         """How the meter is set for a target."""
-        profile = self.meters.get(target.measurand, ORDINARY_HANDHELD)
-        return setting(profile, target.measurand, self.told(target), _most(target, self.sheet))
+        return setting(self.profile(target.measurand), target.measurand, self.told(target), _most(target, self.sheet))
 
     def during(self, target: Target, before: State) -> State:
         """The bench while a target is read."""
@@ -102,7 +105,7 @@ class Bench:
         if not before.proved and isinstance(target, Through) and not self.expected(target):
             at = self._change(found, at, replace(at, powered=False))
             at = replace(at, proved=True)
-            found.append(Step(at, _PROVING, ("prove the fuse",), jack=self._jack(at)))
+            found.append(Step(at, _sentence([_PROVING]), (_PROVING,), jack=self._jack(at)))
         if self._needs_power_off(at, after):
             at = self._change(found, at, replace(at, powered=False))
             # The probes of an ammeter go into the gap now; any others are put where they read once power is on.
@@ -122,7 +125,7 @@ class Bench:
             return []
         found: list[Step] = []
         at = self._change(found, before, replace(before, powered=False))
-        volts = setting(self.meters.get(VOLTAGE, ORDINARY_HANDHELD), VOLTAGE, None)
+        volts = setting(self.profile(VOLTAGE), VOLTAGE, None)
         if at.measurand is CURRENT:
             end = replace(at, opened=None, measurand=VOLTAGE, dial=volts.dial, full=None, red=None, black=None)
             self._change(found, at, replace(end, jack=volts.taken.jack))
@@ -146,7 +149,7 @@ class Bench:
     def _reading(self, before: State, after: State, target: Target) -> Step:
         made = moves(before, after, self.sheet)
         chosen = self.setting(target)
-        words = _sentence([*made, f"read {in_a_sentence(title(target, self.sheet))}"])
+        words = _sentence([*made, Move(f"read {in_a_sentence(title(target, self.sheet))}")])
         if chosen.then and isinstance(target, Through):
             words += f" Its size is not known: from {', then '.join(chosen.down())}, until three digits show."
         if isinstance(target, Through) and after.proved and not before.proved:
@@ -159,8 +162,8 @@ class Bench:
         return state.jack if profile and state.jack in profile.fuses else None
 
 
-def _sentence(made: list[str]) -> str:
-    text = "; ".join(made)
+def _sentence(made: list[Move]) -> str:
+    text = "; ".join(move.words for move in made)
     return f"{text[:1].upper()}{text[1:]}."
 
 

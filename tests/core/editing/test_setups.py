@@ -72,12 +72,12 @@ class HiddenBenches(TestCase):
     def test_what_is_told_names_the_state_of_the_circuit(self) -> None:
         run = EXPERIMENTS["superposition"]().sheet
         target = next(t for t in run.asked if t.setup == "V1 alone" and t.measurand is CURRENT)
-        told = plan.instruction(target, run)
+        told = plan.card(target, plan.Bench(run))
         self.assertEqual(told.setup, "V1 alone")
-        self.assertIn("V2 is taken out; a wire from B to gnd in its place.", told.before)
+        self.assertIn("V2 is taken out; a wire from B to gnd in its place.", told.here)
         half = edits.set_value(edits.add_setup(circuits.chain(3), "half", "main"), "half", "V1", parse("4.5V"))
         span = next(t for t in half.asked if t.setup == "half" and isinstance(t, Across) and t.measurand is VOLTAGE)
-        self.assertIn("V1 set to 4.5 V here.", plan.instruction(span, half).before)
+        self.assertIn("V1 set to 4.5 V here.", plan.card(span, plan.Bench(half)).here)
         self.assertIn(PartAlone("V1", VOLTAGE, "half"), half.asked)
 
 

@@ -132,7 +132,7 @@ class Instructions(TestCase):
             sheet = shaped(shape, "t", part("V1", "9"), [part(f"R{k}", "1k") for k in range(1, 5)], (2, 3))
             true = off_by(sheet, [1.0] * 5)
             for target in sheet.asked:
-                told = plan.instruction(target, sheet, true_value(target, sheet, true))
+                told = plan.card(target, plan.Bench(sheet, expected=lambda t, s=sheet, v=true: true_value(t, s, v)))
                 self.assertGreater(true_value(target, sheet, true), 0)
                 if isinstance(target, Across):
                     self.assertEqual((told.red, told.black), tuple(f"node {node}" for node in target.nodes))
@@ -143,16 +143,16 @@ class Instructions(TestCase):
         """Common practice, no source: mA jack fused at 200 mA or more, the 10 A jack above."""
         sheet = shaped(Shape.BANK, "t", part("V1", "9"), [part(f"R{k}", "10") for k in range(1, 4)])
         current = sheet.asked[-1]
-        self.assertIn("mA jack", " ".join(plan.instruction(current, sheet, 0.19).before))
-        self.assertIn("10 A jack", " ".join(plan.instruction(current, sheet, 0.9).before))
-        self.assertIn("join node", plan.instruction(current, sheet).after)
-        self.assertIn("red lead back in the V jack", plan.instruction(current, sheet).after)
+        for expected, jack in [(0.19, "mA"), (0.9, "10A")]:
+            told = plan.card(current, plan.Bench(sheet, expected=lambda _, amps=expected: amps))
+            self.assertIn(f"red lead into the {jack} jack", told.do)
+            self.assertIn("Put lead R3.1 back at node A", told.after)
 
     def test_sources_of_current_and_spans_have_words_too(self) -> None:
         parts = {"I1": Part("I1", CURRENT_SOURCE, parse("2m")), "R1": part("R1", "1k"), "R2": part("R2", "1k")}
         setup = Setup("main", "gnd", {"I1": ("a", "gnd"), "R1": ("a", "b"), "R2": ("b", "gnd")})
         sheet = Sheet("t", parts, {"main": setup})
-        titles = [plan.instruction(target, sheet).title for target in asked(sheet, setup)]
+        titles = [plan.title(target, sheet) for target in asked(sheet, setup)]
         self.assertEqual(
             titles,
             [
@@ -167,5 +167,5 @@ class Instructions(TestCase):
             ],
         )
         span = Across(VOLTAGE, ("gnd", "a"), "main")
-        self.assertEqual(plan.instruction(span, sheet).title, "I1 under load")
-        self.assertEqual(plan.instruction(TouchedLeads(), sheet).title, "The meter's own leads")
+        self.assertEqual(plan.title(span, sheet), "I1 under load")
+        self.assertEqual(plan.title(TouchedLeads(), sheet), "The meter's own leads")

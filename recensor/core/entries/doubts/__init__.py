@@ -7,13 +7,14 @@ only of what the person has entered and of what cannot be at all, and offers no 
 from collections.abc import Callable
 
 from recensor.core.circuit import TouchedLeads
-from recensor.core.entries.doubts import elsewhere, parts, sources
+from recensor.core.entries.doubts import elsewhere, parts, settings, sources
 from recensor.core.entries.doubts.tried import Answer, Doubted, Means, Tried, source_at
 
 __all__ = ["Answer", "Doubted", "Means", "Tried", "doubt", "source_at"]
 
 # Tried in this order: the first that asks is the one question.
 _CHECKS: tuple[Callable[[Tried], Doubted | None], ...] = (
+    settings.power,
     parts.unit,
     parts.part_by_itself,
     sources.moved,
@@ -21,6 +22,7 @@ _CHECKS: tuple[Callable[[Tried], Doubted | None], ...] = (
     sources.above_the_sources,
     elsewhere.not_of_its_parts,
     elsewhere.fits_elsewhere,
+    settings.beyond_its_range,
 )
 
 

@@ -25,6 +25,8 @@ class Means(StrEnum):
     AGAIN = "again"
     TRIAL = "trial"
     INSTEAD = "instead"
+    SWITCHED = "switched"
+    RANGE = "range"
 
 
 @dataclass(frozen=True)
@@ -49,7 +51,10 @@ AS_TYPED, AGAIN = Answer(Means.AS_TYPED), Answer(Means.AGAIN)
 
 @dataclass(frozen=True)
 class Tried:
-    """One reading of a judged run, to be doubted. `points` are all that can be read."""
+    """One reading of a judged run, to be doubted. `points` are all that can be read.
+
+    `powered`: whether the supply is on, as far as was said; None where nobody is to be asked.
+    """
 
     run: Run
     assessment: Assessment
@@ -59,6 +64,7 @@ class Tried:
     sealed: bool = False
     supplied: bool = False
     earlier: Reading | None = None
+    powered: bool | None = None
 
     @property
     def sheet(self) -> Sheet:

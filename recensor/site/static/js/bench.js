@@ -1,8 +1,10 @@
 // Small moves on the bench page: keys, sign and over-range buttons, whole rows of the ledger.
 import "./cautions.js";
 import "./lights.js";
+import "./power.js";
 import "./probing.js";
 import "./question.js";
+import "./voice.js";
 
 const entry = () => document.getElementById("reading-text");
 const keys = () => document.getElementById("keys");
@@ -26,14 +28,19 @@ const WITH_ALT = {
   "-": "[data-leads-turned], form#entry [data-turn-sign]",
   t: "[data-swap]",
   r: "[data-read-again]",
+  o: "form#entry [data-over-range]",
 };
+
+// In the field letters are typed, and a sign of equality means nothing: there it repeats what was read last.
+const isEmpty = () => entry()?.value.trim() === "";
 
 document.addEventListener("keydown", (event) => {
   const elsewhere = event.target.closest("input:not(#reading-text), select, textarea");
   if (event.altKey && WITH_ALT[event.key]) press(WITH_ALT[event.key]);
   else if (event.key === "?" && !elsewhere) keys()?.showModal();
   else if (event.key === "/" && !elsewhere) document.getElementById("find")?.focus();
-  else if (event.key === "=" && !elsewhere) ownCalculation();
+  else if (event.altKey && event.key === "c") ownCalculation();
+  else if (event.key === "=" && !elsewhere && isEmpty()) press("[data-repeat]");
   else if (event.key === "Escape" && event.target.closest("[data-find]")) entry()?.focus();
   else return;
   event.preventDefault();

@@ -4,10 +4,10 @@ const RHYTHM = 500; // ms in which a key is taken for one of the entry's own
 let asked = 0;
 
 const question = () => document.querySelector("[data-question]");
-const isOfRhythm = (event) => event.repeat || performance.now() - asked < RHYTHM;
+export const isOfRhythm = (event) => event.repeat || performance.now() - asked < RHYTHM;
 
 document.addEventListener("htmx:afterSettle", () => {
-  if (question()) asked = performance.now();
+  if (question() || document.querySelector("[data-switch]")) asked = performance.now();
 });
 
 document.addEventListener("keydown", (event) => {

@@ -1,0 +1,67 @@
+"""The bench of a run as it stands: which meter, which boards, how circuits are opened, and what was last done at it."""
+
+from dataclasses import replace
+
+from django.utils import timezone
+
+from recensor.bench import queries, rows
+from recensor.bench.models import BenchMove, Reading, Run
+from recensor.bench.queries import LoadedRun
+from recensor.core import plan
+from recensor.core.circuit import Target, Through
+from recensor.core.judgement import Assessment
+from recensor.core.plan import Bench, State, Way
+from recensor.core.record import Reading as CoreReading
+from recensor.people.models import User
+
+
+def bench_of(run: Run, loaded: LoadedRun, assessment: Assessment, person: User) -> Bench:
+    """The bench as the plan takes it; the boards are asked for only where links may stand on them."""
+    way, core = Way(person.opens_by), loaded.core
+    if way is Way.LINK and any(isinstance(target, Through) for target in loaded.points) and not core.boards:
+        core = queries.with_boards(run, core)
+    return replace(plan.bench_of(core, assessment, way), sealed=loaded.is_sealed)
+
+
+def state_of(loaded: LoadedRun, bench: Bench) -> State:
+    """How the bench stands: as it was left by what was last said to be done, or by the reading that was taken since.
+
+    Whatever stands in the books was read with the bench as it must be for it; what is still asked about says nothing.
+    """
+    state = rows.state_of(loaded.moved.state) if loaded.moved else State()
+    last = _last_reading(loaded)
+    return bench.during(last.target, state) if last else state
+
+
+def is_powered(loaded: LoadedRun) -> bool:
+    """Whether the supply is on, as far as was said or read."""
+    last = _last_reading(loaded)
+    if last is None:
+        return bool(loaded.moved and loaded.moved.state["powered"])
+    return plan.station(last.target, loaded.core.sheet).power == "ON"
+
+
+def _last_reading(loaded: LoadedRun) -> CoreReading | None:
+    """The last reading that says how the bench stood, where nothing was said to be done at the bench since."""
+    readings, moved = loaded.core.readings, loaded.moved
+    for pk, reading in zip(reversed(loaded.reading_ids), reversed(readings), strict=True):
+        if reading.struck is None and not (reading.counted is False and pk in loaded.asked_about):
+            is_before = moved is not None and reading.time is not None and reading.time <= moved.time
+            return None if is_before else reading
+    return None
+
+
+def was_on(run: Run, setup: str) -> bool:
+    """Whether power was switched on in a setup before."""
+    return BenchMove.objects.filter(run_id=run.pk, kind=BenchMove.Kind.POWER_ON, state__setup=setup).exists()
+
+
+def proved(run: Run, target: Target, state: State) -> State:
+    """The state with the meter proved, where it read a current today: once a day is enough for each meter."""
+    if state.proved or not isinstance(target, Through):
+        return state
+    today = timezone.localtime().replace(hour=0, minute=0, second=0, microsecond=0)
+    read = Reading.objects.filter(quantity=target.measurand, time__gte=today, look=False).exclude(value=None)
+    read = read.exclude(value=0)
+    read = read.filter(meter_id=run.meter_id) if run.meter_id else read.filter(run_id=run.pk)
+    return replace(state, proved=True) if read.exists() else state

@@ -1,0 +1,57 @@
+"""What is done at the bench itself, between readings: power switched, everything put back."""
+
+import uuid
+from dataclasses import replace
+
+from django.utils import timezone
+
+from recensor.bench import queries, rows
+from recensor.bench.at_bench import bench_of, proved, state_of
+from recensor.bench.models import BenchMove, Run
+from recensor.core.circuit import Target
+from recensor.core.plan import State
+from recensor.people.models import User
+from recensor.web.transactions import together
+
+_Kind = BenchMove.Kind
+
+
+@together
+def switch(run: Run, author: User, target: Target | None, key: uuid.UUID | None, *, on: bool) -> None:
+    """Power was switched. On: what the card of `target` says to do before it was done too.
+
+    Pressed twice, or where it stands so already, nothing more is done.
+    """
+    loaded = queries.held(run, author)
+    bench = bench_of(run, loaded, loaded.judged(), author)
+    state = state_of(loaded, bench)
+    if state.powered == on or _is_done(run, key):
+        return
+    steps = bench.steps(proved(run, target, state), target) if target is not None else []
+    states = [step.state for step in steps if step.reads is None and step.state.powered == on]
+    if on:
+        after = states[-1] if states else replace(state, powered=True)
+    else:
+        after = states[0] if states else replace(state, powered=False)
+    _append(run, author, _Kind.POWER_ON if on else _Kind.POWER_OFF, after, key)
+
+
+@together
+def put_back(run: Run, author: User, key: uuid.UUID | None) -> None:
+    """Everything is put back, the red lead in the voltage jack, the dial on volts. Pressed twice it is said once."""
+    loaded = queries.held(run, author)
+    bench = bench_of(run, loaded, loaded.judged(), author)
+    left = bench.put_back(state_of(loaded, bench))
+    if left and not _is_done(run, key):
+        _append(run, author, _Kind.PUT_BACK, left[-1].state, key)
+
+
+def _is_done(run: Run, key: uuid.UUID | None) -> bool:
+    return key is not None and BenchMove.objects.filter(run=run, key=key).exists()
+
+
+def _append(run: Run, author: User, kind: BenchMove.Kind, state: State, key: uuid.UUID | None) -> None:
+    row = BenchMove(run=run, kind=kind, state=rows.state_tree(state), author=author, time=timezone.now())
+    if key is not None:
+        row.key = key
+    row.save()

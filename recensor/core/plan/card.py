@@ -1,0 +1,143 @@
+"""One card for one reading: what to do first, how the meter is set, where the probes go, what to put back.
+
+The rules are common practice, no source: ohms only on a dead circuit and a part out of it, a voltmeter in parallel, an
+ammeter in series at a break, red toward the higher potential, nothing but voltmeter probes moved under power.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from recensor.core.circuit import Off, PartAlone, Sheet, Target, Through, TouchedLeads
+from recensor.core.figures import as_read
+from recensor.core.meters import Setting
+from recensor.core.plan.opening import Opening, Way
+from recensor.core.plan.state import State
+from recensor.core.plan.station import Station, station, title
+from recensor.core.plan.steps import Bench
+
+_HOW = {
+    Station.PARTS: "Out of the circuit, nothing powered, fingers off the tips; wait until it stands still.",
+    Station.BUILD: "Circuit finished, supply disconnected.",
+    Station.SOURCE: "Nothing connected to it yet.",
+    Station.VOLTS: "Meter in parallel, leads in COM and V.",
+    Station.AMPS: "Meter in the gap, in series.",
+}
+
+
+@dataclass(frozen=True)
+class Card:
+    """One reading to take.
+
+    Attributes
+    ----------
+    here : what differs in this setup, and how this station reads.
+    do : the moves to make now, up to where power is switched, or to the reading.
+    switch : ON or OFF where power is switched before the reading; `then` are the moves after it.
+    setting : how the meter is set; `red` and `black` say where the probes go.
+    after : what is put back afterwards.
+    proves : what else the reading tells; empty for nothing.
+    """
+
+    station: Station
+    title: str
+    setup: str
+    here: tuple[str, ...]
+    do: tuple[str, ...]
+    switch: str
+    then: tuple[str, ...]
+    setting: Setting
+    red: str
+    black: str
+    after: str = ""
+    proves: str = ""
+
+    @property
+    def power(self) -> str:
+        """OFF or ON while reading."""
+        return self.station.power
+
+    @property
+    def dial(self) -> str:
+        """The function on the dial."""
+        return self.setting.dial
+
+
+def card(target: Target, bench: Bench, state: State | None = None) -> Card:
+    """How to take one reading, from the bench as it stands.
+
+    Examples
+    --------
+    >>> from recensor.core.circuit import one_line
+    >>> told = card(Through("R2", "main"), Bench(one_line.read("9V: 1k + 2k2")), State(proved=True))
+    >>> told.do[2:], told.switch, told.red, told.black  # doctest: +NORMALIZE_WHITESPACE
+    (('move lead R2.1 from node B into an empty row', 'dial to A DC', 'red lead into the 10A jack'),
+    'ON', 'node B', 'freed lead R2.1')
+    """
+    sheet, here = bench.sheet, station(target, bench.sheet)
+    *before, reading = bench.steps(state or State(), target)
+    do: list[str] = []
+    then: list[str] = []
+    switch = ""
+    for step in before:
+        for move in step.moves:
+            if move.words.startswith("power "):
+                switch = switch or move.words.removeprefix("power ").upper()
+            elif not move.probe:
+                (then if switch else do).append(move.words)
+    gap = reading.state.opened
+    setup = sheet.setups.get(target.setup or "")
+    proves = gap is not None and not (state or State()).proved and reading.state.proved
+    return Card(
+        station=here,
+        title=title(target, sheet),
+        setup=setup.name if setup and sheet.several else "",
+        here=(*(_differences(target, sheet) if setup else ()), *_how(target, here, gap)),
+        do=tuple(do),
+        switch=switch,
+        then=tuple(then),
+        setting=bench.setting(target),
+        red=_place(target, sheet, gap, red=True),
+        black=_place(target, sheet, gap, red=False),
+        after=f"{gap.undone[:1].upper()}{gap.undone[1:]}, power off first." if gap and not bench.simulated else "",
+        proves="It proves meter and fuse too: a zero here is a blown fuse." if proves and not bench.simulated else "",
+    )
+
+
+def _how(target: Target, here: Station, gap: Opening | None) -> Iterator[str]:
+    if isinstance(target, TouchedLeads):
+        yield "Touch the two probes together."
+    elif gap is None:
+        yield _HOW[here]
+
+
+def _differences(target: Target, sheet: Sheet) -> Iterator[str]:
+    """What differs in a setup from what stands on the parts."""
+    setup = sheet.setups[target.setup or ""]
+    for name in setup.connections:
+        if name in setup.sources_off:
+            first, second = setup.connections[name]
+            if sheet.parts[name].kind.off is Off.WIRE:
+                yield f"{name} is taken out; a wire from {first} to {second} in its place."
+            else:
+                yield f"{name} is taken out; nothing in its place."
+        elif name in setup.values:
+            yield f"{name} set to {as_read(setup.values[name], sheet.parts[name].kind.unit)} here."
+
+
+def _place(target: Target, sheet: Sheet, gap: Opening | None, *, red: bool) -> str:
+    """Where a probe goes, in words."""
+    if isinstance(target, TouchedLeads):
+        return "black probe" if red else "red probe"
+    if isinstance(target, PartAlone):
+        if sheet.parts[target.part].kind.drives:
+            return f"{target.part} {'+' if red else '−'}"
+        return f"one lead of {target.part}" if red else "its other lead"
+    if gap is not None:
+        side = gap.red if red else gap.black
+        if side == gap.node:
+            return f"node {side}"
+        return f"link {side.replace('.', ', end ')}" if gap.way is Way.LINK else f"freed lead {side}"
+    if isinstance(target, Through):
+        raise AssertionError("a current is read in a gap")
+    node = target.red if red else target.black
+    return f"lead of {target.at} at {node}" if target.at else f"node {node}"

@@ -1,0 +1,92 @@
+"""What the meter itself does to the circuit where it reads, and what to read instead where that is too much."""
+
+from dataclasses import dataclass, replace
+
+from recensor.core.circuit import Across, Sheet, Target, Through
+from recensor.core.figures import plainly, rounded
+from recensor.core.judgement import Assessment, values_of
+from recensor.core.meters import Profile, disturbs_by
+from recensor.core.quantity import VOLTAGE, as_ratio
+from recensor.core.solving import NetworkError, operate, solve, with_meter
+
+# Less than this share is not worth a word: no such meter shows it.
+_WORTH_A_WORD = 1e-3
+
+
+@dataclass(frozen=True)
+class Disturbance:
+    """A meter of so many `ohms` makes of a value `without` it the one `within`; both in the SI unit.
+
+    `limit` is the share that judges.
+    """
+
+    target: Across | Through
+    ohms: float
+    without: float
+    within: float
+    limit: float
+
+    @property
+    def share(self) -> float:
+        """By what share it changes the value: −0.06 is 6 % lower."""
+        return self.within / self.without - 1.0
+
+    @property
+    def is_too_much(self) -> bool:
+        """Whether the meter alone puts the reading outside."""
+        return abs(self.share) > self.limit
+
+    @property
+    def text(self) -> str:
+        """What it does, in words."""
+        unit = self.target.unit
+        meter = "The voltmeter's" if isinstance(self.target, Across) else "The ammeter's"
+        change = f"{abs(self.share) * 100:.2g} % {'lower' if self.share < 0 else 'higher'}"
+        without, within = (rounded(value, None, unit) for value in (self.without, self.within))
+        size = plainly(float(f"{self.ohms:.3g}"), "Ω")
+        return f"{meter} {size} makes it {change} here: {within}, and {without} without it."
+
+    def instead(self, sheet: Sheet) -> str:
+        """What to do where the meter disturbs too much; empty where it does not."""
+        if not self.is_too_much:
+            return ""
+        more = f"That is more than the {self.limit * 100:g} % that judges"
+        if isinstance(self.target, Across):
+            return f"{more}: take a meter of higher input resistance, or judge with the meter calculated in."
+        part = sheet.parts[self.target.part]
+        beside = self.target.part if not part.kind.drives else _in_its_branch(self.target, sheet)
+        if beside:
+            return f"{more}: read the voltage across {beside} instead, and divide it by the resistance of {beside}."
+        return f"{more}: take a higher range, or judge with the meter calculated in."
+
+
+def disturbance(sheet: Sheet, target: Target, assessment: Assessment, profile: Profile) -> Disturbance | None:
+    """What a meter does where a target is read; None where nothing is known, or it is not worth a word."""
+    if not isinstance(target, Across | Through) or (isinstance(target, Across) and target.measurand is not VOLTAGE):
+        return None
+    setup = sheet.setups[target.setup]
+    values = values_of(sheet, setup, assessment.against.measurements, sheet.judge.against)
+    if values.missing:
+        return None
+    operating = operate(sheet, setup, values.known)
+    if operating.problem:
+        return None
+    plain = replace(target, at=None) if isinstance(target, Through) else target
+    try:
+        without = float(operating.solution.answer(plain))
+        ohms = disturbs_by(profile, target.measurand, without)
+        if ohms is None or not without:
+            return None
+        within = float(solve(with_meter(operating.elements, target, ohms), setup.reference).answer(plain))
+    except NetworkError:
+        return None
+    found = Disturbance(target, ohms, without, within, as_ratio(sheet.judge.limit))
+    return found if abs(found.share) >= _WORTH_A_WORD else None
+
+
+def _in_its_branch(target: Through, sheet: Sheet) -> str:
+    """A resistor that carries the whole current of a source: the only one at its first lead."""
+    setup = sheet.setups[target.setup]
+    node = setup.connections[target.part][0]
+    others = [name for name, leads in setup.connections.items() if node in leads and name != target.part]
+    return others[0] if len(others) == 1 and not sheet.parts[others[0]].kind.drives else ""

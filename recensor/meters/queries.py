@@ -1,0 +1,32 @@
+"""What reads the meters' rows."""
+
+from dataclasses import replace
+from functools import lru_cache
+
+from django.db.models import QuerySet
+
+from recensor.core import meters as core
+from recensor.formats.place import Place
+from recensor.formats.profile import read_profile
+from recensor.meters.models import Meter, Profile
+from recensor.people.models import User
+
+# The profiles that ship and say something of a real meter.
+SHIPPED = tuple(profile for profile in core.SHIPPED.values() if profile.ranges)
+
+
+def library() -> QuerySet[Profile]:
+    """Everybody's profiles as they are now; what is only the name of a shipped one is not among them."""
+    return Profile.objects.filter(replaced_by=None).exclude(tree__in=list(core.SHIPPED)).select_related("author")
+
+
+def meters_of(owner: User) -> QuerySet[Meter]:
+    """A person's instruments with their profiles."""
+    return owner.meters.select_related("profile", "profile__replaced_by")
+
+
+@lru_cache(maxsize=512)
+def profile_of(profile_id: int) -> core.Profile:
+    """A profile as the core knows it. Rows never change, so each is read once."""
+    row = Profile.objects.get(pk=profile_id)
+    return replace(read_profile(Place("profile", row.tree)), name=row.name)
