@@ -8,7 +8,7 @@ from recensor.bench import queries, rows
 from recensor.bench.models import BenchMove, Reading, Run
 from recensor.bench.queries import LoadedRun
 from recensor.core import plan
-from recensor.core.circuit import Target, Through
+from recensor.core.circuit import Across, Target, Through
 from recensor.core.judgement import Assessment
 from recensor.core.plan import Bench, State, Way
 from recensor.core.record import Reading as CoreReading
@@ -16,11 +16,9 @@ from recensor.people.models import User
 
 
 def bench_of(run: Run, loaded: LoadedRun, assessment: Assessment, person: User) -> Bench:
-    """The bench as the plan takes it; the boards are asked for only where links may stand on them."""
-    way, core = Way(person.opens_by), loaded.core
-    if way is Way.LINK and any(isinstance(target, Through) for target in loaded.points) and not core.boards:
-        core = queries.with_boards(run, core)
-    return replace(plan.bench_of(core, assessment, way), sealed=loaded.is_sealed)
+    """The bench as the plan takes it, with what stands on its boards."""
+    bench = plan.bench_of(queries.with_boards(run, loaded.core), assessment, Way(person.opens_by))
+    return replace(bench, sheet=loaded.core.sheet, sealed=loaded.is_sealed)
 
 
 def state_of(loaded: LoadedRun, bench: Bench) -> State:
@@ -30,7 +28,14 @@ def state_of(loaded: LoadedRun, bench: Bench) -> State:
     """
     state = rows.state_of(loaded.moved.state) if loaded.moved else State()
     last = _last_reading(loaded)
-    return bench.during(last.target, state) if last else state
+    if last is None:
+        return state
+    built = (r.target.setup for r in reversed(loaded.core.readings) if _shows_what_is_built(r))
+    return bench.during(last.target, replace(state, setup=next(built, state.setup)))
+
+
+def _shows_what_is_built(reading: CoreReading) -> bool:
+    return reading.struck is None and isinstance(reading.target, Across | Through)
 
 
 def is_powered(loaded: LoadedRun) -> bool:
@@ -52,8 +57,9 @@ def _last_reading(loaded: LoadedRun) -> CoreReading | None:
 
 
 def was_on(run: Run, setup: str) -> bool:
-    """Whether power was switched on in a setup before."""
-    return BenchMove.objects.filter(run_id=run.pk, kind=BenchMove.Kind.POWER_ON, state__setup=setup).exists()
+    """Whether power came on in a setup before, with the supply connected."""
+    moves = BenchMove.objects.filter(run_id=run.pk, kind=BenchMove.Kind.POWER_ON, state__setup=setup)
+    return moves.filter(state__connected=True).exists()
 
 
 def proved(run: Run, target: Target, state: State) -> State:

@@ -181,7 +181,11 @@ class BeginForm(forms.Form):
     against = against_field(required=False)
     meter_in = meter_in_field()
     meter = forms.CharField(
-        max_length=60, required=False, label="Meter", help_text="its name or number, if you keep one"
+        max_length=60,
+        required=False,
+        label="Meter",
+        help_text="one of yours, by its name",
+        widget=forms.TextInput(attrs={"list": "meters", "autocomplete": "off"}),
     )
     marked: tuple[str, str, str] | None = None
 

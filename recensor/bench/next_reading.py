@@ -6,18 +6,20 @@ from decimal import Decimal
 
 from django.utils import timezone
 
+from recensor.bench.board.page import probes_at
 from recensor.bench.drawn_readings import setup_of
 from recensor.bench.ledger import SEALED, Rows, shown
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import LoadedRun, photos_of
 from recensor.bench.rows import token_of
 from recensor.core import plan
+from recensor.core.boards import compare
 from recensor.core.circuit import NOMINAL, Across, Part, PartAlone, Sheet, Target, Through, TouchedLeads, loops
 from recensor.core.editing import spoken
 from recensor.core.entries import bare_units, is_turned_up, setting_of, source_at
 from recensor.core.figures import stated, with_digits
 from recensor.core.judgement import Assessment, Standing
-from recensor.core.meters import USUAL_COUNTS, displayed_limits, usual_range
-from recensor.core.plan import Bench, Card, Check, Order, State, disturbance
+from recensor.core.meters import USUAL_COUNTS, Profile, Setting, display, displayed_limits, usual_range
+from recensor.core.plan import Bench, Card, Check, Disturbance, Order, State, disturbance
 from recensor.core.quantity import RESISTANCE, as_ratio
 from recensor.core.record import Reading
 from recensor.drawing.resistor import BandedResistor, resistor_of
@@ -35,6 +37,7 @@ class PastReading:
     standing: str
     mark: Mark | None = None
     struck: str = ""
+    photos: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -55,6 +58,8 @@ class NextReading:
     disturbs: str
     instead: str
     checks: tuple[Check, ...]
+    red_hole: str
+    black_hole: str
     unit: str
     units: tuple[str, ...]
     entries: tuple[PastReading, ...]
@@ -91,19 +96,19 @@ def next_reading(
     by_nominal = isinstance(target, PartAlone | TouchedLeads) or run.sheet.judge.against is NOMINAL
     said = row.nominal if by_nominal else row.measured
     told = plan.card(target, bench, stands)
-    is_known = bool(bench.profile(target.measurand).ranges)
-    shows = told.setting.shows
+    profile = bench.profile(target.measurand)
     unit, units = bare_units(
         target,
         told.dial,
         expected,
         run.readings,
         sealed=loaded.is_sealed,
-        advised=told.setting.unit if is_known and shows else None,
+        advised=told.setting.unit if profile.ranges and told.setting.shows else None,
     )
     profile = bench.profile(target.measurand)
     disturbed = None if loaded.is_sealed else disturbance(run.sheet, target, assessment, profile)
     places = plan.in_order(points, run.sheet, order, bench)
+    holes = _holes(bench, target)
     here = places.index(chosen)
     found = loaded.standing_at(target)
     return NextReading(
@@ -112,10 +117,12 @@ def next_reading(
         place=token_of(target),
         name=told.title,
         card=told,
-        expected=_limits(part) or ("" if said == SEALED else shows.text if is_known and shows else said),
+        expected=_limits(part) or ("" if said == SEALED else _display(told.setting, profile, disturbed) or said),
         disturbs=disturbed.text if disturbed else "",
         instead=disturbed.instead(run.sheet) if disturbed else "",
         checks=(),
+        red_hole=holes.get("red", ""),
+        black_hole=holes.get("black", ""),
         unit=unit,
         units=units,
         entries=tuple(_history(loaded, assessment, target)),
@@ -132,6 +139,31 @@ def next_reading(
         others_are="Opened beside" if isinstance(target, Through) else "Or of one alone:",
         others=tuple(_others(run.sheet, target)),
     )
+
+
+def _holes(bench: Bench, target: Target) -> dict[str, str]:
+    """The holes for the probes, where the setup's board has its nodes: of a link that is pulled its own two."""
+    built = bench.boards.get(target.setup or "")
+    if built is None:
+        return {}
+    if isinstance(target, Through):
+        gap = plan.opening(target, bench.sheet, bench.way, built)
+        link = built.placements.get(gap.name)
+        ends = {f"{gap.name}.{end}": hole.shown for end, hole in zip("ab", link.holes, strict=True)} if link else {}
+        at_node = next((hole for end, hole in ends.items() if end != gap.freed), "")
+        found = {gap.freed: ends.get(gap.freed, ""), gap.node: at_node}
+        return {"red": found[gap.red], "black": found[gap.black]}
+    comparison = compare(bench.sheet, bench.sheet.setups[target.setup], built) if target.setup else None
+    return {colour: hole.shown for colour, hole in probes_at(target, built, comparison).items()} if comparison else {}
+
+
+def _display(chosen: Setting, profile: Profile, disturbed: Disturbance | None) -> str:
+    """What a meter that is known shows here, with what it does to the circuit itself."""
+    if not profile.ranges or chosen.shows is None:
+        return ""
+    if disturbed is None:
+        return chosen.shows.text
+    return display(disturbed.within, chosen.measurand, chosen.taken, profile.over_range[0]).text
 
 
 def _others(sheet: Sheet, target: Target) -> Iterator[tuple[str, str]]:
@@ -157,6 +189,7 @@ def _history(loaded: LoadedRun, assessment: Assessment, target: Target) -> Itera
     mine = [k for k, reading in enumerate(run.readings) if reading.target.key == target.key]
     if not mine:
         return
+    photos = photos_of([loaded.reading_ids[k] for k in mine])
     judged = {found.index: found for found in assessment.readings} if len(mine) > 1 else {}
     standings = assessment.against.measurements.standings
     for k in mine:
@@ -171,6 +204,7 @@ def _history(loaded: LoadedRun, assessment: Assessment, target: Target) -> Itera
             if found and standings[k] is Standing.LATER
             else None,
             struck=reading.struck.reason if reading.struck else "",
+            photos=photos.get(loaded.reading_ids[k], ()),
         )
 
 

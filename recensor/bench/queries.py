@@ -10,7 +10,7 @@ from uuid import UUID
 from django.db.models.functions import Lower
 
 from recensor.bench import rows
-from recensor.bench.models import BenchMove, BoardState, OwnValue, Reading, Run, RunQuerySet
+from recensor.bench.models import BenchMove, BoardState, OwnValue, Photo, Reading, Run, RunQuerySet
 from recensor.core import record
 from recensor.core.circuit import Sheet, Target, one_line
 from recensor.core.entries import standing_at
@@ -45,6 +45,12 @@ def recent_circuits(person: User) -> list[tuple[str, str]]:
         if line:
             found.setdefault(line, run.title)
     return [(title, line) for line, title in found.items()]
+
+
+def last_meter(person: User) -> str:
+    """The name of the meter that the person's last run was begun with; empty where there was none."""
+    last = Run.objects.filter(owner=person).select_related("meter").first()
+    return last.meter.name if last and last.meter else ""
 
 
 @cache
@@ -171,6 +177,23 @@ def load_runs(runs: Sequence[Run]) -> list[record.Run]:
 
 def _sheets(ids: set[UUID]) -> dict[UUID, Sheet]:
     return {row.pk: row.as_sheet() for row in experiments.Sheet.objects.filter(pk__in=ids)}
+
+
+def photos_of(reading_ids: Sequence[int]) -> dict[int, tuple[int, ...]]:
+    """The photos of these readings, by their keys."""
+    found: dict[int, tuple[int, ...]] = {}
+    for photo, reading in Photo.objects.filter(reading__in=reading_ids).values_list("pk", "reading_id"):
+        found[reading] = (*found.get(reading, ()), photo)
+    return found
+
+
+def with_photos(loaded: LoadedRun) -> record.Run:
+    """The run with the sums of its photos, as a document names them."""
+    sums: dict[int, tuple[str, ...]] = {}
+    for reading, digest in Photo.objects.filter(reading__in=loaded.reading_ids).values_list("reading_id", "sum"):
+        sums[reading] = (*sums.get(reading, ()), digest)
+    readings = zip(loaded.reading_ids, loaded.core.readings, strict=True)
+    return replace(loaded.core, readings=tuple(replace(r, photos=sums.get(pk, ())) for pk, r in readings))
 
 
 def last_board(run: Run, setup: str) -> BoardState | None:

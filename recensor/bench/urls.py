@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from recensor.bench.views import board, documents, readings, runs, states
+from recensor.bench.views import board, documents, photos, readings, runs, states
 
 app_name = "bench"
 urlpatterns = [
@@ -16,6 +16,8 @@ urlpatterns = [
     path("runs/<int:run_id>/undo/", readings.undo, name="undo"),
     path("runs/<int:run_id>/readings/<int:reading_id>/mend/", readings.mend, name="mend"),
     path("runs/<int:run_id>/readings/<int:reading_id>/answer/", readings.answer_question, name="answer"),
+    path("runs/<int:run_id>/readings/<int:reading_id>/photo/", photos.attach, name="attach"),
+    path("runs/<int:run_id>/photos/<int:photo_id>/", photos.photo, name="photo"),
     path("runs/<int:run_id>/repeat/", readings.repeat, name="repeat"),
     path("runs/<int:run_id>/power/", readings.switch, name="switch"),
     path("runs/<int:run_id>/put-back/", readings.put_back, name="put_back"),

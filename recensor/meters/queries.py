@@ -17,12 +17,17 @@ SHIPPED = tuple(profile for profile in core.SHIPPED.values() if profile.ranges)
 
 def library() -> QuerySet[Profile]:
     """Everybody's profiles as they are now; what is only the name of a shipped one is not among them."""
-    return Profile.objects.filter(replaced_by=None).exclude(tree__in=list(core.SHIPPED)).select_related("author")
+    return Profile.objects.filter(replaced_by=None, tree__has_key="functions").select_related("author")
 
 
 def meters_of(owner: User) -> QuerySet[Meter]:
     """A person's instruments with their profiles."""
     return owner.meters.select_related("profile", "profile__replaced_by")
+
+
+def names_of(owner: User) -> list[str]:
+    """What a person's instruments are called."""
+    return list(owner.meters.values_list("name", flat=True))
 
 
 @lru_cache(maxsize=512)

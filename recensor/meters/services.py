@@ -38,7 +38,7 @@ def keep_meter(
 
 def shipped(owner: User, name: str) -> Profile:
     """The row by which a person's instruments refer to a shipped profile."""
-    found = Profile.objects.filter(author=owner, tree=name).first()
+    found = Profile.objects.filter(author=owner, name=name).exclude(tree__has_key="functions").first()
     return found or Profile.objects.create(author=owner, name=name, tree=name)
 
 

@@ -116,7 +116,7 @@ def board_page(
         _probed(sheet, setup, shown_board, probed) if side is Side.BUILT and not sheet.sealed else ({}, None)
     )
     if looking.at is not None:
-        lit, probes = {*lit, *_parts_at(looking.at, setup)}, probes or _probes_at(looking.at, shown_board, comparison)
+        lit, probes = {*lit, *_parts_at(looking.at, setup)}, probes or probes_at(looking.at, shown_board, comparison)
     is_built = side is Side.BUILT and bool(built.placements)
     consequences = Consequences.of(sheet, setup) if is_built and not sheet.sealed else None
     return BoardPage(
@@ -160,7 +160,7 @@ def _parts_at(target: Target, setup: Setup) -> list[str]:
     return [] if isinstance(target, TouchedLeads) else [target.part]
 
 
-def _probes_at(target: Target, built: Built, comparison: Comparison) -> dict[str, Hole]:
+def probes_at(target: Target, built: Built, comparison: Comparison) -> dict[str, Hole]:
     """A hole for each probe of a reading between two nodes, where its nodes are on the board."""
     if not isinstance(target, Across):
         return {}

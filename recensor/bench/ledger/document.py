@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from recensor.bench.ledger.ohms_law import OhmsRow, ohms_rows
 from recensor.bench.ledger.rows import Rows, Section, account_in_setup, shown
 from recensor.bench.ledger.side_by_side import SideBySide, side_by_side
+from recensor.bench.ledger.sources import SourceLines, source_lines
 from recensor.core import plan, safety
 from recensor.core.circuit import Sheet, Target
 from recensor.core.figures import rounded
@@ -47,6 +48,7 @@ class Ledger:
     powers: tuple[tuple[str, Mark], ...]
     comparison: SideBySide | None
     ohms_law: tuple[OhmsRow, ...]
+    sources: SourceLines
 
 
 def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger:
@@ -78,6 +80,7 @@ def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger
         powers=tuple(_powers(run.sheet, powers, is_sealed=is_sealed)),
         comparison=side_by_side(run.sheet, points, assessment),
         ohms_law=tuple(ohms_rows(run.sheet, assessment)),
+        sources=source_lines(run, assessment),
     )
 
 

@@ -4,6 +4,7 @@ from recensor.bench.services.entering import Entry, accept, enter, record_readin
 from recensor.bench.services.mending import answer_question, mend, strike_reading, undo
 from recensor.bench.services.moving import put_back, switch
 from recensor.bench.services.own_values import work_out
+from recensor.bench.services.photos import attach
 from recensor.bench.services.runs import (
     adopt_board,
     begin_on_board,
@@ -15,7 +16,7 @@ from recensor.bench.services.runs import (
 )
 
 __all__ = [
-    "Entry", "accept", "adopt_board", "answer_question", "begin_on_board", "enter", "follow", "mend",
+    "Entry", "accept", "adopt_board", "answer_question", "attach", "begin_on_board", "enter", "follow", "mend",
     "numbered_key", "put_back", "record_reading", "repeat", "return_parts", "start_experiment", "start_run",
     "strike_reading", "switch", "undo", "work_out",
 ]  # fmt: skip

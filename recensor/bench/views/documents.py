@@ -35,6 +35,6 @@ def work_out(request: SignedIn, run: Run) -> HttpResponse:
 @require_GET
 @of_run("bench.view_run")
 def document(request: SignedIn, run: Run) -> HttpResponse:
-    """The run as a run document, with what stands on its boards."""
-    core = queries.with_boards(run, queries.load(run).core)
+    """The run as a run document, with what stands on its boards, and the sums of its photos."""
+    core = queries.with_boards(run, queries.with_photos(queries.load(run)))
     return download(run_document.write(core), f"run-{run.pk}.run.json", "application/json; charset=utf-8")

@@ -130,7 +130,7 @@ def switch(request: SignedIn, run: Run) -> HttpResponse:
         typed = form.cleaned_data
         services.switch(run, request.user, target, typed["key"], on=typed["power"] == "ON")
 
-    return _moved(request, run, switched, at)
+    return moved(request, run, switched, at)
 
 
 @require_POST
@@ -139,10 +139,11 @@ def put_back(request: SignedIn, run: Run) -> HttpResponse:
     """Everything is put back, and the red lead is in the voltage jack."""
     form = KeyForm(request.POST)
     key = form.cleaned_data["key"] if form.is_valid() else None
-    return _moved(request, run, lambda: services.put_back(run, request.user, key), None)
+    return moved(request, run, lambda: services.put_back(run, request.user, key), None)
 
 
-def _moved(request: SignedIn, run: Run, action: Callable[[], None], at: int | None) -> HttpResponse:
+def moved(request: SignedIn, run: Run, action: Callable[[], None], at: int | None) -> HttpResponse:
+    """Carry out what changes no reading, and show the bench at the same point."""
     return answer(
         action,
         lambda _: _render(request, run, queries.load(run, request.user), BenchState(at)),

@@ -71,7 +71,8 @@ def runs(request: SignedIn) -> HttpResponse:
 def new_run(request: SignedIn) -> HttpResponse:
     """Begin a run; what was typed stays when something is wrong with it."""
     if request.method != "POST":
-        return _render_new_run(request, BeginForm(initial={"line": request.GET.get("line", "")[:MOST_CHARACTERS]}), 200)
+        line, meter = request.GET.get("line", "")[:MOST_CHARACTERS], queries.last_meter(request.user)
+        return _render_new_run(request, BeginForm(initial={"line": line, "meter": meter}), 200)
     form = BeginForm(request.POST, request.FILES)
 
     def refused(error: Refused, status: int) -> HttpResponse:

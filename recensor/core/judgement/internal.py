@@ -6,11 +6,13 @@ The slope of its terminal voltage over the current that it delivers: r = (V_open
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from recensor.core.circuit import PartAlone, Through
+from recensor.core.circuit import MEASURED, PartAlone, Setup, Through
 from recensor.core.judgement.assess import Assessment
+from recensor.core.judgement.calculated import values_of
 from recensor.core.judgement.sources import loaded_target
 from recensor.core.quantity import VOLT, VOLTAGE
 from recensor.core.record import Run
+from recensor.core.solving import operate
 from recensor.core.uncertainty import COVERAGE_FACTOR
 
 
@@ -44,10 +46,8 @@ def internal_resistances(run: Run, assessment: Assessment) -> Iterator[Internal]
             )
             under_load = loaded_target(setup, run.sheet, name)
             loaded = assessment.of(under_load)
-            through = Through(name, setup.name)
-            read = assessment.of(through)
-            expected = assessment.expected(through)
-            current = read.measurement.mean if read else expected.value if expected else None
+            read = assessment.of(Through(name, setup.name))
+            current = read.measurement.mean if read else _calculated_current(run, setup, name, assessment)
             if not before or not loaded or not current:
                 continue
             first, last = before.measurement, loaded.measurement
@@ -64,3 +64,10 @@ def internal_resistances(run: Run, assessment: Assessment) -> Iterator[Internal]
             yield Internal(
                 name, setup.name, first.mean, sign * last.mean, current, ohms, expanded, drop > apart, bool(read)
             )
+
+
+def _calculated_current(run: Run, setup: Setup, name: str, assessment: Assessment) -> float | None:
+    """What a source delivers, by all that was read; None where that cannot be calculated."""
+    values = values_of(run.sheet, setup, assessment.against.measurements, MEASURED)
+    operating = operate(run.sheet, setup, values.known)
+    return operating.parts[name].amperes if name in operating.parts else None

@@ -1,6 +1,7 @@
 // Small moves on the bench page: keys, sign and over-range buttons, whole rows of the ledger.
 import "./cautions.js";
 import "./lights.js";
+import "./photo.js";
 import "./power.js";
 import "./probing.js";
 import "./question.js";

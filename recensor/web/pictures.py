@@ -1,0 +1,32 @@
+"""Pictures that people send: read, turned upright, made smaller, and made anew without what they say of themselves."""
+
+import io
+from typing import IO
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from recensor.core.errors import Refused
+
+# What is taken at all, in bytes and in points of the picture; what is kept, in points along its longer side.
+LARGEST_PICTURE, MOST_POINTS, LONGEST_SIDE = 2_500_000, 50_000_000, 1600
+FORMATS = ("JPEG", "PNG", "WEBP")
+CONTENT_TYPE = "image/jpeg"
+
+_QUALITY = 82
+
+
+def remade(file: IO[bytes], size: int) -> bytes:
+    """A picture as a new JPEG. Raises `Refused` for what is too large, or no picture that is taken."""
+    if size > LARGEST_PICTURE:
+        raise Refused(f"The picture has {size / 1e6:.1f} MB; at most {LARGEST_PICTURE / 1e6:.1f} MB are taken.")
+    try:
+        with Image.open(file, formats=FORMATS) as picture:
+            if picture.width * picture.height > MOST_POINTS:
+                raise Refused(f"The picture is {picture.width} × {picture.height}; that is more than is taken.")
+            upright = ImageOps.exif_transpose(picture).convert("RGB")
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        raise Refused("This is no picture that is taken: JPEG, PNG and WebP are.") from None
+    upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
+    kept = io.BytesIO()
+    upright.save(kept, "JPEG", quality=_QUALITY, optimize=True)
+    return kept.getvalue()
