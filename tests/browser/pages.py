@@ -2,6 +2,7 @@
 
 import atexit
 import os
+from collections.abc import Callable
 from functools import cache
 
 from django.contrib.auth import get_user_model
@@ -63,17 +64,30 @@ class BrowserTestCase(StaticLiveServerTestCase):
         page.wait_for_url(f"**{address}")
 
     @classmethod
-    def read(cls, page: Page, text: str) -> None:
-        """Type a reading, press Enter, and wait until the page has gone on."""
+    def read(cls, page: Page, text: str) -> int:
+        """Switch power as the card says, type a reading, press Enter, and wait until the page has gone on.
+
+        How often power was switched.
+        """
+        switched = 0
+        while page.locator(".switch [data-switch]").count():
+            cls.wait_for(page, page.locator(".switch [data-switch]").click)
+            switched += 1
         page.locator("#reading-text").fill(text)
         cls.press(page, "Enter")
+        return switched
+
+    @classmethod
+    def press(cls, page: Page, key: str) -> None:
+        """Press a key and wait until the page has its answer."""
+        cls.wait_for(page, lambda: page.keyboard.press(key))
 
     @staticmethod
-    def press(page: Page, key: str) -> None:
-        """Press a key and wait until the page has its answer."""
+    def wait_for(page: Page, act: Callable[[], None]) -> None:
+        """Do something and wait until the page has its answer."""
         page.evaluate(
             "() => { window.settled = new Promise(go => addEventListener('htmx:afterSettle', go, {once: true})) }"
         )
-        page.keyboard.press(key)
+        act()
         late = f"new Promise((_, fail) => setTimeout(() => fail('the page did not go on'), {PATIENCE}))"
         page.evaluate(f"() => Promise.race([window.settled.then(() => true), {late}])")

@@ -25,11 +25,10 @@ class WholeJob(BrowserTestCase):
         seen = []
         for text in ("0.998", "2.01", "2.97", "5.98", "6.02", "6.01", "1.004", "2.022", "2.99", "1.007"):
             expect(page.locator("#reading-text")).to_be_focused()
-            seen.append((page.locator(".next .power b").inner_text(), page.locator(".next h2").inner_text()))
-            self.read(page, text)
-        self.assertEqual([power for power, _ in seen], ["OFF"] * 4 + ["ON"] * 6)
-        self.assertEqual(seen[0][1], "R1 by itself")
-        self.assertEqual(seen[5][1], "V1 under load")
+            seen.append((page.locator(".next h2").inner_text(), self.read(page, text)))
+        # On for the source alone; off to connect the supply, and on; off to open the circuit, and on.
+        self.assertEqual([presses for _, presses in seen], [0, 0, 0, 0, 1, 2, 0, 0, 0, 2])
+        self.assertEqual((seen[0][0], seen[5][0]), ("R1 by itself", "V1 under load"))
         expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
         expect(page.locator(".closing-agrees .residual")).to_have_count(1)
         self.assertEqual(loads, [], "recording must not load the page anew")

@@ -60,7 +60,7 @@ class Board(BrowserTestCase):
         page.get_by_label("red").fill("a2")
         page.get_by_label("black").fill("-L20")
         page.get_by_role("button", name="Read").tap()
-        expect(page.locator(".display-of-meter b")).to_have_text("6.000 V")
+        expect(page.locator(".display-of-meter b")).to_have_text("6.00 V")
         page.get_by_role("link", name="path", exact=True).tap()
         page.locator(".path a").nth(1).tap()
         expect(page.locator(".path-now")).to_contain_text("Node B")

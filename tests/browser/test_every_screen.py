@@ -76,6 +76,10 @@ class EveryScreen(BrowserTestCase):
     def test_by_thumb_the_next_reading_comes_first_and_sign_and_over_range_are_buttons(self) -> None:
         page = self.open(PHONE, has_touch=True)
         self.sign_in(page, chain_run(self.person).get_absolute_url() + "?point=5")
+        on = page.get_by_role("button", name="power ON")
+        self.assertLess(on.bounding_box()["y"] + on.bounding_box()["height"], PHONE["height"])
+        on.tap()
+        expect(page.locator(".power")).to_contain_text("Power is ON")
         record = page.get_by_role("button", name="Record", exact=True)
         self.assertLess(record.bounding_box()["y"] + record.bounding_box()["height"], 500)
         page.locator("#reading-text").fill("1.004")

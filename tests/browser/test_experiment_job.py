@@ -86,7 +86,7 @@ class WholeExperiment(BrowserTestCase):
         page.get_by_label("R1 by itself").uncheck()
         page.get_by_role("button", name="Ask for these").click()
         expect(page.get_by_label("R1 by itself")).not_to_be_checked()
-        page.get_by_label("Meter").fill("DMM-4")
+        page.get_by_label("Meter", exact=True).fill("DMM-4")
         page.get_by_role("button", name="Start it so").click()
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
         expect(page.locator(".ledger")).to_contain_text("sealed")

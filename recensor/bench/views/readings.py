@@ -120,9 +120,8 @@ def repeat(request: SignedIn, run: Run) -> HttpResponse:
 @of_run("bench.record_in_run")
 def switch(request: SignedIn, run: Run) -> HttpResponse:
     """Power was switched, and what the card said to do before it is done."""
-    form = MoveForm(request.POST)
-    loaded, at = queries.load(run, request.user), whole_number(request.POST.get("at"))
-    target = target_of_token(request.POST.get("place", ""), loaded.core.sheet)
+    form, at = MoveForm(request.POST), whole_number(request.POST.get("at"))
+    target = target_of_token(request.POST.get("place", ""), queries.load(run, request.user).core.sheet)
 
     def switched() -> None:
         if not form.is_valid():
@@ -130,7 +129,7 @@ def switch(request: SignedIn, run: Run) -> HttpResponse:
         typed = form.cleaned_data
         services.switch(run, request.user, target, typed["key"], on=typed["power"] == "ON")
 
-    return moved(request, run, switched, at)
+    return moved(request, run, switched, at, target)
 
 
 @require_POST
@@ -142,15 +141,18 @@ def put_back(request: SignedIn, run: Run) -> HttpResponse:
     return moved(request, run, lambda: services.put_back(run, request.user, key), None)
 
 
-def moved(request: SignedIn, run: Run, action: Callable[[], None], at: int | None) -> HttpResponse:
-    """Carry out what changes no reading, and show the bench at the same point."""
-    return answer(
-        action,
-        lambda _: _render(request, run, queries.load(run, request.user), BenchState(at)),
-        lambda error, status: _render(
-            request, run, queries.load(run, request.user), BenchState(at, message=error.message), status
-        ),
-    )
+def moved(
+    request: SignedIn, run: Run, action: Callable[[], None], at: int | None, target: Target | None = None
+) -> HttpResponse:
+    """Carry out what changes no reading, and show the bench at the same point, though nothing was read there yet."""
+
+    def shown(message: str, status: int) -> HttpResponse:
+        loaded, point = queries.load(run, request.user), at
+        if target is not None:
+            loaded, point = loaded.with_point(target)
+        return _render(request, run, loaded, BenchState(point, message=message), status)
+
+    return answer(action, lambda _: shown("", 200), lambda error, status: shown(error.message, status))
 
 
 @require_POST
