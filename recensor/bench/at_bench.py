@@ -8,9 +8,10 @@ from recensor.bench import queries, rows
 from recensor.bench.models import BenchMove, Reading, Run
 from recensor.bench.queries import LoadedRun
 from recensor.core import plan
-from recensor.core.circuit import Across, Target, Through
+from recensor.core.circuit import Across, Through
 from recensor.core.judgement import Assessment
 from recensor.core.plan import Bench, State, Way
+from recensor.core.quantity import CURRENT
 from recensor.core.record import Reading as CoreReading
 from recensor.people.models import User
 
@@ -62,12 +63,12 @@ def was_on(run: Run, setup: str) -> bool:
     return moves.filter(state__connected=True).exists()
 
 
-def proved(run: Run, target: Target, state: State) -> State:
+def proved(run: Run, state: State) -> State:
     """The state with the meter proved, where it read a current today: once a day is enough for each meter."""
-    if state.proved or not isinstance(target, Through):
+    if state.proved:
         return state
     today = timezone.localtime().replace(hour=0, minute=0, second=0, microsecond=0)
-    read = Reading.objects.filter(quantity=target.measurand, time__gte=today, look=False).exclude(value=None)
+    read = Reading.objects.filter(quantity=CURRENT, time__gte=today, look=False).exclude(value=None)
     read = read.exclude(value=0)
     read = read.filter(meter_id=run.meter_id) if run.meter_id else read.filter(run_id=run.pk)
     return replace(state, proved=True) if read.exists() else state

@@ -95,5 +95,8 @@ def history(run: Run) -> list[Happened]:
                 act.pk if can_go_back else None,
             )
         )
+    found += [
+        Happened(move.time, move.author.username, move.kind, "bench") for move in run.moves.select_related("author")
+    ]
     found.append(Happened(begun.time, begun.author.username, "begun", begun.kind))
     return sorted(found, key=lambda happened: happened.when, reverse=True)

@@ -133,7 +133,7 @@ def next_reading(
         found=found,
         stands=shown(run.readings[loaded.reading_ids.index(found)]) if found else "",
         still=_still(loaded, target),
-        advice=_advice(loaded, target, expected),
+        advice=_advice(loaded, target, expected, profile),
         setup=setup_of(run.sheet, target).name,
         meter=next((r.meter for r in reversed(run.readings) if r.meter), ""),
         others_are="Opened beside" if isinstance(target, Through) else "Or of one alone:",
@@ -229,7 +229,7 @@ def _still(loaded: LoadedRun, target: Target) -> str:
     return f"{with_digits(left, digit, target.unit)} still to go"
 
 
-def _advice(loaded: LoadedRun, target: Target, expected: float | None) -> str:
+def _advice(loaded: LoadedRun, target: Target, expected: float | None, profile: Profile) -> str:
     """What a look asks for: the range in which there is something to be seen."""
     last = _look_at(loaded, target)
     if last is None or _still(loaded, target) or loaded.reading_ids[loaded.last_reading or 0] in loaded.questions:
@@ -237,7 +237,7 @@ def _advice(loaded: LoadedRun, target: Target, expected: float | None) -> str:
     finer = last.value.value is not None
     if loaded.is_sealed or not expected:
         return f"{shown(last)} is kept as a look. Take a {'smaller' if finer else 'larger'} range."
-    full = usual_range(target.measurand, abs(expected))
+    full = usual_range(target.measurand, abs(expected), profile)
     return f"{shown(last)} is kept as a look. Take the {stated(Decimal(f'{full:.6g}'), target.unit)} range."
 
 

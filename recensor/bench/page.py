@@ -18,6 +18,7 @@ from recensor.bench.rows import token_of
 from recensor.bench.services.entering import Recorded
 from recensor.bench.stations import next_point, stations
 from recensor.core import entries
+from recensor.core.circuit import Through
 from recensor.core.entries import Again, Mended
 from recensor.core.judgement import Assessment, Outcome, assess
 from recensor.core.plan import Bench, Order, State, before_power, in_a_sentence, sources_to_read_again
@@ -103,8 +104,8 @@ class BenchPage:
             order = Order(person.reading_order)
             chosen = next_point(loaded.core, loaded.points, assessment, order, state.recorded, bench)
         stands = state_of(loaded, bench)
-        if chosen is not None:
-            stands = proved(run, loaded.points[chosen], stands)
+        if chosen is not None and isinstance(loaded.points[chosen], Through):
+            stands = proved(run, stands)
         return cls(run, loaded, assessment, chosen, state, person, bench, stands)
 
     @property

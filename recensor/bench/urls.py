@@ -29,6 +29,7 @@ urlpatterns = [
     path("runs/<int:run_id>/put-away/", states.put_away, name="put_away"),
     path("runs/<int:run_id>/return/", runs.return_parts, name="return_parts"),
     path("runs/<int:run_id>/board/", board.board, name="board"),
+    path("runs/<int:run_id>/plan/", documents.plan, name="plan"),
     path("runs/<int:run_id>/worked/", documents.work_out, name="worked"),
     path("runs/<int:run_id>/document/", documents.document, name="document"),
 ]

@@ -24,9 +24,9 @@ OWN = {VOLTAGE: ("input_resistance", "Input resistance"), CURRENT: ("burden", "R
 class AccuracyField(forms.CharField):
     """± percent + digits, as a meter's sheet states them."""
 
-    def to_python(self, value: str | None) -> Accuracy | None:
+    def clean(self, value: str | None) -> Accuracy | None:
         """Read the text."""
-        text = super().to_python(value)
+        text = super().clean(value)
         try:
             return parse_accuracy(text) if text else None
         except AccuracyError as error:
@@ -201,14 +201,19 @@ def _jacks(profile: core.Profile) -> list[dict[str, str]]:
     return [{"name": name, "fuse": plainly(fuse, AMPERE) if fuse else ""} for name, fuse in profile.fuses.items()]
 
 
+def _written(size: float, unit: str) -> str:
+    """A size as it is typed: milliohms in ohms, since m beside Ω could be meant as M."""
+    return f"{size:g} {unit}" if unit == OHM and size < 1 else plainly(size, unit)
+
+
 def _ranges(profile: core.Profile, measurand: Measurand) -> list[dict[str, str]]:
     return [
         {
             "full": plainly(taken.full, measurand.unit),
-            "step": plainly(taken.step, measurand.unit),
+            "step": _written(taken.step, measurand.unit),
             "accuracy": f"{taken.accuracy.percent:g} % + {taken.accuracy.digits}",
-            "input_resistance": plainly(taken.input_resistance, OHM) if taken.input_resistance else "",
-            "burden": plainly(taken.burden, OHM) if taken.burden else "",
+            "input_resistance": _written(taken.input_resistance, OHM) if taken.input_resistance else "",
+            "burden": _written(taken.burden, OHM) if taken.burden else "",
             "jack": taken.jack or "",
         }
         for taken in profile.ranges.get(measurand, ())

@@ -1,5 +1,6 @@
 """What reads the meters' rows."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 from functools import lru_cache
 
@@ -30,8 +31,20 @@ def names_of(owner: User) -> list[str]:
     return list(owner.meters.values_list("name", flat=True))
 
 
+def with_instruments(owner: User, profiles: Mapping[str, core.Profile]) -> dict[str, core.Profile]:
+    """Profiles by the names of a person's instruments, with the numbers and the dates of those."""
+    found = dict(profiles)
+    for meter in owner.meters.filter(name__in=profiles):
+        if meter.number or meter.calibrated:
+            calibrated = meter.calibrated.isoformat() if meter.calibrated else None
+            instrument = core.Instrument(meter.number or None, calibrated)
+            found[meter.name] = replace(found[meter.name], instrument=instrument)
+    return found
+
+
 @lru_cache(maxsize=512)
 def profile_of(profile_id: int) -> core.Profile:
     """A profile as the core knows it. Rows never change, so each is read once."""
     row = Profile.objects.get(pk=profile_id)
-    return replace(read_profile(Place("profile", row.tree)), name=row.name)
+    profile = read_profile(Place("profile", row.tree))
+    return profile if isinstance(row.tree, str) else replace(profile, name=row.name)

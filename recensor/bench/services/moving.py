@@ -27,7 +27,7 @@ def switch(run: Run, author: User, target: Target | None, key: uuid.UUID | None,
     state = state_of(loaded, bench)
     if state.powered == on or _is_done(run, key):
         return
-    steps = bench.steps(proved(run, target, state), target) if target is not None else []
+    steps = bench.steps(proved(run, state), target) if target is not None else []
     states = [step.state for step in steps if step.reads is None and step.state.powered == on]
     if on:
         after = states[-1] if states else replace(state, powered=True)

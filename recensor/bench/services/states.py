@@ -24,6 +24,7 @@ from recensor.core.errors import Refused
 from recensor.core.figures import as_read
 from recensor.experiments.acts import ACTS, Typed
 from recensor.experiments.models import Sheet as SheetRow
+from recensor.meters.services import LONGEST_METER, meter_named
 from recensor.people.models import User
 from recensor.web.transactions import together
 
@@ -99,6 +100,15 @@ def rename(run: Run, title: str) -> None:
         raise Refused("A title has 1 to 120 characters.")
     run.title = title
     run.save(update_fields=["title"])
+
+
+def choose_meter(run: Run, author: User, name: str) -> None:
+    """The meter that readings are taken with from now on; none where no name is given."""
+    name = name.strip()
+    if len(name) > LONGEST_METER:
+        raise Refused(f"A meter's name has at most {LONGEST_METER} characters.")
+    run.meter = meter_named(author, name)
+    run.save(update_fields=["meter"])
 
 
 def put_away(run: Run, *, away: bool) -> None:

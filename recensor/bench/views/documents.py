@@ -1,16 +1,20 @@
 """What a run gives to read elsewhere: its run document, and its calculation worked out."""
 
+from dataclasses import replace
+
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from recensor.bench import queries
 from recensor.bench.models import Run
+from recensor.bench.plan_page import plan_page
 from recensor.bench.views import of_run
 from recensor.core.circuit import MEASURED, NOMINAL, Basis
 from recensor.core.judgement import gather, values_of
 from recensor.drawing.worked import worked
 from recensor.formats import run_document
+from recensor.meters.queries import with_instruments
 from recensor.people.requests import SignedIn
 from recensor.web.downloads import download
 
@@ -34,7 +38,15 @@ def work_out(request: SignedIn, run: Run) -> HttpResponse:
 
 @require_GET
 @of_run("bench.view_run")
+def plan(request: SignedIn, run: Run) -> HttpResponse:
+    """Every step of what is still to be read."""
+    return render(request, "bench/plan.html", plan_page(run, queries.load(run, request.user), request.user))
+
+
+@require_GET
+@of_run("bench.view_run")
 def document(request: SignedIn, run: Run) -> HttpResponse:
     """The run as a run document, with what stands on its boards, and the sums of its photos."""
     core = queries.with_boards(run, queries.with_photos(queries.load(run)))
+    core = replace(core, meters=with_instruments(run.owner, core.meters))
     return download(run_document.write(core), f"run-{run.pk}.run.json", "application/json; charset=utf-8")

@@ -85,6 +85,7 @@ _ACTS: dict[str, Callable[[SignedIn, Run], None]] = {
     "change": _change,
     "add_setup": _add_setup,
     "take_back": _take_back,
+    "meter": lambda request, run: states.choose_meter(run, request.user, request.POST.get("meter", "")),
     "rename": lambda request, run: states.rename(run, request.POST.get("title", "")),
 }
 
