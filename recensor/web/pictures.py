@@ -20,12 +20,13 @@ def remade(file: IO[bytes], size: int) -> bytes:
     if size > LARGEST_PICTURE:
         raise Refused(f"The picture has {size / 1e6:.1f} MB; at most {LARGEST_PICTURE / 1e6:.1f} MB are taken.")
     try:
-        with Image.open(file, formats=FORMATS) as picture:
-            if picture.width * picture.height > MOST_POINTS:
-                raise Refused(f"The picture is {picture.width} × {picture.height}; that is more than is taken.")
-            upright = ImageOps.exif_transpose(picture).convert("RGB")
+        picture = Image.open(file, formats=FORMATS)
+        is_too_large = picture.width * picture.height > MOST_POINTS
+        upright = None if is_too_large else ImageOps.exif_transpose(picture).convert("RGB")
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         raise Refused("This is no picture that is taken: JPEG, PNG and WebP are.") from None
+    if upright is None:
+        raise Refused(f"The picture is {picture.width} × {picture.height}; that is more than is taken.")
     upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
     kept = io.BytesIO()
     upright.save(kept, "JPEG", quality=_QUALITY, optimize=True)

@@ -132,7 +132,7 @@ def _ranges(
             step=10.0 ** math.ceil(math.log10(full / counts) - 1e-9),
             accuracy=accuracy,
             input_resistance=input_resistance,
-            burden=drop / full if drop else None,
+            burden=float(f"{drop / full:.6g}") if drop else None,
             jack=jacks.get(full, "V/Ω" if drop is None else "mA"),
         )
         for full in decades
