@@ -5,6 +5,7 @@ import uuid
 from django.contrib.auth.decorators import login_required
 from django.core.wsgi import get_wsgi_application
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
 from django.urls import include, path
 from django.utils import timezone
 from django.views.decorators.http import require_POST
@@ -32,6 +33,11 @@ def insert_part(request: HttpRequest) -> HttpResponse:
     return HttpResponse("ok")
 
 
+def page(request: HttpRequest) -> HttpResponse:
+    """The base page with nothing on it."""
+    return render(request, "base.html")
+
+
 def signed_in(view: object) -> object:
     """The same, as any view must do it that records what a signed-in person sends."""
     return login_required(require_POST(view))
@@ -40,6 +46,7 @@ def signed_in(view: object) -> object:
 urlpatterns = [
     path("bare/", insert_reading),
     path("bare/signed-in/", signed_in(insert_reading)),
+    path("bare/page/", login_required(page)),
     path("bare/sorting/", insert_part),
     path("bare/sorting/signed-in/", signed_in(insert_part)),
     path("", include("recensor.site.urls")),

@@ -42,6 +42,7 @@ def main() -> None:
             bare_times, signed_in_times, our_times = [], [], []
             for _ in range(ROUNDS):
                 begun = run_of(30)
+                services.switch(begun, person, planned.sheet.asked[3], None, on=False)  # or each is asked about
                 record = sites.asker(sites.OURS, "POST", f"/runs/{begun.pk}/record/", headers)
                 our_times.append(sites.mean(partial(one_reading, record)))
                 bare_times.append(sites.mean(bare))

@@ -1,9 +1,12 @@
 """Every address by every method by everybody: nobody sees or changes what is somebody else's."""
 
+import io
 import random
 import time
 from collections import Counter
 from collections.abc import Iterator
+
+from PIL import Image
 
 from campaigns import addresses
 from campaigns.report import Report
@@ -60,9 +63,11 @@ def run(site: Site, seconds: float, seed: int) -> Report:
 
 
 def _something_of(owner: Person) -> dict[str, object]:
-    """A run with a reading, an experiment, a kit with a bin, a sorting: and their numbers."""
-    from recensor.bench.models import Reading, Run
+    """A run with a reading and its photo, an experiment, a kit, a sorting, a meter: and their numbers."""
+    from recensor.bench import services
+    from recensor.bench.models import Photo, Reading, Run
     from recensor.kits.models import Bin, Kit, Sorting
+    from recensor.meters.models import Meter, Profile
     from recensor.people.models import User
 
     kit = int(owner.post("/kits/", {"name": "Owner's kit"}).headers["Location"].strip("/").split("/")[-1])
@@ -72,9 +77,20 @@ def _something_of(owner: Person) -> dict[str, object]:
     run = owner.begin_run()
     owner.record(run, "1.01", "6f9619ff-8b86-d011-b42d-00c04fc964ff")
     Run.objects.filter(pk=run).update(title=SECRET)
+    reading = Reading.objects.get(run=run)
+    picture = io.BytesIO()
+    Image.new("RGB", (8, 8)).save(picture, "PNG")
+    services.attach(reading.run, reading.author, reading.pk, picture, picture.tell())
+    owner.post("/meters/shipped/0/copy/")
+    profile = Profile.objects.latest("pk").pk
+    owner.post("/meters/", {"name": "Owner's meter", "number": SECRET, "profile": str(profile)})
     return {
         "run_id": run,
-        "reading_id": Reading.objects.get(run=run).pk,
+        "reading_id": reading.pk,
+        "photo_id": Photo.objects.get(reading=reading).pk,
+        "meter_id": Meter.objects.get(number=SECRET).pk,
+        "profile_id": profile,
+        "place": 0,
         "experiment_id": Run.objects.get(pk=run).experiment_id,
         "kit_id": kit,
         "bin_id": Bin.objects.filter(kit=Kit.objects.get(pk=kit))[0].pk,
@@ -100,9 +116,10 @@ def _close(name: str) -> None:
 
 def _books(values: dict[str, object]) -> list[object]:
     """Everything that is the owner's."""
-    from recensor.bench.models import Act, Reading, Run, RunSheet
+    from recensor.bench.models import Act, BenchMove, Photo, Reading, Run, RunSheet
     from recensor.experiments.models import Experiment, Version
     from recensor.kits.models import Bin, SortedPart, Sorting
+    from recensor.meters.models import Meter, Profile
     from recensor.people.models import User
 
     of = {"run": values["run_id"]}
@@ -110,7 +127,10 @@ def _books(values: dict[str, object]) -> list[object]:
         list(rows.order_by("pk").values())
         for rows in (
             Run.objects.filter(pk=values["run_id"]),
-            *(model.objects.filter(**of) for model in (Reading, Act, RunSheet)),
+            *(model.objects.filter(**of) for model in (Reading, Act, RunSheet, BenchMove)),
+            Photo.objects.filter(reading=values["reading_id"]),
+            Meter.objects.filter(pk=values["meter_id"]),
+            Profile.objects.filter(author=values["person_id"]),
             Experiment.objects.filter(pk=values["experiment_id"]),
             Version.objects.filter(experiment=values["experiment_id"]),
             Bin.objects.filter(kit=values["kit_id"]),

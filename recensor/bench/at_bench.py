@@ -18,7 +18,8 @@ from recensor.people.models import User
 
 def bench_of(run: Run, loaded: LoadedRun, assessment: Assessment, person: User) -> Bench:
     """The bench as the plan takes it, with what stands on its boards."""
-    bench = plan.bench_of(queries.with_boards(run, loaded.core), assessment, Way(person.opens_by))
+    core = queries.with_boards(run, loaded.core)
+    bench = plan.bench_of(core, assessment, Way(person.opens_by))
     return replace(bench, sheet=loaded.core.sheet, sealed=loaded.is_sealed)
 
 
@@ -27,12 +28,12 @@ def state_of(loaded: LoadedRun, bench: Bench) -> State:
 
     Whatever stands in the books was read with the bench as it must be for it; what is still asked about says nothing.
     """
-    state = rows.state_of(loaded.moved.state) if loaded.moved else State()
+    state = rows.state_of(loaded.moved_state) if loaded.moved_state else State()
     last = _last_reading(loaded)
     if last is None:
         return state
     built = (r.target.setup for r in reversed(loaded.core.readings) if _shows_what_is_built(r))
-    return bench.during(last.target, replace(state, setup=next(built, state.setup)))
+    return bench.during(last.target, state._replace(setup=next(built, state.setup)))
 
 
 def _shows_what_is_built(reading: CoreReading) -> bool:
@@ -43,16 +44,16 @@ def is_powered(loaded: LoadedRun) -> bool:
     """Whether the supply is on, as far as was said or read."""
     last = _last_reading(loaded)
     if last is None:
-        return bool(loaded.moved and loaded.moved.state["powered"])
+        return bool(loaded.moved_state and loaded.moved_state["powered"])
     return plan.station(last.target, loaded.core.sheet).power == "ON"
 
 
 def _last_reading(loaded: LoadedRun) -> CoreReading | None:
     """The last reading that says how the bench stood, where nothing was said to be done at the bench since."""
-    readings, moved = loaded.core.readings, loaded.moved
+    readings, moved = loaded.core.readings, loaded.moved_time
     for pk, reading in zip(reversed(loaded.reading_ids), reversed(readings), strict=True):
         if reading.struck is None and not (reading.counted is False and pk in loaded.asked_about):
-            is_before = moved is not None and reading.time is not None and reading.time <= moved.time
+            is_before = moved is not None and reading.time is not None and reading.time <= moved
             return None if is_before else reading
     return None
 
@@ -71,4 +72,4 @@ def proved(run: Run, state: State) -> State:
     read = Reading.objects.filter(quantity=CURRENT, time__gte=today, look=False).exclude(value=None)
     read = read.exclude(value=0)
     read = read.filter(meter_id=run.meter_id) if run.meter_id else read.filter(run_id=run.pk)
-    return replace(state, proved=True) if read.exists() else state
+    return state._replace(proved=True) if read.exists() else state

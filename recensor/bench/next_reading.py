@@ -1,6 +1,6 @@
 """What to read now: the card of one point, and what was read there before."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
@@ -19,7 +19,7 @@ from recensor.core.entries import bare_units, is_turned_up, setting_of, source_a
 from recensor.core.figures import stated, with_digits
 from recensor.core.judgement import Assessment, Standing
 from recensor.core.meters import USUAL_COUNTS, Profile, Setting, display, displayed_limits, usual_range
-from recensor.core.plan import Bench, Card, Check, Disturbance, Order, State, disturbance
+from recensor.core.plan import Bench, Card, Check, Disturbance, State, disturbance
 from recensor.core.quantity import RESISTANCE, as_ratio
 from recensor.core.record import Reading
 from recensor.drawing.resistor import BandedResistor, resistor_of
@@ -83,7 +83,7 @@ class NextReading:
 
 
 def next_reading(
-    loaded: LoadedRun, assessment: Assessment, chosen: int, order: Order, bench: Bench, stands: State
+    loaded: LoadedRun, assessment: Assessment, chosen: int, ways: Sequence[int], bench: Bench, stands: State
 ) -> NextReading:
     """How to read the chosen point on a bench that stands so, and what was read there before."""
     run, points = loaded.core, loaded.points
@@ -107,9 +107,8 @@ def next_reading(
     )
     profile = bench.profile(target.measurand)
     disturbed = None if loaded.is_sealed else disturbance(run.sheet, target, assessment, profile)
-    places = plan.in_order(points, run.sheet, order, bench)
     holes = _holes(bench, target)
-    here = places.index(chosen)
+    here = ways.index(chosen)
     found = loaded.standing_at(target)
     return NextReading(
         point=chosen,
@@ -128,8 +127,8 @@ def next_reading(
         entries=tuple(_history(loaded, assessment, target)),
         mark=row.mark,
         resistor=resistor_of(part),
-        before=places[here - 1] if here > 0 else None,
-        after=places[here + 1] if here + 1 < len(places) else None,
+        before=ways[here - 1] if here > 0 else None,
+        after=ways[here + 1] if here + 1 < len(ways) else None,
         found=found,
         stands=shown(run.readings[loaded.reading_ids.index(found)]) if found else "",
         still=_still(loaded, target),

@@ -21,7 +21,7 @@ from recensor.core import entries
 from recensor.core.circuit import Through
 from recensor.core.entries import Again, Mended
 from recensor.core.judgement import Assessment, Outcome, assess
-from recensor.core.plan import Bench, Order, State, before_power, in_a_sentence, sources_to_read_again
+from recensor.core.plan import Bench, Order, State, before_power, in_a_sentence, in_order, sources_to_read_again
 from recensor.core.quantity import Measurand
 from recensor.experiments.queries import content_of
 from recensor.people.models import User
@@ -92,6 +92,7 @@ class BenchPage:
     person: User
     bench: Bench
     stands: State
+    ways: list[int]
 
     @classmethod
     def of(cls, run: Run, loaded: LoadedRun, state: BenchState, person: User) -> "BenchPage":
@@ -100,13 +101,13 @@ class BenchPage:
         bench = bench_of(run, loaded, assessment, person)
         if chosen is None and loaded.questions and state.recorded is None:
             chosen = loaded.point_of(max(loaded.questions))
+        ways = in_order(loaded.points, loaded.core.sheet, Order(person.reading_order), bench)
         if chosen is None or chosen >= len(loaded.points):
-            order = Order(person.reading_order)
-            chosen = next_point(loaded.core, loaded.points, assessment, order, state.recorded, bench)
+            chosen = next_point(loaded.core, loaded.points, assessment, ways, state.recorded)
         stands = state_of(loaded, bench)
         if chosen is not None and isinstance(loaded.points[chosen], Through):
             stands = proved(run, stands)
-        return cls(run, loaded, assessment, chosen, state, person, bench, stands)
+        return cls(run, loaded, assessment, chosen, state, person, bench, stands, ways)
 
     @property
     def address(self) -> str:
@@ -116,8 +117,7 @@ class BenchPage:
     def context(self, request: SignedIn) -> dict[str, Any]:
         """What the templates show."""
         core, points = self.loaded.core, self.loaded.points
-        shown, order = shown_beside(request), Order(self.person.reading_order)
-        next_one = self._next(order)
+        shown, next_one = shown_beside(request), self._next()
         kept = ledger(core, points, self.assessment)
         return {
             "run": self.run,
@@ -148,11 +148,11 @@ class BenchPage:
             "mends": list(self._mends()),
         }
 
-    def _next(self, order: Order) -> NextReading | None:
+    def _next(self) -> NextReading | None:
         """The card of the point that is shown, with what is looked at before power comes on for the first time."""
         if self.chosen is None:
             return None
-        found = next_reading(self.loaded, self.assessment, self.chosen, order, self.bench, self.stands)
+        found = next_reading(self.loaded, self.assessment, self.chosen, self.ways, self.bench, self.stands)
         setup = found.target.setup
         if found.card.switch != "ON" or setup is None or was_on(self.run, setup):
             return found

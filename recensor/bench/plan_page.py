@@ -1,5 +1,6 @@
 """The whole plan of a run on one page: every step from the bench as it stands to the last reading."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,17 +14,18 @@ from recensor.core.plan import Order, Step, Way
 from recensor.people.models import User
 
 
-@dataclass(frozen=True)
-class PlannedStep:
-    """One step in words; `place` is that of its reading, empty where it only changes the bench."""
+@dataclass
+class PlannedReading:
+    """One reading with the steps that lead to it, in words; without a `place` it is what is put back at the end."""
 
     number: int
-    power: str
-    words: str
-    set_to: str
-    shows: str
-    moves: int
-    place: str
+    before: list[str]
+    power: str = ""
+    words: str = ""
+    set_to: str = ""
+    shows: str = ""
+    moves: int = 0
+    place: str = ""
 
 
 def plan_page(run: Run, loaded: LoadedRun, person: User) -> dict[str, Any]:
@@ -33,11 +35,15 @@ def plan_page(run: Run, loaded: LoadedRun, person: User) -> dict[str, Any]:
     core = queries.with_boards(run, loaded.core)
     core = replace(core, sheet=replace(loaded.core.sheet, sealed=loaded.is_sealed))
     found = plan.plan(
-        core, start=proved(run, state_of(loaded, bench)), order=Order(person.reading_order), way=Way(person.opens_by)
+        core,
+        assessment,
+        start=proved(run, state_of(loaded, bench)),
+        order=Order(person.reading_order),
+        way=Way(person.opens_by),
     )
     return {
         "run": run,
-        "steps": [_step(k, step) for k, step in enumerate(found.steps, 1)],
+        "rows": _rows(found.steps),
         "moves": found.moves,
         "moves_as_asked": found.moves_as_asked,
         "refused": found.refused,
@@ -45,14 +51,20 @@ def plan_page(run: Run, loaded: LoadedRun, person: User) -> dict[str, Any]:
     }
 
 
-def _step(number: int, step: Step) -> PlannedStep:
-    setting = step.setting
-    return PlannedStep(
-        number,
-        "ON" if step.state.powered else "OFF",
-        step.words,
-        f"{setting.dial}, {setting.range}{f', jack {step.jack}' if step.jack else ''}" if setting else "",
-        setting.shows.text if setting and setting.shows else "",
-        len(step.moves),
-        token_of(step.reads) if step.reads else "",
-    )
+def _rows(steps: Sequence[Step]) -> list[PlannedReading]:
+    """Every reading as one row, with what is done before it."""
+    rows: list[PlannedReading] = []
+    row = PlannedReading(1, [])
+    for step in steps:
+        row.moves += len(step.moves)
+        if step.reads is None:
+            row.before.append(step.words)
+            continue
+        setting = step.setting
+        row.power, row.words, row.place = "ON" if step.state.powered else "OFF", step.words, token_of(step.reads)
+        if setting:
+            row.set_to = f"{setting.dial}, {setting.range}{f', jack {step.jack}' if step.jack else ''}"
+            row.shows = setting.shows.text if setting.shows else ""
+        rows.append(row)
+        row = PlannedReading(len(rows) + 1, [])
+    return [*rows, row] if row.before else rows

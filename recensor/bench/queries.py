@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from functools import cache, cached_property
 from typing import Any
 from uuid import UUID
@@ -23,6 +24,7 @@ from recensor.people.models import User
 _RECENT = 12
 
 # Built once: naming the columns again for each request would cost as much as asking for them.
+_MOVES = BenchMove.objects.order_by("-id").values_list("state", "time")
 _ROWS = Reading.objects.order_by("id", "lines__act_id").values(*rows.COLUMNS, *rows.ACT_COLUMNS)
 
 
@@ -70,8 +72,8 @@ class LoadedRun:
 
     `questions` are open still, by the key of the reading that they are about; `last` is what an undo takes back, for
     each person. `assessment` is there where the run was judged already. `own` are the values that were worked out by
-    hand, by the key of their target; None where nobody is to be asked for any. `moved` is the last that was said to be
-    done at the bench itself, `asked_about` the readings that were doubted when they were typed.
+    hand, by the key of their target; None where nobody is to be asked for any. `moved_state` is how the bench stood
+    after what was last said to be done at it, `asked_about` the readings that were doubted when they were typed.
     """
 
     reading_ids: tuple[int, ...]
@@ -81,7 +83,8 @@ class LoadedRun:
     last: Mapping[str, str] = field(default_factory=dict)
     assessment: Assessment | None = None
     own: Mapping[Target, OwnValue] | None = None
-    moved: BenchMove | None = None
+    moved_state: Mapping[str, Any] | None = None
+    moved_time: datetime | None = None
     asked_about: frozenset[int] = frozenset()
 
     def judged(self) -> Assessment:
@@ -139,7 +142,7 @@ def load(run: Run, reader: User | None = None) -> LoadedRun:
     if values:
         claims = (rows.claim_of(row, target) for target, row in values.items())
         core = replace(core, claims=tuple(claim for claim in claims if rows.has_place(claim.target, core.sheet)))
-    moved = None if run.simulated else BenchMove.objects.filter(run_id=run.pk).order_by("-id").first()
+    moved_state, moved_time = (None, None) if run.simulated else _MOVES.filter(run_id=run.pk).first() or (None, None)
     return LoadedRun(
         tuple(kept.readings),
         core,
@@ -147,7 +150,8 @@ def load(run: Run, reader: User | None = None) -> LoadedRun:
         kept.questions,
         kept.last,
         own=values,
-        moved=moved,
+        moved_state=moved_state,
+        moved_time=moved_time,
         asked_about=kept.asked_about,
     )
 

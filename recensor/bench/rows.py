@@ -297,7 +297,7 @@ def run_of(run: models.Run, sheet: Sheet, kept: Kept) -> record.Run:
 
 def state_tree(state: State) -> dict[str, Any]:
     """How a bench stands, as a row keeps it."""
-    return asdict(state)
+    return {**state._asdict(), "opened": asdict(state.opened) if state.opened else None}
 
 
 def state_of(tree: Mapping[str, Any]) -> State:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from recensor.core import plan
 from recensor.core.circuit import Target
 from recensor.core.judgement import Assessment, Outcome
-from recensor.core.plan import Bench, Order, Station
+from recensor.core.plan import Station
 from recensor.core.record import Run
 from recensor.web.marks import UNREAD, Mark
 
@@ -64,10 +64,12 @@ def next_point(
     run: Run,
     points: Sequence[Target],
     assessment: Assessment,
-    order: Order,
+    ways: Sequence[int],
     after: int | None = None,
-    bench: Bench | None = None,
 ) -> int | None:
-    """The point to read next, looking on from the one that was just read; None once everything is read."""
+    """The point to read next in the order of the `ways`, looking on from the one that was just read.
+
+    None once everything is read.
+    """
     stages = [plan.stage(target, run.sheet) for target in points]
-    return plan.next_in(plan.in_order(points, run.sheet, order, bench), unread(run, points, assessment), after, stages)
+    return plan.next_in(ways, unread(run, points, assessment), after, stages)

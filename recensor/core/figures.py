@@ -120,6 +120,7 @@ def stated(value: Decimal, unit: str) -> str:
     return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {prefixed}"
 
 
+@lru_cache(maxsize=1024)
 def plainly(value: float, unit: str) -> str:
     """A size that somebody stated, held as a float: a range, a fuse.
 

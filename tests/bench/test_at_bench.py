@@ -27,8 +27,9 @@ class AtBenchTestCase(BenchTestCase):
         return self.client.post(f"{self.address}power/", {"place": place, **data}, headers=HTMX)
 
     def state(self):
-        loaded = queries.load(queries.any_run().get(pk=self.run_row.pk), self.person)
-        return state_of(loaded, bench_of(self.run_row, loaded, loaded.judged(), self.person))
+        run = queries.any_run().get(pk=self.run_row.pk)
+        loaded = queries.load(run, self.person)
+        return state_of(loaded, bench_of(run, loaded, loaded.judged(), self.person))
 
 
 class Power(AtBenchTestCase):
@@ -123,13 +124,13 @@ class Moves(AtBenchTestCase):
     def test_the_whole_plan_counts_its_moves_and_shrinks_as_it_is_read(self) -> None:
         page = self.client.get(f"{self.address}plan/")
         moves = page.context["moves"]
-        self.assertEqual(moves, sum(step.moves for step in page.context["steps"]))
+        self.assertEqual(moves, sum(row.moves for row in page.context["rows"]))
         self.assertLessEqual(moves, page.context["moves_as_asked"])
         self.read_up_to(9)
         self.assertLess(self.client.get(f"{self.address}plan/").context["moves"], moves)
         self.read_up_to(10)
         self.client.post(f"{self.address}put-back/", {"key": uuid.uuid4()}, headers=HTMX)
-        self.assertEqual(self.client.get(f"{self.address}plan/").context["steps"], [])
+        self.assertEqual(self.client.get(f"{self.address}plan/").context["rows"], [])
 
     def test_meter_and_fuse_are_proved_once_a_day(self) -> None:
         self.read_up_to(9)

@@ -127,10 +127,23 @@ FIELDS = [
     "number",
     "which",
     "q",
+    "power",
+    "place",
+    "calibrated",
+    "profile",
+    "over_range",
+    "voltage-0-full",
+    "voltage-0-step",
+    "current-1-accuracy",
+    "jack-0-fuse",
+    "voltage-x-full",
     "correct",
 ]
 OTHER_ACTS = ("undo", "redo", "adopt", "correct", "change", "take_back", "rename", "add_setup", "?")
-BENCH_ACTS = ("record/", "undo/", "own/", "own/shown/", "words/", "change/", "same-again/", "put-away/", "board/")
+BENCH_ACTS = (
+    "record/", "undo/", "own/", "own/shown/", "words/", "change/", "same-again/", "put-away/", "board/", "power/",
+    "put-back/", "repeat/",
+)  # fmt: skip
 
 
 class OddInput(BenchTestCase):
@@ -148,7 +161,8 @@ class OddInput(BenchTestCase):
         self.pages = [experiment.get_absolute_url() for experiment in experiments]
         self.reads = [
             *("/", "/bands/", "/bands/value/", "/bands/printed/", "/pairs/", "/experiments/", self.table, self.kit),
-            *(f"{self.run_page}{tail}" for tail in ("", "board/", "worked/", "change/")),
+            *(f"{self.run_page}{tail}" for tail in ("", "board/", "worked/", "change/", "plan/")),
+            *("/meters/", "/meters/profiles/new/", "/meters/shipped/0/"),
             *self.of_pages("", "sheet/", "worked/", "what-if/", "netlist/", "document/"),
         ]
 
@@ -164,11 +178,11 @@ class OddInput(BenchTestCase):
     def test_random_fields_sent_to_every_address_are_answered_and_break_nothing(self) -> None:
         draw = random.Random(2026)
         writes = [
-            *("/experiments/new/", "/kits/", "/runs/new/", "/preferences/"),
+            *("/experiments/new/", "/kits/", "/runs/new/", "/preferences/", "/meters/", "/meters/profiles/new/"),
             *(f"{self.table}{act}" for act in ("record/", "take-back/")),
             *(f"{self.kit}{act}" for act in ("fill/", "sort/")),
             *(f"{self.run_page}{act}" for act in BENCH_ACTS),
-            *(f"{self.run_page}readings/{self.reading}/{act}/" for act in ("mend", "answer")),
+            *(f"{self.run_page}readings/{self.reading}/{act}/" for act in ("mend", "answer", "photo")),
             *self.of_pages("", "sheet/", "asked/", "start/"),
         ]
         for number in range(250):
@@ -176,6 +190,7 @@ class OddInput(BenchTestCase):
             if number % 5 == 0:
                 sent = draw.randbytes(40) if number % 10 else draw.choice(WORDS).encode()
                 fields |= {"by": "import", "key": str(uuid.uuid4()), "file": SimpleUploadedFile("x", sent)}
+                fields["photo"] = SimpleUploadedFile("x", sent)
             self.answered(self.client.post(draw.choice(writes), fields, headers=headers), fields)
         for address in self.reads:
             self.assertIn(self.client.get(address).status_code, (200, 422), address)

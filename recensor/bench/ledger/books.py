@@ -66,7 +66,8 @@ def books_of(page: list[Run], order: Order = Order.VOLTS_FIRST) -> list[ListedRu
     for run, core_run in zip(unknown, queries.load_runs(unknown), strict=True):
         points = queries.points(core_run)
         assessment = assess(core_run)
-        following = next_point(core_run, points, assessment, order)
+        ways = plan.in_order(points, core_run.sheet, order, plan.bench_of(core_run, assessment))
+        following = next_point(core_run, points, assessment, ways)
         known[keys[run.pk]] = Standing(
             books(core_run, points, assessment),
             sum(target.key in assessment.targets for target in core_run.sheet.asked),

@@ -1,7 +1,6 @@
 """What is done at the bench itself, between readings: power switched, everything put back."""
 
 import uuid
-from dataclasses import replace
 
 from django.utils import timezone
 
@@ -30,9 +29,9 @@ def switch(run: Run, author: User, target: Target | None, key: uuid.UUID | None,
     steps = bench.steps(proved(run, state), target) if target is not None else []
     states = [step.state for step in steps if step.reads is None and step.state.powered == on]
     if on:
-        after = states[-1] if states else replace(state, powered=True)
+        after = states[-1] if states else state._replace(powered=True)
     else:
-        after = states[0] if states else replace(state, powered=False)
+        after = states[0] if states else state._replace(powered=False)
     _append(run, author, _Kind.POWER_ON if on else _Kind.POWER_OFF, after, key)
 
 

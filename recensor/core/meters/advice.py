@@ -5,6 +5,7 @@ highest jack and range down; no jack above its fuse.
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from recensor.core.figures import plainly
 from recensor.core.meters.display import Display, display, unit_of
@@ -55,17 +56,23 @@ def disturbs_by(profile: Profile, measurand: Measurand, value: float, named: flo
 class Setting:
     """A meter set for one reading: the range, and those to come down to where the size is not known.
 
-    `jack` is the red lead's, by the profile's name; None where the profile names none. `shows` is the display to
-    expect; None where that is not known. `cautions` say what to look out for.
+    `jack` is the red lead's, by the profile's name; None where the profile names none. `expected` is the value to
+    expect in the SI unit; None where that is not known. `cautions` say what to look out for.
     """
 
     measurand: Measurand
     taken: Range
     jack: str | None
     is_manual: bool
-    shows: Display | None = None
+    expected: float | None = None
+    over_range: str = "OL"
     then: tuple[Range, ...] = ()
     cautions: tuple[str, ...] = ()
+
+    @cached_property
+    def shows(self) -> Display | None:
+        """The display to expect; None where that is not known."""
+        return None if self.expected is None else display(self.expected, self.measurand, self.taken, self.over_range)
 
     @property
     def dial(self) -> str:
@@ -111,9 +118,11 @@ def setting(profile: Profile, measurand: Measurand, expected: float | None, at_m
         return Setting(measurand, taken, _jack(profile, taken), not profile.auto_range, then=down)
     fit = [one for one in ranges if _holds(one, expected, profile)]
     taken = fit[0] if fit else ranges[-1]
-    shows = display(expected, measurand, taken, profile.over_range[0])
+    over_range = profile.over_range[0] if profile.over_range else "OL"
     cautions = tuple(_cautions(profile, taken, expected)) if measurand is CURRENT else ()
-    return Setting(measurand, taken, _jack(profile, taken), not profile.auto_range, shows, cautions=cautions)
+    return Setting(
+        measurand, taken, _jack(profile, taken), not profile.auto_range, expected, over_range, cautions=cautions
+    )
 
 
 def fuse_of(profile: Profile, taken: Range) -> float | None:

@@ -7,8 +7,7 @@ from collections.abc import Mapping, Sequence
 from enum import StrEnum
 
 from recensor.core.circuit import PartAlone, Sheet, Target, Through, TouchedLeads, loops
-from recensor.core.plan.route import shortest
-from recensor.core.plan.state import State
+from recensor.core.plan.route import NOWHERE, shortest
 from recensor.core.plan.station import Station, station
 from recensor.core.plan.steps import Bench
 
@@ -59,16 +58,15 @@ def in_order(
         groups.setdefault(place(k), []).append(k)
     bench = bench or Bench(sheet)
     found: list[int] = []
-    at = State()
+    at, is_proved = NOWHERE, False
     for _, group in sorted(groups.items()):
-        after = [bench.during(points[k], at) for k in group]
-        stops = tuple((state.red, state.black, (state.dial, state.full)) for state in after)
-        way = list(shortest(stops, (at.red, at.black, (at.dial, at.full))))
-        known = next((k for k in way if bench.expected(points[group[k]])), way[0])
-        if not at.proved and isinstance(points[group[0]], Through):
-            way = [known, *(k for k in way if k != known)]
+        stops = tuple(bench.stop(points[k]) for k in group)
+        way = list(shortest(stops, at))
+        if not is_proved and isinstance(points[group[0]], Through):
+            known = next((k for k in way if bench.expected(points[group[k]])), way[0])
+            way, is_proved = [known, *(k for k in way if k != known)], True
         found += [group[k] for k in way]
-        at = after[way[-1]]
+        at = stops[way[-1]]
     return found
 
 

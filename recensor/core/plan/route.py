@@ -10,7 +10,8 @@ from functools import lru_cache
 from itertools import combinations, pairwise
 
 # Where red and black are, and how the meter is set: what changes from one point to the next is a move.
-Stop = tuple[str | None, str | None, object]
+Stop = tuple[str | None, str | None, tuple[str | None, float | None]]
+NOWHERE: Stop = (None, None, (None, None))
 
 # Up to so many stops are tried in every order; for more so many ways are begun with.
 _FEW, _BEGINNINGS = 8, 6
@@ -19,7 +20,7 @@ _Cost = Callable[[int | None, int | None], int]
 
 
 @lru_cache(maxsize=512)
-def shortest(stops: tuple[Stop, ...], start: Stop = (None, None, None)) -> tuple[int, ...]:
+def shortest(stops: tuple[Stop, ...], start: Stop = NOWHERE) -> tuple[int, ...]:
     """The places of the stops in an order of few moves; as they stand where no other needs fewer.
 
     Examples

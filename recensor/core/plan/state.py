@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from recensor.core.circuit import Off, Setup, Sheet
 from recensor.core.figures import as_read, plainly
@@ -9,8 +10,7 @@ from recensor.core.plan.opening import Opening
 from recensor.core.quantity import CURRENT, RESISTANCE, Measurand
 
 
-@dataclass(frozen=True)
-class State:
+class State(NamedTuple):
     """The bench at one moment.
 
     `powered`: the supply is on, and `connected` to the circuit, which is built as `setup` says; None before it is

@@ -4,12 +4,13 @@ Nothing but probes of a voltmeter is moved under power: whatever else changes, p
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from recensor.core.boards import Built
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, TouchedLeads
 from recensor.core.meters import ORDINARY_HANDHELD, Profile, Setting, setting
-from recensor.core.plan.opening import Way, opening
+from recensor.core.plan.opening import Opening, Way, opening
+from recensor.core.plan.route import Stop
 from recensor.core.plan.state import Move, State, moves
 from recensor.core.plan.station import in_a_sentence, title
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
@@ -53,6 +54,7 @@ class Bench:
     way: Way = Way.LINK
     simulated: bool = False
     sealed: bool = False
+    _settings: dict[Target, Setting] = field(default_factory=dict, init=False, repr=False, compare=False)
 
     def told(self, target: Target) -> float | None:
         """What a target is said to read, in the SI unit; None where that is not known, or kept back."""
@@ -64,59 +66,83 @@ class Bench:
 
     def setting(self, target: Target) -> Setting:
         """How the meter is set for a target."""
-        return setting(self.profile(target.measurand), target.measurand, self.told(target), _most(target, self.sheet))
+        if target not in self._settings:  # asked for again and again on the way through a plan
+            told, most = self.told(target), _most(target, self.sheet)
+            self._settings[target] = setting(self.profile(target.measurand), target.measurand, told, most)
+        return self._settings[target]
+
+    def stop(self, target: Target) -> Stop:
+        """Where the probes are while a target is read, and how the meter is set."""
+        chosen = self.setting(target)
+        red, black = self._probes(target)
+        return red, black, (chosen.dial, chosen.taken.full if chosen.is_manual else None)
+
+    def _probes(self, target: Target) -> tuple[str, str]:
+        """Where red and black are: touched, at a part's leads, at two nodes, or in the gap."""
+        if isinstance(target, TouchedLeads):
+            return "the black probe", "the red probe"
+        if isinstance(target, PartAlone):
+            return f"{target.part}.1", f"{target.part}.2"
+        if isinstance(target, Across):
+            return target.nodes
+        gap = self.opening(target)
+        return gap.red, gap.black
+
+    def opening(self, target: Through) -> Opening:
+        """Where the circuit is opened for a current."""
+        return opening(target, self.sheet, self.way, self.boards.get(target.setup))
 
     def during(self, target: Target, before: State) -> State:
         """The bench while a target is read."""
-        chosen = self.setting(target)
-        meter = replace(
-            before,
+        red, black, (dial, full) = self.stop(target)
+        in_circuit = isinstance(target, Across | Through)
+        powered = self._powers(target)
+        is_current = isinstance(target, Through)
+        return State(
+            powered=powered,
+            connected=powered and in_circuit,
+            setup=target.setup if in_circuit else before.setup,
+            opened=self.opening(target) if isinstance(target, Through) else None,
             measurand=target.measurand,
-            dial=chosen.dial,
-            full=chosen.taken.full if chosen.is_manual else None,
-            jack=chosen.taken.jack,
-            opened=None,
+            dial=dial,
+            full=full,
+            jack=self.setting(target).taken.jack,
+            red=red,
+            black=black,
+            proved=before.proved or (is_current and bool(self.expected(target))),
         )
-        if isinstance(target, TouchedLeads):
-            return replace(meter, powered=False, connected=False, red="the black probe", black="the red probe")
-        if isinstance(target, PartAlone):
-            drives = self.sheet.parts[target.part].kind.drives
-            red, black = f"{target.part}.1", f"{target.part}.2"
-            return replace(meter, powered=drives, connected=False, red=red, black=black)
-        there = replace(meter, setup=target.setup)
-        if isinstance(target, Through):
-            gap = opening(target, self.sheet, self.way, self.boards.get(target.setup))
-            proved = before.proved or bool(self.expected(target))
-            return replace(there, powered=True, connected=True, opened=gap, red=gap.red, black=gap.black, proved=proved)
-        live = target.measurand is VOLTAGE and self._drives(target.setup)
-        return replace(there, powered=live, connected=live, red=target.red, black=target.black)
 
-    def _drives(self, setup: str) -> bool:
-        return bool(self.sheet.setups[setup].driving(self.sheet.parts))
+    def _powers(self, target: Target) -> bool:
+        """Whether a target is read under power."""
+        if isinstance(target, PartAlone):
+            return self.sheet.parts[target.part].kind.drives
+        if isinstance(target, Across) and target.measurand is VOLTAGE:
+            return bool(self.sheet.setups[target.setup].driving(self.sheet.parts))
+        return isinstance(target, Through)
 
     def steps(self, before: State, target: Target) -> list[Step]:
         """What leads from the bench as it stands to a reading, the reading last."""
         after = self.during(target, before)
         if self.simulated:
-            seen = replace(before, powered=after.powered, connected=after.connected, setup=after.setup)
-            return [self._reading(replace(seen, opened=after.opened, jack=after.jack), after, target)]
+            seen = before._replace(powered=after.powered, connected=after.connected, setup=after.setup)
+            return [self._reading(seen._replace(opened=after.opened, jack=after.jack), after, target)]
         found: list[Step] = []
         at = before
         if not before.proved and isinstance(target, Through) and not self.expected(target):
-            at = self._change(found, at, replace(at, powered=False))
-            at = replace(at, proved=True)
+            at = self._change(found, at, at._replace(powered=False))
+            at = at._replace(proved=True)
             found.append(Step(at, _sentence([_PROVING]), (_PROVING,), jack=self._jack(at)))
         if self._needs_power_off(at, after):
-            at = self._change(found, at, replace(at, powered=False))
+            at = self._change(found, at, at._replace(powered=False))
             # The probes of an ammeter go into the gap now; any others are put where they read once power is on.
-            changed = replace(after, powered=False, proved=at.proved)
+            changed = after._replace(powered=False, proved=at.proved)
             if not after.in_circuit:
                 stay = not at.in_circuit
-                changed = replace(changed, red=at.red if stay else None, black=at.black if stay else None)
+                changed = changed._replace(red=at.red if stay else None, black=at.black if stay else None)
             at = self._change(found, at, changed)
         if at.powered != after.powered:
-            at = self._change(found, at, replace(at, powered=after.powered))
-        found.append(self._reading(at, replace(after, proved=after.proved or at.proved), target))
+            at = self._change(found, at, at._replace(powered=after.powered))
+        found.append(self._reading(at, after._replace(proved=after.proved or at.proved), target))
         return found
 
     def put_back(self, before: State) -> list[Step]:
@@ -124,11 +150,11 @@ class Bench:
         if self.simulated:
             return []
         found: list[Step] = []
-        at = self._change(found, before, replace(before, powered=False))
+        at = self._change(found, before, before._replace(powered=False))
         volts = setting(self.profile(VOLTAGE), VOLTAGE, None)
         if at.measurand is CURRENT:
-            end = replace(at, opened=None, measurand=VOLTAGE, dial=volts.dial, full=None, red=None, black=None)
-            self._change(found, at, replace(end, jack=volts.taken.jack))
+            end = at._replace(opened=None, measurand=VOLTAGE, dial=volts.dial, full=None, red=None, black=None)
+            self._change(found, at, end._replace(jack=volts.taken.jack))
         return found
 
     @staticmethod
