@@ -12,7 +12,9 @@ from pathlib import Path
 from django.core.management import CommandError, call_command
 from django.db import connection
 from django.test import TransactionTestCase
+from PIL import Image
 
+from recensor.bench import services
 from recensor.bench.models import Reading, Run
 from recensor.experiments.models import Sheet
 from recensor.people.models import User
@@ -23,6 +25,12 @@ from recensor.site.operations import backup, books
 class Operations(TransactionTestCase):
     def setUp(self) -> None:
         demo.load()
+        run = Run.objects.order_by("pk")[0]
+        picture = io.BytesIO()
+        Image.new("RGB", (8, 6)).save(picture, "PNG")
+        services.attach(run, run.owner, run.readings.order_by("pk")[0].pk, picture, picture.tell())
+        for on in (False, True):
+            services.switch(run, run.owner, None, None, on=on)
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.file = Path(folder.name, "recensor.zip")
@@ -106,6 +114,8 @@ class Operations(TransactionTestCase):
         with connection.cursor() as cursor:
             cursor.execute("UPDATE bench_reading SET value = value * 10 WHERE id = %s", [reading.pk])
             cursor.execute("UPDATE bench_reading SET run_id = %s WHERE id = %s", [other.pk, reading.pk])
+            cursor.execute("UPDATE bench_photo SET picture = 'another'")
+            cursor.execute("UPDATE bench_benchmove SET state = '{}'")
             cursor.execute("UPDATE experiments_sheet SET tree = '{}' WHERE id = %s", [sheet.pk.hex])
         said = io.StringIO()
         with self.assertRaises(SystemExit), contextlib.redirect_stderr(said):
@@ -114,5 +124,7 @@ class Operations(TransactionTestCase):
             f"reading {reading.pk}:",
             f"reading on a sheet of another run: {reading.pk}",
             f"sheet {sheet.pk}:",
+            "the picture is not the one that was kept",
+            ": KeyError: 'opened'",
         ):
             self.assertIn(words, said.getvalue())

@@ -151,6 +151,13 @@ class Demo(TestCase):
         mine = get_user_model().objects.create_user("owner", password="a-long-word")
         self.client.force_login(mine)
         self.client.post("/runs/new/", GOOD)
+        theirs = Run.objects.get(title="Dew heater bank")
+        self.client.force_login(theirs.owner)
+        for power in ("OFF", "ON"):
+            self.client.post(f"{theirs.get_absolute_url()}power/", {"power": power})
+        self.assertTrue(theirs.moves.exists())
+        self.client.post("/meters/shipped/0/copy/")
+        self.client.force_login(mine)
         demo.reset()
         self.assertEqual((Run.objects.filter(owner=mine).count(), Run.objects.exclude(owner=mine).count()), (1, 4))
         self.client.force_login(get_user_model().objects.get(username=demo.OWNER))

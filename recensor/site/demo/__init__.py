@@ -11,9 +11,8 @@ from recensor.bench.models import Run
 from recensor.core.errors import Refused
 from recensor.experiments.models import Sheet
 from recensor.formats import run_document
-from recensor.meters.models import Meter
 from recensor.people.models import DemoAccount, User
-from recensor.site.demo import experiments, kit, mess
+from recensor.site.demo import experiments, kit, mess, meters
 
 OWNER, KEEPER, AUTHOR = settings.DEMO_ACCOUNTS[0], settings.DEMO_ACCOUNTS[2], settings.DEMO_ACCOUNTS[3]
 
@@ -46,6 +45,7 @@ def load() -> None:
             account.is_active = True
             account.save()
     kit.load(accounts.get(username=KEEPER))
+    meters.load(accounts.get(username=KEEPER), accounts.get(username=OWNER))
     experiments.load(accounts.get(username=AUTHOR))
     owner = accounts.get(username=OWNER)
     mess.load(owner)
@@ -94,10 +94,13 @@ def _clear() -> None:
         cursor.execute(
             "DELETE FROM bench_actline WHERE act_id IN (SELECT id FROM bench_act WHERE run_id IN %s)", [numbers]
         )
-        for table in ("bench_reading", "bench_runsheet", "bench_act", "bench_ownvalue"):
+        cursor.execute(
+            "DELETE FROM bench_photo WHERE reading_id IN (SELECT id FROM bench_reading WHERE run_id IN %s)", [numbers]
+        )
+        for table in ("bench_reading", "bench_runsheet", "bench_act", "bench_ownvalue", "bench_benchmove"):
             cursor.execute(f"DELETE FROM {table} {theirs_too}", [numbers])  # noqa: S608 (our own words)
     runs.delete()
-    Meter.objects.filter(owner__in=theirs, runs=None, readings=None).delete()
+    meters.remove(theirs)
     experiments.remove(theirs)
     Sheet.objects.filter(author__in=theirs, run_sheets=None, versions=None).delete()
     kit.remove(theirs)

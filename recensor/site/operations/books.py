@@ -1,5 +1,6 @@
 """Looking all books through: every row is read, every run judged, and what was worked out once is worked out again."""
 
+import hashlib
 from collections.abc import Callable, Iterator
 from typing import TypeVar
 
@@ -7,13 +8,16 @@ from django.db import connection
 from django.db.models import F, Model, QuerySet
 
 from recensor.bench import queries
-from recensor.bench.models import Act, ActLine, OwnValue, Reading, Run, RunSheet
+from recensor.bench.models import Act, ActLine, BenchMove, OwnValue, Photo, Reading, Run, RunSheet
+from recensor.bench.rows import state_of
 from recensor.core.judgement import assess
 from recensor.core.quantity import OHM, Measurand, parse
 from recensor.experiments.models import Experiment, Sheet
 from recensor.experiments.queries import sheet_of
 from recensor.kits import sorting_table
 from recensor.kits.models import SortedPart, Sorting
+from recensor.meters.models import Profile
+from recensor.meters.queries import profile_of
 from recensor.site.operations import backup
 
 Row = TypeVar("Row", bound=Model)
@@ -29,6 +33,9 @@ def faults() -> Iterator[str]:
     yield from _unread(Reading.objects.exclude(value=None).order_by("pk"), _worked_out_again)
     yield from _unread(OwnValue.objects.order_by("pk"), _readable)
     yield from _unread(SortedPart.objects.order_by("pk"), _worked_out_again)
+    yield from _unread(Profile.objects.order_by("pk"), lambda row: profile_of(row.pk))
+    yield from _unread(BenchMove.objects.order_by("pk"), lambda row: state_of(row.state))
+    yield from _unread(Photo.objects.order_by("pk"), _whole)
     yield from _strays()
 
 
@@ -56,6 +63,12 @@ def _worked_out_again(row: Reading | SortedPart) -> None:
 
 def _readable(row: OwnValue) -> None:
     parse(row.text, Measurand(row.quantity).unit, row.unit)
+
+
+def _whole(row: Photo) -> None:
+    """The picture is the one that was kept."""
+    if hashlib.sha256(row.picture).hexdigest() != row.sum:
+        raise ValueError("the picture is not the one that was kept")
 
 
 def _strays() -> Iterator[str]:
