@@ -76,6 +76,11 @@ class Plan(BrowserTestCase):
         page.keyboard.press("Enter")
         expect(page.locator("[data-question]")).to_contain_text("Was it on when this was read")
         page.wait_for_timeout(RHYTHM)
+        page.locator("#reading-text").focus()
+        page.keyboard.press("Enter")  # on the empty field: the question comes first
+        page.wait_for_timeout(RHYTHM)
+        self.assertEqual((BenchMove.objects.count(), Reading.objects.filter(lines=None).count()), (0, 5))
+        page.wait_for_timeout(RHYTHM)
         self.press(page, "Alt+Digit1")
         expect(page.locator(".power")).to_contain_text("Power is ON")
         page.wait_for_timeout(RHYTHM)
