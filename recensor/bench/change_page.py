@@ -26,6 +26,8 @@ class PartFields:
     rating: str
     compliance: str
     has_compliance: bool
+    limit: str
+    has_limit: bool
     adjustable: bool
     drives: bool
 
@@ -66,13 +68,21 @@ def _fields(part: Part, more: Mapping[str, Any]) -> PartFields:
         "tolerance": part.tolerance.text if part.tolerance else "",
         "rating": part.rating.text if part.rating else "",
         "compliance": part.compliance.text if part.compliance else "",
+        "limit": part.limit.text if part.limit else "",
     }
     adjustable = part.adjustable
     if more.get("refused") == "correct" and more["refused_part"] == part.name:
         stated = {field: more["typed"].get(field, "") for field in stated}
         adjustable = "adjustable" in more["typed"]
-    has_compliance, drives = part.kind.has_compliance, part.kind.drives
-    return PartFields(part.name, **stated, has_compliance=has_compliance, adjustable=adjustable, drives=drives)
+    kind = part.kind
+    return PartFields(
+        part.name,
+        **stated,
+        has_compliance=kind.has_compliance,
+        has_limit=kind.has_limit,
+        adjustable=adjustable,
+        drives=kind.drives,
+    )
 
 
 def history(run: Run) -> list[Happened]:

@@ -327,6 +327,7 @@ class CorrectionForm(KeyForm):
     tolerance = forms.CharField(max_length=LONGEST_TEXT, required=False)
     rating = forms.CharField(max_length=LONGEST_TEXT, required=False)
     compliance = forms.CharField(max_length=LONGEST_TEXT, required=False)
+    limit = forms.CharField(max_length=LONGEST_TEXT, required=False)
     adjustable = forms.BooleanField(required=False)
 
 

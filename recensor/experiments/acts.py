@@ -11,12 +11,15 @@ from enum import StrEnum
 from recensor.core.circuit import NAME, UNMARKED, Part, Sheet, node_list, one_line
 from recensor.core.editing import EditError, edits, equivalent_source, free_name
 from recensor.core.editing import superposition as each_source_alone
-from recensor.core.quantity import VOLT, WATT, parse_percent, positive
+from recensor.core.quantity import AMPERE, VOLT, WATT, parse_percent, positive
 
 Typed = Mapping[str, str]
 
 # What every act is told: the setup and the part that the editor stands at.
 COMMON = ("setup", "part")
+
+# What may be said of a part beside its name and value.
+SAID = ("tolerance", "rating", "compliance", "limit")
 
 
 class Place(StrEnum):
@@ -135,16 +138,16 @@ def instead(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.substitute(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
 
 
-@act("change", Place.FIELDS, "Change", takes=("name", "value", "tolerance", "rating", "compliance", "adjustable"))
+@act("change", Place.FIELDS, "Change", takes=("name", "value", *SAID, "adjustable"))
 def change(sheet: Sheet, typed: Typed) -> Sheet:
-    """Name, value, tolerance, rating and compliance voltage of the chosen part, and whether it has a knob."""
+    """Name, value, and what else is said of the chosen part; whether it has a knob."""
     old = _chosen(sheet, typed)
     value, name = typed["value"].strip(), typed["name"].strip()
     if not NAME.fullmatch(name):
         raise EditError(f"“{name[:20]}” is no name; names begin with a letter.", (old.name,))
     if value == UNMARKED and not old.kind.may_be_unmarked:
         raise EditError("A source needs its value.", (old.name,))
-    tolerance, rating, compliance = (typed[key].strip() for key in ("tolerance", "rating", "compliance"))
+    tolerance, rating, compliance, limit = (typed[key].strip() for key in SAID)
     part = replace(
         old,
         name=name,
@@ -152,6 +155,7 @@ def change(sheet: Sheet, typed: Typed) -> Sheet:
         tolerance=parse_percent(tolerance if "%" in tolerance else f"{tolerance} %") if tolerance else None,
         rating=positive(rating, WATT) if rating and not old.kind.drives else None,
         compliance=positive(compliance, VOLT) if compliance and old.kind.has_compliance else None,
+        limit=positive(limit, AMPERE) if limit and old.kind.has_limit else None,
         adjustable=bool(typed["adjustable"]) and old.kind.drives,
     )
     return edits.replaced(sheet, old.name, part)

@@ -47,6 +47,8 @@ class Chosen:
     rating: str
     compliance: str
     has_compliance: bool
+    limit: str
+    has_limit: bool
     adjustable: bool
     here: str
     unit: str
@@ -163,6 +165,8 @@ def _chosen(part: Part, setup: Setup) -> Chosen:
         rating=part.rating.text if part.rating else "",
         compliance=part.compliance.text if part.compliance else "",
         has_compliance=part.kind.has_compliance,
+        limit=part.limit.text if part.limit else "",
+        has_limit=part.kind.has_limit,
         adjustable=part.adjustable,
         here=setup.values[part.name].text if part.name in setup.values else "",
         unit=part.kind.unit,

@@ -21,7 +21,7 @@ from recensor.core.circuit import (
     one_line,
 )
 from recensor.core.errors import Refused
-from recensor.core.quantity import CURRENT, OHM, RESISTANCE, VOLT, WATT, Measurand, Quantity
+from recensor.core.quantity import AMPERE, CURRENT, OHM, RESISTANCE, VOLT, WATT, Measurand, Quantity, positive
 from recensor.formats.place import DocumentError, Place, said
 
 # A document has at most so many parts and setups, and so many leads of parts in all its setups together.
@@ -29,6 +29,9 @@ MOST_PARTS, MOST_SETUPS, MOST_CONNECTIONS = 1_500, 200, 15_000
 
 # Where a part keeps the values that its doubtful bands leave open, and how many those may be.
 MAYBE, MOST_MAYBE = "x-maybe", 8
+
+# Where a voltage source keeps the current limit that is set on it.
+LIMIT = "x-limit"
 
 TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at")
 
@@ -73,7 +76,7 @@ def part_tree(part: Part) -> dict[str, Any]:
             internal=text_of(part.internal),
             compliance=text_of(part.compliance),
             adjustable=part.adjustable or None,
-            **{MAYBE: list(part.maybe)},
+            **{MAYBE: list(part.maybe), LIMIT: text_of(part.limit)},
         ),
     }
 
@@ -150,7 +153,17 @@ def _part(name: str, place: Place) -> Part:
         compliance=table["compliance"].number(VOLT) if "compliance" in table else None,
         adjustable=table["adjustable"].boolean() if "adjustable" in table else False,
         maybe=_maybe(place),
+        limit=_limit(place),
     )
+
+
+def _limit(place: Place) -> Quantity | None:
+    """The current limit that is set on a source; what another program wrote there says nothing to this one."""
+    kept = place.extensions().get(LIMIT)
+    try:
+        return positive(kept, AMPERE) if isinstance(kept, str) else None
+    except Refused:
+        return None
 
 
 def _maybe(place: Place) -> tuple[str, ...]:

@@ -1,19 +1,24 @@
 """What is typed about meters and profiles: each field says why it cannot be so."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 from django import forms
 
 from recensor.core import meters as core
+from recensor.core.errors import Refused
 from recensor.core.figures import plainly
 from recensor.core.meters import Accuracy, AccuracyError, Contradiction, contradictions, parse_accuracy
 from recensor.core.quantity import AMPERE, CURRENT, LONGEST_TEXT, OHM, VOLTAGE, Measurand
+from recensor.formats.place import Place, load
+from recensor.formats.profile import read_profile
 from recensor.meters.models import Profile
 from recensor.meters.queries import SHIPPED, library
 from recensor.people.models import User
 from recensor.web.fields import QuantityField
 
+LARGEST_PROFILE = 100_000
 MOST_RANGES, MOST_JACKS, _SPARE = 12, 6, 2
 _JACK = forms.CharField(max_length=12, required=False)
 
@@ -183,6 +188,24 @@ class ProfileForm(forms.Form):
     def is_valid(self) -> bool:
         """Whether every field of every row can be so."""
         return super().is_valid() and self.profile is not None and not self.profile_is_wrong
+
+
+class ProfileFileForm(forms.Form):
+    """A file with a profile, as it is exported: the profile that is in it."""
+
+    file = forms.FileField()
+
+    def clean_file(self) -> core.Profile:
+        """Read it."""
+        file = self.cleaned_data["file"]
+        if file.size > LARGEST_PROFILE:
+            raise forms.ValidationError(f"The file is larger than {LARGEST_PROFILE // 1000} kB.")
+        try:
+            profile = read_profile(Place("profile", load(file.read())))
+        except Refused as error:
+            raise forms.ValidationError(error.message) from None
+        name = file.name.removesuffix(".json").removesuffix(".meter")[:80] or "a meter"
+        return replace(profile, name=name)
 
 
 def _rows(prefix: str, known: list[dict[str, str]], most: int, data: Any) -> list[dict[str, str]]:

@@ -12,12 +12,12 @@ from recensor.core import meters as core
 from recensor.core.errors import Refused
 from recensor.formats.profile import profile_tree
 from recensor.meters import queries, services
-from recensor.meters.forms import MeterForm, ProfileForm, chosen_profile
+from recensor.meters.forms import LARGEST_PROFILE, MeterForm, ProfileFileForm, ProfileForm, chosen_profile
 from recensor.meters.models import Meter, Profile
 from recensor.people.requests import SignedIn
 from recensor.web.access import on
 from recensor.web.downloads import download
-from recensor.web.refusals import UNPROCESSABLE, answer
+from recensor.web.refusals import UNPROCESSABLE, answer, first_error
 
 for_keeper = on(Meter.objects.all, "meter", look="meters.keep_meter", change="meters.keep_meter", hides=True)
 of_profile = on(
@@ -84,7 +84,17 @@ def new_profile(request: SignedIn) -> HttpResponse:
     """A profile written from nothing."""
     if request.method != "POST":
         return _render_profile(request, ProfileForm(), None)
+    if "file" in request.FILES:
+        return _brought(request)
     return _kept_profile(request, None)
+
+
+def _brought(request: SignedIn) -> HttpResponse:
+    """A profile out of a file, written into the fields: to be looked at, and kept."""
+    form = ProfileFileForm(request.POST, request.FILES)
+    if form.is_valid():
+        return _render_profile(request, ProfileForm(initial=form.cleaned_data["file"]), None)
+    return _render_profile(request, ProfileForm(), None, message=first_error(form), status=UNPROCESSABLE)
 
 
 @require_http_methods(["GET", "POST"])
@@ -169,7 +179,13 @@ def _shipped(place: int) -> core.Profile:
 
 
 def _render_profile(
-    request: SignedIn, form: ProfileForm, row: Profile | None, *, place: int | None = None, status: int = 200
+    request: SignedIn,
+    form: ProfileForm,
+    row: Profile | None,
+    *,
+    place: int | None = None,
+    message: str = "",
+    status: int = 200,
 ) -> HttpResponse:
     newer = Profile.objects.filter(replaces=row).first() if row else None
     may_change = place is None and newer is None and (row is None or row.author_id == request.user.pk)
@@ -180,5 +196,7 @@ def _render_profile(
         "name": "" if place is None else queries.SHIPPED[place].name,
         "newer": newer,
         "changes": may_change,
+        "message": message,
+        "largest": LARGEST_PROFILE,
     }
     return render(request, "meters/profile.html", context, status=status)

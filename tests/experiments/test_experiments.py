@@ -24,7 +24,7 @@ from tests.formats.test_run_document import FULL as EVERYTHING
 from tests.served import HTMX, BenchTestCase
 
 # The fields of a part that are left empty.
-NOTHING = {"tolerance": "", "rating": "", "compliance": ""}
+NOTHING = {"tolerance": "", "rating": "", "compliance": "", "limit": ""}
 
 
 class Beginnings(BenchTestCase):

@@ -2,6 +2,7 @@
 
 import json
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
@@ -103,6 +104,20 @@ class Profiles(MeterTestCase):
         empty = {"name": "none", "over_range": "OL"}
         self.assertContains(self.client.post("/meters/profiles/new/", empty), "one range at least", status_code=422)
         self.assertEqual(Profile.objects.filter(replaces__isnull=False).count(), 0)
+
+    def test_what_was_exported_is_read_into_the_fields_again(self) -> None:
+        content = self.client.get("/meters/shipped/1/export/").content
+        page = self.client.post("/meters/profiles/new/", {"file": SimpleUploadedFile("ours.meter.json", content)})
+        self.assertContains(page, 'value="ours"')
+        self.assertContains(page, 'value="4 MΩ"')
+        self.assertEqual(Profile.objects.count(), 0)
+        for content, said in [
+            (b"{", "not JSON"), (b'"4000-count automatic"', "4 MΩ"), (b"[1]", "in braces"),
+            (b'{"functions": {"voltage": [{"full": "4V"}]}}', "profile.functions.voltage[0].step"),
+            (b"x" * 100_001, "larger than 100 kB"),
+        ]:  # fmt: skip
+            page = self.client.post("/meters/profiles/new/", {"file": SimpleUploadedFile("x.json", content)})
+            self.assertContains(page, said, status_code=200 if said == "4 MΩ" else 422)
 
     def test_others_look_copy_and_export_and_do_not_change(self) -> None:
         row = self.copied()

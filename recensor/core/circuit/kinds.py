@@ -30,6 +30,7 @@ class Kind:
     rigid : whether it has a body and leads that reach just so far on a board.
     may_be_unmarked : whether there are parts of this kind that do not say their value.
     has_bands : whether its value stands on it in colour bands.
+    has_limit : whether a limit of its current can be set on it.
     has_compliance : whether its voltage is only bounded by what it is said to be able to put behind its current.
     """
 
@@ -43,6 +44,7 @@ class Kind:
     may_be_unmarked: bool = False
     has_bands: bool = False
     has_compliance: bool = False
+    has_limit: bool = False
 
     @property
     def drives(self) -> bool:
@@ -54,7 +56,7 @@ class Kind:
 
 
 RESISTOR = Kind("resistor", "R", OHM, RESISTANCE, rigid=True, may_be_unmarked=True, has_bands=True)
-VOLTAGE_SOURCE = Kind("voltage source", "V", VOLT, VOLTAGE, off=Off.WIRE, polarised=True)
+VOLTAGE_SOURCE = Kind("voltage source", "V", VOLT, VOLTAGE, off=Off.WIRE, polarised=True, has_limit=True)
 CURRENT_SOURCE = Kind("current source", "I", AMPERE, CURRENT, off=Off.NOTHING, polarised=True, has_compliance=True)
 
 # The first of each unit is what a bare value in that unit stands for: 470 Ω a resistor, 9 V a voltage source.

@@ -26,7 +26,7 @@ from recensor.core.circuit.setup import Leads, Setup
 from recensor.core.circuit.sheet import Sheet
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
-from recensor.core.quantity import OHM, VOLT, WATT, Quantity, QuantityError, parse, parse_percent, positive
+from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, Quantity, QuantityError, parse, parse_percent, positive
 
 MOST_LINES = 200
 NODE = re.compile(r"[A-Za-z0-9_+\-']{1,20}")
@@ -34,7 +34,7 @@ _WORD = re.compile(r'"((?:[^"\\]|\\.)+)"|(#)|([^\s"#]\S*)')
 _ESCAPED = re.compile(r"\\(.)")
 _BEHIND = re.compile(
     r"(?P<value>\?|\S.*?)(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+internal\s+(?P<internal>\S+))?"
-    rf"(?:\s+compliance\s+(?P<compliance>\S+))?(?:\s+(?P<adjustable>adjustable))?(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
+    rf"(?:\s+compliance\s+(?P<compliance>\S+))?(?:\s+limit\s+(?P<limit>\S+))?(?:\s+(?P<adjustable>adjustable))?(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
 )
 _LONGEST_NAME = 60
 
@@ -98,6 +98,7 @@ def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
         words += [with_unit(part.rating, WATT)] if part.rating else []
         words += ["internal", _plain(part.internal)] if part.internal else []
         words += ["compliance", _plain(part.compliance)] if part.compliance else []
+        words += ["limit", _plain(part.limit)] if part.limit else []
         words += ["adjustable"] if part.adjustable else []
         words += [] if kind_of_letter(name[0]) is part.kind else [part.kind.word]
         words += ["off"] if name in setup.sources_off else []
@@ -160,12 +161,14 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, bool]:
             positive(match["internal"], OHM) if match["internal"] else None,
             positive(match["compliance"], VOLT) if match["compliance"] else None,
             match["adjustable"] is not None,
+            limit=positive(match["limit"], AMPERE) if match["limit"] else None,
         )
     except QuantityError as error:
         raise NodeListError(str(error), number) from None
     for said, what, fits in (
         (part.internal, "an internal resistance", kind.drives),
         (part.compliance, "a compliance voltage", kind.has_compliance),
+        (part.limit, "a current limit", kind.has_limit),
         (match["adjustable"], "a knob", kind.drives),
         (match["off"], "a state of being off", kind.drives),
     ):

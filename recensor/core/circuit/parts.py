@@ -13,7 +13,7 @@ class Part:
     `tolerance` is a percentage, `rating` in watts, `internal` a source's own resistance in ohms, `compliance` the
     largest voltage that a current source can put behind its current. A source that is `adjustable` has a knob: it is
     turned to its value, and a battery is not. `maybe` are the values that doubtful bands leave open,
-    as a line writes them.
+    as a line writes them. `limit` is the largest current in amperes that a voltage source is set to deliver.
     """
 
     name: str
@@ -25,6 +25,7 @@ class Part:
     compliance: Quantity | None = None
     adjustable: bool = False
     maybe: tuple[str, ...] = ()
+    limit: Quantity | None = None
 
     @property
     def doubtful(self) -> str:

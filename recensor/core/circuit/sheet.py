@@ -142,6 +142,8 @@ def _check_part(place: str, part: Part) -> None:
         raise RecordError(f"{place}.adjustable", "only a source has a knob")
     if part.rating is not None and float(part.rating) <= 0:
         raise RecordError(f"{place}.rating", "a rating is above zero watts")
+    if part.limit is not None and (not part.kind.has_limit or float(part.limit) <= 0):
+        raise RecordError(f"{place}.limit", "only a voltage source has a current limit, above zero amperes")
     if part.compliance is not None and not part.kind.has_compliance:
         raise RecordError(f"{place}.compliance", "only a current source has a compliance voltage")
     if part.compliance is not None and float(part.compliance) <= 0:

@@ -57,7 +57,8 @@ class Setting:
     """A meter set for one reading: the range, and those to come down to where the size is not known.
 
     `jack` is the red lead's, by the profile's name; None where the profile names none. `expected` is the value to
-    expect in the SI unit; None where that is not known. `cautions` say what to look out for.
+    expect in the SI unit; None where that is not known. `cautions` say what to look out for; `others` are the ranges
+    that could be taken instead.
     """
 
     measurand: Measurand
@@ -68,11 +69,19 @@ class Setting:
     over_range: str = "OL"
     then: tuple[Range, ...] = ()
     cautions: tuple[str, ...] = ()
+    others: tuple[Range, ...] = ()
 
     @cached_property
     def shows(self) -> Display | None:
         """The display to expect; None where that is not known."""
         return None if self.expected is None else display(self.expected, self.measurand, self.taken, self.over_range)
+
+    def elsewhere(self) -> list[tuple[str, str]]:
+        """What the display would show in each other range: the range, and the display."""
+        if self.expected is None:
+            return []
+        shown = (display(self.expected, self.measurand, one, self.over_range).text for one in self.others)
+        return [(plainly(one.full, self.measurand.unit), text) for one, text in zip(self.others, shown, strict=True)]
 
     @property
     def dial(self) -> str:
@@ -120,8 +129,16 @@ def setting(profile: Profile, measurand: Measurand, expected: float | None, at_m
     taken = fit[0] if fit else ranges[-1]
     over_range = profile.over_range[0] if profile.over_range else "OL"
     cautions = tuple(_cautions(profile, taken, expected)) if measurand is CURRENT else ()
+    others = tuple(one for one in ranges if one is not taken and one.jack == taken.jack)
     return Setting(
-        measurand, taken, _jack(profile, taken), not profile.auto_range, expected, over_range, cautions=cautions
+        measurand,
+        taken,
+        _jack(profile, taken),
+        not profile.auto_range,
+        expected,
+        over_range,
+        cautions=cautions,
+        others=others,
     )
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from recensor.core import safety
 from recensor.core.circuit import Setup, Through
-from recensor.core.figures import plainly, rounded
+from recensor.core.figures import as_read, plainly, rounded
 from recensor.core.judgement import Assessment
 from recensor.core.meters import fuse_of
 from recensor.core.plan.steps import Bench
@@ -126,7 +126,11 @@ def _limits(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
         if bench.sealed:
             yield Check(f"Set the current limit of {name} before connecting, if it has one.")
         elif drawn > 0:
-            limit = plainly(float(f"{_LIMIT_ABOVE * drawn:.1g}"), "A")
-            yield Check(
-                f"{name} delivers {rounded(drawn, None, 'A')}: set its current limit, if it has one, to {limit}."
-            )
+            delivers, limit = f"{name} delivers {rounded(drawn, None, 'A')}", part.limit
+            if limit is None:
+                above = plainly(float(f"{_LIMIT_ABOVE * drawn:.1g}"), "A")
+                yield Check(f"{delivers}: set its current limit, if it has one, to {above}.")
+            elif float(limit) < drawn:
+                yield Check(f"{delivers}, and its limit is set to {as_read(limit, 'A')}: it would sag in limit.", False)
+            else:
+                yield Check(f"{delivers}, below the {as_read(limit, 'A')} of its limit.")

@@ -88,7 +88,8 @@ def opening(target: Through, sheet: Sheet, way: Way = Way.LINK, built: Built | N
         return _turned(_at_lead(supply, 0, Way.SUPPLY, setup, sheet), supply, target.part, setup, sheet)
     if way is Way.LINK and built and (link := _at_link(beside, built, setup, sheet)):
         return _turned(link, beside, target.part, setup, sheet)
-    freed = Way.SUPPLY if sheet.parts[beside].kind.drives else Way.OUT if way is Way.OUT else Way.LEAD
+    is_supply = beside in setup.driving(sheet.parts)
+    freed = Way.SUPPLY if is_supply else Way.OUT if way is Way.OUT else Way.LEAD
     return _turned(_at_lead(beside, 0, freed, setup, sheet), beside, target.part, setup, sheet)
 
 

@@ -70,6 +70,12 @@ class Advised(TestCase):
         self.assertEqual(shown, ["1", "1", "−2.81 V", "−2.8 V", "−3 V"])
         self.assertEqual(display(0.004, VOLTAGE, volts[3]).digits, "0.0")
 
+    def test_what_each_other_range_of_the_jack_would_show(self) -> None:
+        found = setting(MANUAL, VOLTAGE, 2.8125).elsewhere()
+        self.assertEqual(found, [("200 mV", "1"), ("2 V", "1"), ("200 V", "2.8 V"), ("600 V", "3 V")])
+        self.assertEqual([name for name, _ in setting(MANUAL, CURRENT, 0.001).elsewhere()], ["20 mA", "200 mA"])
+        self.assertEqual(setting(MANUAL, CURRENT, None).elsewhere(), [])
+
     def test_what_the_meter_does_to_the_circuit_is_its_own_affair(self) -> None:
         self.assertEqual(disturbs_by(MANUAL, CURRENT, 0.0018), 100.0)
         self.assertEqual(disturbs_by(MANUAL, CURRENT, 0.0018, 0.2), 1.0)

@@ -32,6 +32,7 @@ class BeforePower(TestCase):
             ("9V: 100; 5%", "R1 takes up to 852.6 mW, more than its 250 mW"),
             ("40V: 10k + 10k", "More than 30 V DC"),
             ("9V: 50", "near the 200 mA fuse"),
+            ("V1 A gnd 9V limit 5mA\nR1 A gnd 1k", "its limit is set to 5 mA: it would sag in limit"),
             ("9V: ? + 1k", "not known before it is read"),
             ("I1 A gnd 2mA\nR1 A gnd 1k", "state its compliance"),
             ("V1 A gnd 9V\nV2 A gnd 5V\nR1 A gnd 1k", "loop of ideal voltage sources"),
