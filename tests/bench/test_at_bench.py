@@ -98,6 +98,13 @@ class Moves(AtBenchTestCase):
         card = self.client.get(f"{self.address}?point=6").context["next"].card
         self.assertEqual((card.do, card.switch), ((), "OFF"))
         self.assertEqual(card.then[0], "put the supply lead V1.1 back at node A")
+        # Or to a part by itself, with power off: the lead goes back, and the red lead into its jack.
+        self.switch("OFF", 9)
+        card = self.client.get(f"{self.address}?point=0").context["next"].card
+        self.assertEqual(card.switch, "")
+        self.assertEqual(card.do, ("put the supply lead V1.1 back at node A", "disconnect the supply",
+                                   "red lead into the V/Ω jack"))  # fmt: skip
+        self.switch("ON", 9)
         self.client.force_login(self.person)  # another device of the same person
         self.assertContains(self.client.get(f"{self.address}?point=9"), "Power is <b>ON</b>")
 

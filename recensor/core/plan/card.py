@@ -84,6 +84,7 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
                 switch = switch or move.words.removeprefix("power ").upper()
             elif not move.probe:
                 (then if switch else do).append(move.words)
+    (then if switch else do).extend(move.words for move in reading.moves if not (move.probe or move.dial))
     gap = reading.state.opened
     setup = sheet.setups.get(target.setup or "")
     proves = gap is not None and not (state or State()).proved and reading.state.proved

@@ -65,10 +65,11 @@ def unsafe_change(before: State, after: State) -> str:
 
 @dataclass(frozen=True)
 class Move:
-    """One thing that a hand does, in words; whether it puts a probe somewhere."""
+    """One thing that a hand does, in words; whether it puts a probe somewhere, or turns the dial."""
 
     words: str
     probe: bool = False
+    dial: bool = False
 
 
 def moves(before: State, after: State, sheet: Sheet) -> list[Move]:
@@ -128,9 +129,9 @@ def _meter(before: State, after: State) -> Iterator[Move]:
         return
     if before.dial != after.dial:
         chosen = f", {plainly(after.full, after.measurand.unit)}" if after.full else ""
-        yield Move(f"dial to {after.dial}{chosen}")
+        yield Move(f"dial to {after.dial}{chosen}", dial=True)
     elif after.full is not None and before.full != after.full:
-        yield Move(f"range {plainly(after.full, after.measurand.unit)}")
+        yield Move(f"range {plainly(after.full, after.measurand.unit)}", dial=True)
     if after.jack != before.jack and (before.jack is not None or after.measurand is CURRENT):
         yield Move(f"red lead into the {after.jack} jack")
     for probe, was, now in (("red", before.red, after.red), ("black", before.black, after.black)):
