@@ -19,7 +19,10 @@ from recensor.people.models import User
 from recensor.web.fields import QuantityField
 
 LARGEST_PROFILE = 100_000
-MOST_RANGES, MOST_JACKS, _SPARE = 12, 6, 2
+MOST_RANGES, MOST_JACKS = 12, 6
+
+# So many empty rows stand below those there are, and where there are none.
+_SPARE, _AT_FIRST = 2, 6
 _JACK = forms.CharField(max_length=12, required=False)
 
 # What a function has beside its ranges, by the name of its field.
@@ -213,7 +216,7 @@ def _rows(prefix: str, known: list[dict[str, str]], most: int, data: Any) -> lis
     if data is not None:
         came = {key.split("-")[1] for key in data if key.startswith(f"{prefix}-") and key.count("-") == 2}
         return [{} for k in range(most) if str(k) in came]
-    return [*known, *({} for _ in range(min(_SPARE, most - len(known))))]
+    return [*known, *({} for _ in range(min(_SPARE if known else _AT_FIRST, most - len(known))))]
 
 
 def _said(profile: core.Profile) -> dict[str, object]:
