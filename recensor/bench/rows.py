@@ -27,6 +27,7 @@ from recensor.core.circuit import (
     check_target,
     one_line,
 )
+from recensor.core.meters import EXACT, ORDINARY_HANDHELD, Profile
 from recensor.core.plan import Opening, State, Way
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
 from recensor.formats.board import read_board
@@ -293,6 +294,13 @@ def run_of(run: models.Run, sheet: Sheet, kept: Kept) -> record.Run:
     if run.meter and run.meter.profile_id and run.meter.name not in meters:
         meters = {run.meter.name: profile_of(run.meter.profile_id), **meters}
     return record.Run(own, tuple(kept.readings.values()), meters=meters, simulated=run.simulated)
+
+
+def meter_of(run: models.Run) -> Profile:
+    """The meter that was chosen for a run; off a screen a perfect one, and where none is known an ordinary one."""
+    if run.meter and run.meter.profile_id:
+        return profile_of(run.meter.profile_id)
+    return EXACT if run.simulated else ORDINARY_HANDHELD
 
 
 def state_tree(state: State) -> dict[str, Any]:

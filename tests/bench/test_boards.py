@@ -11,6 +11,7 @@ from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
 from recensor.formats import run_document
+from recensor.meters.services import keep_meter, shipped
 from tests.served import HTMX, BenchTestCase
 
 
@@ -124,6 +125,15 @@ class Probing(BoardTestCase):
             self.assertContains(page, f'<b class="figures">{text}</b>')
             self.assertContains(page, reason)
             self.assertContains(page, "probe-point-red")
+        # What shows hangs on the meter: with one of 4½ digits, and off a screen.
+        asked = {"red": "a3", "black": "a7", "quantity": "voltage"}
+        profile = shipped(self.person, "4½-digit bench")
+        keep_meter(self.person, None, "bench meter", "", None, profile)
+        self.client.post(f"{self.run_row.get_absolute_url()}change/", {"act": "meter", "meter": "bench meter"})
+        self.assertContains(self.client.get(self.address, asked, headers=HTMX), '<b class="figures">0.9999 V</b>')
+        self.client.post(f"{self.run_row.get_absolute_url()}change/", {"act": "meter", "meter": ""})
+        type(self.run_row).objects.filter(pk=self.run_row.pk).update(simulated=True)
+        self.assertContains(self.client.get(self.address, asked, headers=HTMX), '<b class="figures">1.000 V</b>')
         page = self.client.get(self.address, {"red": "z9", "black": "a7"}, headers=HTMX)
         self.assertContains(page, "There is no hole “z9”", status_code=422)
         self.assertContains(page, 'value="z9"', status_code=422)

@@ -14,6 +14,7 @@ from recensor.core.circuit import node_list, one_line
 from recensor.drawing.board import PITCH, Lies, board_view
 from recensor.drawing.histogram import histogram
 from recensor.drawing.range_bar import MARGIN, WIDTH, range_bar
+from recensor.drawing.time_line import Moment, time_line
 from tests.strategies import lines, planar_lists
 
 
@@ -87,3 +88,28 @@ class Charts(TestCase):
         if then < now - 1:
             self.assertLess(bar.then, bar.now)
         ElementTree.fromstring(render_to_string("drawing/range_bar.svg", {"bar": bar}))
+
+
+class TimeLines(TestCase):
+    @given(st.lists(st.tuples(st.floats(0, 1e5), st.floats(-30, 30), st.floats(0, 1)), min_size=2, max_size=12))
+    def test_later_is_to_the_right_higher_is_up_and_everything_is_inside(self, readings: list) -> None:
+        begun = min(seconds for seconds, _, _ in readings)
+        moments = [Moment(seconds - begun, value, own, f"{value} V") for seconds, value, own in sorted(readings)]
+        line = time_line(moments, "V", 9.0, "V1")
+        for one, other, first, second in zip(line.marks, line.marks[1:], moments, moments[1:], strict=False):
+            self.assertLessEqual(one.x, other.x)
+            if abs(first.value - second.value) > 1e-6:
+                self.assertEqual(one.y >= other.y, first.value < second.value or one.y == other.y)
+        for mark in line.marks:
+            self.assertTrue(line.left <= mark.x <= line.right and 0 <= mark.high <= mark.y <= mark.low <= line.bottom)
+        self.assertEqual(line.path.count("L"), len(moments) - 1)
+
+    def test_without_times_they_stand_in_order_and_the_setting_where_it_lies_among_them(self) -> None:
+        line = time_line([Moment(0.0, 9.02, 0.02, "open"), Moment(0.0, 8.61, 0.02, "loaded")], "V", 9.0, "V1")
+        self.assertLess(line.marks[0].x, line.marks[1].x)
+        self.assertEqual(line.minutes, "")
+        self.assertTrue(line.marks[0].y < line.setting < line.marks[1].y)
+        far = time_line([Moment(0.0, 9.02, 0.02, "a"), Moment(600.0, 9.0, 0.02, "b")], "V", 5.0, "V1")
+        self.assertEqual((far.setting, far.minutes), (None, "10 min"))
+        self.assertEqual([text for _, text in line.sides], ["9.020 V", "8.610 V"])
+        self.assertIn("V1 over time: open, loaded", line.description)

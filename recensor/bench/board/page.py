@@ -24,6 +24,7 @@ from recensor.core.boards import (
 from recensor.core.circuit import Across, Setup, Sheet, Target, TouchedLeads
 from recensor.core.figures import rounded
 from recensor.core.judgement import Outcome
+from recensor.core.meters import ORDINARY_HANDHELD, Profile
 from recensor.core.quantity import AMPERE, CURRENT, VOLT, Measurand
 from recensor.core.solving import NetworkError, Waypoint, current_path
 from recensor.drawing.board import BoardView, Lies, board_view
@@ -32,11 +33,12 @@ from recensor.web.marks import Mark
 
 @dataclass(frozen=True)
 class Looking:
-    """How a person looks at a board: as it lies before them, whole or folded, and at what."""
+    """How a person looks at a board: as it lies before them, whole or folded, at what, and with which meter."""
 
     lies: Lies = Lies.UPRIGHT
     whole: bool = False
     at: Target | None = None
+    meter: Profile = ORDINARY_HANDHELD
 
 
 class Side(StrEnum):
@@ -112,9 +114,8 @@ def board_page(
     comparison = compare(sheet, setup, shown_board)
     waypoints = _waypoints(sheet, setup) if side is Side.PATH else []
     lit, holes = _lit(comparison, side, waypoints, at)
-    probes, shown = (
-        _probed(sheet, setup, shown_board, probed) if side is Side.BUILT and not sheet.sealed else ({}, None)
-    )
+    is_probed = side is Side.BUILT and not sheet.sealed
+    probes, shown = _probed(sheet, setup, shown_board, probed, looking.meter) if is_probed else ({}, None)
     if looking.at is not None:
         lit, probes = {*lit, *_parts_at(looking.at, setup)}, probes or probes_at(looking.at, shown_board, comparison)
     is_built = side is Side.BUILT and bool(built.placements)
@@ -191,13 +192,13 @@ def _lit(comparison: Comparison, side: Side, waypoints: Sequence[Waypoint], at: 
 
 
 def _probed(
-    sheet: Sheet, setup: Setup, built: Built, probed: tuple[str, str, Measurand]
+    sheet: Sheet, setup: Setup, built: Built, probed: tuple[str, str, Measurand], meter: Profile
 ) -> tuple[dict[str, Hole], Shown | None]:
     red, black, measurand = probed
     if not red.strip() and not black.strip():
         return {}, None
     probes = {"red": built.board.hole(red), "black": built.board.hole(black)}
-    return probes, probe(sheet, setup, built, probes["red"], probes["black"], measurand)
+    return probes, probe(sheet, setup, built, probes["red"], probes["black"], measurand, meter)
 
 
 def _verdict(comparison: Comparison) -> Mark:

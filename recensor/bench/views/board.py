@@ -13,7 +13,7 @@ from recensor.bench.board import acts, states
 from recensor.bench.board.page import Looking, Side, board_page
 from recensor.bench.board.states import KeptBoard
 from recensor.bench.models import Run
-from recensor.bench.rows import target_of_token, token_of
+from recensor.bench.rows import meter_of, target_of_token, token_of
 from recensor.bench.views import of_run
 from recensor.core.boards import BoardError
 from recensor.core.circuit import Setup, Sheet
@@ -71,7 +71,8 @@ def _render(
     looked_at = target_of_token(request.GET.get("place", ""), sheet)
     # While there is still something to be put in, every row is wanted.
     is_building = side is Side.BUILT and not set(setup.connections) <= {*kept.built.placements, *setup.sources_off}
-    looking = Looking(Lies(request.user.board_lies), is_building or "whole" in request.GET, looked_at)
+    lies, meter = Lies(request.user.board_lies), meter_of(run)
+    looking = Looking(lies, is_building or "whole" in request.GET, looked_at, meter)
     try:
         page = board_page(sheet, setup, kept, side, at, _probed(request), looking)
     except BoardError as error:

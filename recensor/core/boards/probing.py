@@ -66,7 +66,7 @@ def probe(
 def _text(value: float, measurand: Measurand, profile: Profile) -> str:
     """The display, in the best range; of a perfect meter four figures."""
     shows = None if profile.is_exact else setting(profile, measurand, value).shows
-    return shows.text if shows else rounded(value, None, measurand.unit)
+    return shows.text if shows else rounded(float(f"{value:.7g}"), None, measurand.unit)  # but for the probing
 
 
 def _ohms(elements: list[Element], red: str, black: str, live: set[str], profile: Profile) -> Shown:
