@@ -47,6 +47,7 @@ def plan_page(run: Run, loaded: LoadedRun, person: User) -> dict[str, Any]:
         "moves": found.moves,
         "moves_as_asked": found.moves_as_asked,
         "refused": found.refused,
+        "left_out": [plan.title(target, core.sheet) for target in found.left_out],
         "way": person.opens_by,
     }
 

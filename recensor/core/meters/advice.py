@@ -58,7 +58,7 @@ class Setting:
 
     `jack` is the red lead's, by the profile's name; None where the profile names none. `expected` is the value to
     expect in the SI unit; None where that is not known. `cautions` say what to look out for; `others` are the ranges
-    that could be taken instead.
+    that could be taken instead. `fuse` is the rating in amperes behind the jack of a current.
     """
 
     measurand: Measurand
@@ -70,11 +70,17 @@ class Setting:
     then: tuple[Range, ...] = ()
     cautions: tuple[str, ...] = ()
     others: tuple[Range, ...] = ()
+    fuse: float | None = None
 
     @cached_property
     def shows(self) -> Display | None:
         """The display to expect; None where that is not known."""
         return None if self.expected is None else display(self.expected, self.measurand, self.taken, self.over_range)
+
+    @property
+    def is_beyond(self) -> bool:
+        """Whether what is expected is more than any jack of this meter bears: it must not be read with it."""
+        return self.fuse is not None and self.expected is not None and abs(self.expected) > self.fuse
 
     def elsewhere(self) -> list[tuple[str, str]]:
         """What the display would show in each other range: the range, and the display."""
@@ -139,6 +145,7 @@ def setting(profile: Profile, measurand: Measurand, expected: float | None, at_m
         over_range,
         cautions=cautions,
         others=others,
+        fuse=fuse_of(profile, taken) if measurand is CURRENT else None,
     )
 
 

@@ -20,13 +20,14 @@ from recensor.core.record import Run
 class Plan:
     """Steps to take one after the other; the moves of all, and those that the order of asking would need.
 
-    `refused` says why there are no steps where there may be none.
+    `refused` says why there are no steps where there may be none; `left_out` is what this meter must not read.
     """
 
     steps: tuple[Step, ...] = ()
     moves: int = 0
     moves_as_asked: int = 0
     refused: str = ""
+    left_out: tuple[Target, ...] = ()
 
 
 def plan(
@@ -55,11 +56,13 @@ def plan(
         run, assessment = replace(run, sheet=asking_everything(run.sheet)), None
     assessment = assessment or assess(run)
     bench, state = bench_of(run, assessment, way), start or State()
-    left = [target for target in run.sheet.asked if target.key not in assessment.targets]
+    unread = [target for target in run.sheet.asked if target.key not in assessment.targets]
+    left = [target for target in unread if not bench.setting(target).is_beyond]
     planned = [left[k] for k in in_order(left, run.sheet, order, bench)]
     planned += sources_to_read_again(run, assessment, planned)
     steps = walk(bench, state, planned)
-    return Plan(tuple(steps), _count(steps), _count(walk(bench, state, left)))
+    beyond = tuple(target for target in unread if bench.setting(target).is_beyond)
+    return Plan(tuple(steps), _count(steps), _count(walk(bench, state, left)), left_out=beyond)
 
 
 def bench_of(run: Run, assessment: Assessment, way: Way = Way.LINK) -> Bench:

@@ -116,6 +116,13 @@ class Safe(TestCase):
             words = [step.words for step in plan(Run(asking_everything(one_line.read(line)))).steps]
             self.assertEqual(sum(proves in text for text in words), 1, line)
 
+    def test_a_current_above_every_fuse_is_left_out_and_said(self) -> None:
+        run = Run(asking_everything(one_line.read("12V: 1 | 1k")), meters=MANUAL)
+        found = plan(run)
+        self.assertEqual({target.part for target in found.left_out}, {"V1", "R1"})
+        self.assertFalse({step.reads for step in found.steps} & set(found.left_out))
+        self.assertEqual(to_tree(found)["left_out"][0]["quantity"], "current")
+
     def test_above_sixty_volts_there_are_no_steps_unless_it_is_read_off_a_screen(self) -> None:
         high = Run(asking_everything(one_line.read("61V: 10k + 10k")))
         self.assertEqual(plan(high).steps, ())
