@@ -7,7 +7,7 @@ from unittest import TestCase
 
 from hypothesis import given
 
-from recensor.core.circuit import Setup, Sheet, node_list, one_line
+from recensor.core.circuit import Setup, Sheet, Through, node_list, one_line
 from recensor.drawing.schematic import schematic
 from recensor.drawing.schematic.canvas import SYMBOL, Schematic
 from tests.strategies import lines, planar_lists
@@ -108,3 +108,21 @@ def through_body(segment: Segment, symbol: object) -> bool:
     y1, y2 = sorted((segment[1], segment[3]))
     over = x2 > symbol.x - wide + FINE and x1 < symbol.x + wide - FINE
     return over and y2 > symbol.y - high + FINE and y1 < symbol.y + high - FINE
+
+
+class Ammeter(TestCase):
+    def test_it_stands_in_the_gap_with_red_where_the_current_comes_from(self) -> None:
+        sheet = one_line.read("9V: 1k + (2k2 | 3k3)")
+        for part, side, red in [("R1", -1, 0), ("R2", -1, 0), ("V1", -1, 1)]:  # out of a source into the black lead
+            target = Through(part, "main")
+            drawn = schematic(sheet, sheet.setup(), target)
+            symbol = next(one for one in drawn.symbols if one.name == part)
+            apart = drawn.meter.y - symbol.y if symbol.vertical else drawn.meter.x - symbol.x
+            self.assertEqual((apart > 0) - (apart < 0), side if symbol.first_leads else -side, part)
+            first = [name for name, _, _ in drawn.meter.probes].index("red")
+            self.assertEqual(first, red if symbol.first_leads else 1 - red, part)
+        # Opened beside V1, the current of R1 comes out of V1: red at the freed lead, toward V1.
+        beside = schematic(sheet, sheet.setup(), Through("R1", "main", "V1"))
+        source = next(one for one in beside.symbols if one.name == "V1")
+        self.assertLess(abs(beside.meter.x - source.x), 1)
+        self.assertEqual(beside.meter.probes[0][0], "black")

@@ -16,6 +16,10 @@ SYMBOL = 44
 SCALE = 1.25
 
 
+# From the middle of an ammeter to its leads.
+_LEAD = 15.0
+
+
 @dataclass
 class Symbol:
     """A part's place. `first_leads` says that its first lead is at the top or left.
@@ -53,10 +57,19 @@ class NodeMark:
 
 @dataclass
 class Meter:
-    """An ammeter in a gap."""
+    """An ammeter in a gap at the end of a part, with its red lead above or at the left where `red_first`."""
 
     x: float
     y: float
+    vertical: bool = True
+    red_first: bool = True
+
+    @property
+    def probes(self) -> list[tuple[str, float, float]]:
+        """The two leads: colour and place, from the meter's middle."""
+        names = ("red", "black") if self.red_first else ("black", "red")
+        ends = ((0.0, -_LEAD), (0.0, _LEAD)) if self.vertical else ((-_LEAD, 0.0), (_LEAD, 0.0))
+        return [(name, *end) for name, end in zip(names, ends, strict=True)]
 
 
 @dataclass

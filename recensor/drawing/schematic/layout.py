@@ -15,10 +15,14 @@ from recensor.core.circuit import (
     Through,
     tree_of_source,
 )
+from recensor.core.plan import opening
 from recensor.drawing.schematic import loop_layout, rail_layout
-from recensor.drawing.schematic.canvas import Beside, Canvas, Meter, Schematic
+from recensor.drawing.schematic.canvas import Beside, Canvas, Meter, Schematic, Symbol
 
 NOTHING_BESIDE = Beside()
+
+# From the middle of a part to that of the meter in the gap at its end.
+_TO_METER = 42.0
 
 
 def schematic(
@@ -56,10 +60,17 @@ def _mark(drawn: Schematic, target: Target, sheet: Sheet, setup: Setup) -> None:
         if sheet.parts[target.part].kind.drives and target.part in setup.connections:
             probes = dict(zip(setup.connections[target.part], ("red", "black"), strict=True))
     elif isinstance(target, Through):
-        lit, through = {target.part}, target.part
+        lit, through = {target.part}, target.at or target.part
     for symbol in drawn.symbols:
         symbol.lit = symbol.name in lit
-        if symbol.name == through:
-            drawn.meter = Meter(symbol.x, symbol.y - 40) if symbol.vertical else Meter(symbol.x - 40, symbol.y)
+        if symbol.name == through and isinstance(target, Through):
+            drawn.meter = _in_gap(symbol, opening(target, sheet).inward)
     for mark in drawn.nodes:
         mark.probe = probes.get(mark.name, "")
+
+
+def _in_gap(symbol: Symbol, inward: bool) -> Meter:
+    """The ammeter beside a part's first lead; its red lead is away from the part where the current goes into it."""
+    outward = -_TO_METER if symbol.first_leads else _TO_METER
+    x, y = (symbol.x, symbol.y + outward) if symbol.vertical else (symbol.x + outward, symbol.y)
+    return Meter(x, y, symbol.vertical, red_first=inward == symbol.first_leads)
