@@ -159,10 +159,10 @@ class AtTarget(AppendOnly):
 class Reading(AtTarget):
     """One reading as typed, with all it must carry for good.
 
-    `value` and `resolution` are in the SI unit,
-    empty for over-range; `unit` is what was written beside the digits, `unit_supplied` whether the page wrote it. A
-    `look` is kept and never counted. `found` is the reading that was seen standing when this one was typed; `key` makes
-    a resend harmless. A `question` is open until an act says what the reading is.
+    `value` and `resolution` are in the SI unit, empty for over-range; `unit` is what was written beside the digits,
+    `unit_supplied` whether the page wrote it. A `look` is kept and never counted. `found` is the
+    reading that was seen standing when this one was typed; `key` makes a resend harmless. A `question` is open until an
+    act says what the reading is.
     """
 
     class Question(models.TextChoices):

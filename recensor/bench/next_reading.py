@@ -105,7 +105,6 @@ def next_reading(
         sealed=loaded.is_sealed,
         advised=told.setting.unit if profile.ranges and told.setting.shows else None,
     )
-    profile = bench.profile(target.measurand)
     disturbed = None if loaded.is_sealed else disturbance(run.sheet, target, assessment, profile)
     holes = _holes(bench, target)
     here = ways.index(chosen)
@@ -146,7 +145,7 @@ def _holes(bench: Bench, target: Target) -> dict[str, str]:
     if built is None:
         return {}
     if isinstance(target, Through):
-        gap = plan.opening(target, bench.sheet, bench.way, built)
+        gap = bench.opening(target)
         link = built.placements.get(gap.name)
         ends = {f"{gap.name}.{end}": hole.shown for end, hole in zip("ab", link.holes, strict=True)} if link else {}
         at_node = next((hole for end, hole in ends.items() if end != gap.freed), "")
