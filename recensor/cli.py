@@ -12,7 +12,8 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Any, TypeVar
 
-from recensor.core.judgement import assess
+from recensor.core.faults import Explanation, explain
+from recensor.core.judgement import Assessment, assess
 from recensor.core.plan import plan as make_plan
 from recensor.core.record import Run
 from recensor.formats import assessment, run_document
@@ -46,7 +47,12 @@ def _run(arguments: list[str] | None) -> int:
 
 def judge(files: list[str]) -> int:
     """Print the verdicts on one document, or a line for each of several."""
-    return _answer(files, assess, assessment.lines, assessment.to_tree)
+    return _answer(files, _judged, lambda both: assessment.lines(*both), lambda both: assessment.to_tree(*both))
+
+
+def _judged(run: Run) -> tuple[Assessment, Explanation]:
+    assessed = assess(run)
+    return assessed, explain(run, assessed)
 
 
 def plan(files: list[str]) -> int:

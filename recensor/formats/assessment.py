@@ -5,23 +5,25 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from recensor.core.circuit import MEASURED, NOMINAL
+from recensor.core.faults import Cause, Explanation
 from recensor.core.judgement import Account, Assessment, ClaimAssessment, Judged, TargetAssessment
 from recensor.core.uncertainty import expanded
 from recensor.formats.sheet import target_tree
 
 
-def to_tree(assessment: Assessment) -> dict[str, Any]:
-    """The whole assessment."""
-    return {key: value if isinstance(value, dict) else list(value) for key, value in _members(assessment).items()}
+def to_tree(assessment: Assessment, explanation: Explanation) -> dict[str, Any]:
+    """The whole assessment, with what would explain it."""
+    members = _members(assessment, explanation)
+    return {key: value if isinstance(value, dict) else list(value) for key, value in members.items()}
 
 
-def lines(assessment: Assessment) -> Iterator[str]:
+def lines(assessment: Assessment, explanation: Explanation) -> Iterator[str]:
     """The whole assessment as JSON text, line by line, a line for each part, reading, account and so on.
 
     Nothing is held but the line, so that long runs take no more room than what was judged.
     """
     yield "{"
-    members = _members(assessment)
+    members = _members(assessment, explanation)
     for key, value in members.items():
         is_table = isinstance(value, dict)
         yield f"  {json.dumps(key)}: {'{' if is_table else '['}"
@@ -49,7 +51,7 @@ def _separated(texts: Iterable[str]) -> Iterator[str]:
         yield f"    {before}"
 
 
-def _members(assessment: Assessment) -> dict[str, dict[str, Any] | Iterator[Any]]:
+def _members(assessment: Assessment, explanation: Explanation) -> dict[str, dict[str, Any] | Iterator[Any]]:
     """The assessment's members, in the order in which they are written."""
     return {
         "parts": {
@@ -85,8 +87,10 @@ def _members(assessment: Assessment) -> dict[str, dict[str, Any] | Iterator[Any]
             for check in assessment.sanity
         ),
         "claims": map(_claim, assessment.claims),
-        "faults": iter(()),
-        "warnings": ({"at": warning.at, "text": warning.text} for warning in assessment.warnings),
+        "faults": map(_cause, explanation.causes),
+        "warnings": (
+            {"at": warning.at, "text": warning.text} for warning in (*assessment.warnings, *explanation.warnings)
+        ),
     }
 
 
@@ -145,6 +149,23 @@ def _account(account: Account) -> dict[str, Any]:
         ],
         "verdict": account.verdict.value,
         "reason": account.reason,
+    }
+
+
+def _cause(cause: Cause) -> dict[str, Any]:
+    named = list(cause.targets)
+    predicts = cause.predicts[0] if cause.predicts else None
+    return {
+        "kind": cause.kind.value,
+        "target": named[0] if len(named) == 1 else named,
+        "value": cause.value,
+        "uncertainty": cause.uncertainty,
+        "explains": list(cause.explains),
+        "leaves": list(cause.leaves),
+        "score": cause.score,
+        "text": cause.text,
+        "next": {"target": target_tree(cause.next), "predicts": predicts} if cause.next else None,
+        "same": [{"kind": kind.value, "target": target} for kind, target in cause.same],
     }
 
 

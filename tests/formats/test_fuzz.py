@@ -8,6 +8,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from recensor.core.faults import explain
 from recensor.core.judgement import assess
 from recensor.formats import assessment, run_document
 from recensor.formats.place import DocumentError
@@ -108,7 +109,9 @@ class Damaged(TestCase):
             self.assertRegex(str(error), r"(?s)^.+: .+")
             return
         assessed = assess(run)
-        written = "\n".join(assessment.lines(assessed))
+        explained = explain(run, assessed)
+        written = "\n".join(assessment.lines(assessed, explained))
         written.encode()  # what is printed can be printed
-        self.assertEqual(json.loads(written), json.loads(json.dumps(assessment.to_tree(assessed), allow_nan=False)))
+        tree = assessment.to_tree(assessed, explained)
+        self.assertEqual(json.loads(written), json.loads(json.dumps(tree, allow_nan=False)))
         self.assertEqual(run_document.from_tree(run_document.to_tree(run)), run)

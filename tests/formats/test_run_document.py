@@ -16,6 +16,7 @@ from recensor.core.boards import HALF, Board, Piece, planned
 from recensor.core.circuit import one_line
 from recensor.core.examples import EXPERIMENTS
 from recensor.core.examples.shapes import Shape, shaped
+from recensor.core.faults import explain
 from recensor.core.judgement import assess
 from recensor.core.record import Run
 from recensor.formats import assessment, run_document
@@ -89,7 +90,8 @@ class Documents(TestCase):
         for run in runs:
             with self.subTest(run.sheet.title):
                 self.assertEqual(run_document.read(run_document.write(run)), run)
-                json.dumps(assessment.to_tree(assess(run)), allow_nan=False)
+                assessed = assess(run)
+                json.dumps(assessment.to_tree(assessed, explain(run, assessed)), allow_nan=False)
 
     def test_errors_name_their_place(self) -> None:
         for path, value, place in [

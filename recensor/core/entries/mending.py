@@ -2,17 +2,14 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from decimal import Decimal
 from enum import StrEnum
 
 from recensor.core.circuit import PartAlone, Target, TouchedLeads
 from recensor.core.entries.again import standing_at
 from recensor.core.figures import as_read
-from recensor.core.quantity import Quantity, parse
+from recensor.core.quantity import parse
 from recensor.core.record import Reading, Run, Strike
-
-# What bench meters show at all, in SI units.
-_LEAST, _MOST = Decimal("1e-9"), Decimal("1e9")
+from recensor.core.slips import scaled, turned
 
 
 class Mended(StrEnum):
@@ -54,10 +51,10 @@ def mends(run: Run, points: Sequence[Target], index: int) -> Iterator[Mend]:
     reading = run.readings[index]
     if reading.value.value is not None:
         if not isinstance(reading.target, PartAlone | TouchedLeads) or float(reading.value) < 0:
-            yield _moved(run, Mended.SIGN, {index: replace(reading, value=turned(reading.value, reading.target))})
+            yield _moved(run, Mended.SIGN, {index: replace(reading, value=turned(reading.value, reading.target.unit))})
         for kind, power in ((Mended.THOUSAND, 3), (Mended.THOUSANDTH, -3)):
-            if scaled := _scaled(reading.value, power, reading.target.unit):
-                yield _moved(run, kind, {index: replace(reading, value=scaled)})
+            if other := scaled(reading.value, power, reading.target.unit):
+                yield _moved(run, kind, {index: replace(reading, value=other)})
     for point, target in enumerate(points):
         if target.measurand is reading.target.measurand and target.key != reading.target.key:
             yield _moved(run, Mended.BELONGS, {index: at_point(reading, target)}, point)
@@ -101,25 +98,6 @@ def at_point(reading: Reading, target: Target) -> Reading:
     """The same text at another point."""
     value = parse(reading.value.text, target.unit, reading.value.beside)
     return replace(reading, target=target, value=value, instead_of=None, later=False)
-
-
-def turned(value: Quantity, target: Target) -> Quantity:
-    """The same digits with the other sign, as if the leads had been the other way round."""
-    text = value.text.strip()
-    bare = text.lstrip("+-−–")
-    negative = value.value is not None and value.value < 0
-    return parse(bare if negative else f"-{bare}", target.unit, value.beside)
-
-
-def _scaled(value: Quantity, power: int, unit: str) -> Quantity | None:
-    """The same digits with another prefix, written with its unit; None beyond what a bench meter shows."""
-    if value.value is None or value.resolution is None or not value.value:
-        return None
-    factor = Decimal(10) ** power
-    if not _LEAST < abs(value.value * factor) < _MOST:
-        return None
-    exact = replace(value, value=value.value * factor, resolution=value.resolution * factor)
-    return parse(as_read(exact, unit).replace("−", "-"), unit)
 
 
 def shifted(run: Run, points: Sequence[Target], index: int, step: int) -> dict[int, Reading]:

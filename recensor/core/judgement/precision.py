@@ -13,7 +13,7 @@ from recensor.core.uncertainty import COVERAGE_FACTOR, resolution_uncertainty
 # Of the square of a gain's uncertainty this share is each reading's own; the rest is in equal shares the function's
 # and the range's, the same in every reading taken with them (our own split, for want of what makers do not say).
 _OWN_GAIN = 1.0 / 16.0
-_SHARED_GAIN = math.sqrt((1.0 - _OWN_GAIN) / 2.0 / 3.0)
+SHARED_GAIN = math.sqrt((1.0 - _OWN_GAIN) / 2.0 / 3.0)
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,7 @@ class Precision:
 
     def shared(self, value: float) -> float:
         """The share that each of the gains has in a reading."""
-        return _SHARED_GAIN * self.gain * value
+        return SHARED_GAIN * self.gain * value
 
     @property
     def expanded_digits(self) -> float:

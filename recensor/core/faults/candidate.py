@@ -1,0 +1,218 @@
+"""One hypothesis of a kind, ready to be weighed: what it changes, how likely it is, and how it is said."""
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from recensor.core.circuit import Across, PartAlone, Setup, Target, Through
+from recensor.core.faults.changes import Change
+from recensor.core.faults.kinds import OF_A_KIND, FaultKind
+from recensor.core.faults.mends import Mend
+from recensor.core.faults.observed import Observed, Point
+from recensor.core.faults.prediction import Model
+from recensor.core.figures import as_read
+from recensor.core.judgement import Assessment
+from recensor.core.quantity import VOLTAGE, Measurand
+from recensor.core.record import Reading, Run
+from recensor.core.uncertainty import Array
+
+
+@dataclass(frozen=True)
+class Number:
+    """What a fitted number stands for: `scale` times its exponential in the `unit`, or `scale` times itself."""
+
+    scale: float
+    unit: str
+    is_log: bool = True
+
+    def of(self, fitted: float) -> float:
+        """The value in the unit."""
+        return self.scale * (math.exp(fitted) if self.is_log else fitted)
+
+    def spread(self, fitted: float, standard: float) -> float:
+        """Its standard deviation in the unit."""
+        return abs(self.of(fitted) if self.is_log else self.scale) * standard
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One hypothesis.
+
+    Attributes
+    ----------
+    targets : what is concerned, named as places of a run document.
+    changes : what it says is otherwise.
+    chances : how many of its kind there are, which share what the kind has beforehand.
+    words : it in one sentence; ``{value}`` stands for the fitted or known value.
+    number : what the number that it fits stands for; `value` what is known without fitting, in `unit`.
+    also : other kinds and targets that come to the same whatever is read.
+    """
+
+    kind: FaultKind
+    targets: tuple[str, ...]
+    changes: tuple[Change, ...]
+    words: str
+    chances: float = 1.0
+    number: Number | None = None
+    value: float | None = None
+    unit: str = ""
+    also: tuple[tuple[FaultKind, str], ...] = ()
+    mend: Mend | None = None
+
+    @property
+    def log_prior(self) -> float:
+        """How likely it is before anything is read, as a logarithm."""
+        return math.log(OF_A_KIND / max(self.chances, 1.0))
+
+    @property
+    def starts(self) -> int:
+        """From how many places the search for its number begins."""
+        return max((len(change.fitted.starts) for change in self.changes if change.fitted), default=1)
+
+    @property
+    def fitted(self) -> int:
+        """How many numbers of its own it fits."""
+        return sum(1 for change in self.changes if change.fitted)
+
+
+@dataclass(frozen=True)
+class Scene:
+    """A judged run as a hypothesis sees it, before anything is said to be wrong.
+
+    `expected` (points,) is what each point should be by what was known before, `broad` how far it may be off, as a
+    standard deviation; `odd` (readings,) how far each reading lies from what all others say of it.
+    """
+
+    run: Run
+    assessment: Assessment
+    model: Model
+    expected: Array
+    broad: Array
+    odd: Array
+
+    @property
+    def observed(self) -> Observed:
+        """What was read."""
+        return self.model.observed
+
+    @cached_property
+    def setups(self) -> Mapping[str, Setup]:
+        """The setups in which anything was read."""
+        named = {self.observed.points[row].target.setup for row in (*self.observed.rows, *self._over_rows)}
+        return {name: setup for name, setup in self.run.sheet.setups.items() if name in named}
+
+    @cached_property
+    def off(self) -> Array:
+        """How far each reading may be off at each point by what was known before: (readings, points)."""
+        own = self.observed.gain[:, None] * np.abs(self.expected) + self.observed.by_digits[:, None]
+        return np.asarray(np.hypot(self.broad, own))
+
+    @cached_property
+    def away(self) -> Array:
+        """How far each reading lies from what each point should be, in these standard deviations."""
+        apart = self.observed.values[:, None] - self.observed.signs[:, None] * self.expected
+        return np.asarray(apart / self.off)
+
+    @cached_property
+    def log_density(self) -> Array:
+        """How likely each reading is at each point by what was known before, as a logarithm."""
+        return np.asarray(-0.5 * np.minimum(self.away**2, 200.0) - np.log(self.off))
+
+    @cached_property
+    def _said(self) -> dict[int, str]:
+        return {}
+
+    def said(self, place: int) -> str:
+        """A reading as a sentence names it."""
+        if place not in self._said:
+            self._said[place] = said_of(self.observed.reading(place))
+        return self._said[place]
+
+    @property
+    def _over_rows(self) -> Iterable[int]:
+        return (one.row for one in self.observed.over_range)
+
+    def where(self, part: str) -> list[str | None]:
+        """Where a part may be at fault: in all circuits together, or where there are several in one of them."""
+        having = [name for name, setup in self.setups.items() if part in setup.connections]
+        return [None, *having] if len(having) > 1 else [None] if having else []
+
+    def resistors(self) -> list[str]:
+        """The parts that resist and are in some circuit that was read, or were read by themselves."""
+        alone = {p.target.part for p in self.observed.points if isinstance(p.target, PartAlone)}
+        return [name for name in self.model.names.parts if self.where(name) or name in alone]
+
+    def sources(self) -> list[str]:
+        """The sources that drive some circuit that was read."""
+        return [
+            name
+            for name in self.model.names.sources
+            if any(name in setup.driving(self.run.sheet.parts) for setup in self.setups.values())
+        ]
+
+    def row(self, target: Target, *, left_in: bool = False) -> int | None:
+        """The row of a point, None where it is none."""
+        return self.observed.row_of.get(Point(target.key, left_in))
+
+    def should(self, target: Target) -> float | None:
+        """What a point should be by what was known before."""
+        row = self.row(target)
+        return None if row is None else float(self.expected[row])
+
+    def is_plausible(self, place: int, value: float, *, within: float = 5.0) -> bool:
+        """Whether a reading could have been this value by what was known before."""
+        row = self.observed.rows[place]
+        should = self.observed.signs[place] * self.expected[row]
+        return bool(abs(value - should) <= within * self.off[place, row])
+
+    def same_quantity(self, measurand: Measurand) -> list[int]:
+        """The rows of the points where a quantity is read; a resistance by itself among them."""
+        return [
+            row
+            for row, point in enumerate(self.observed.points)
+            if point.target.measurand is measurand and not point.left_in
+        ]
+
+    def load(self, source: str, setup: Setup) -> tuple[float, float] | None:
+        """What a source gives and delivers in a setup by what was known before: volts and amperes."""
+        if source not in setup.connections:
+            return None
+        volts = self.should(Across(VOLTAGE, setup.connections[source], setup.name))
+        amperes = self.through(source, setup)
+        return (abs(volts), abs(amperes)) if volts and amperes else None
+
+    def through(self, part: str, setup: Setup) -> float | None:
+        """The current through a part of a setup by what was known before, in amperes."""
+        return self.should(Through(part, setup.name))
+
+    def nominal(self, part: str) -> float:
+        """What stands for a part before anything is fitted, in ohms."""
+        return self.model.ohms_beforehand(part)
+
+
+def reading_at(index: int) -> str:
+    """The place of a reading in a run document."""
+    return f"readings[{index}]"
+
+
+def said_of(reading: Reading) -> str:
+    """A reading as a sentence names it."""
+    return f"“{as_read(reading.value, reading.target.unit)}” ({reading.target.words})"
+
+
+def part_at(name: str) -> str:
+    """The place of a part in a run document."""
+    return f"parts.{name}"
+
+
+def lead_at(name: str, lead: int) -> str:
+    """The place of a lead in a run document."""
+    return f"leads.{name}.{lead + 1}"
+
+
+def in_setup(setup: str | None) -> str:
+    """Where, if it is only in one setup."""
+    return f" in {setup}" if setup else ""

@@ -1,0 +1,312 @@
+"""What would explain a run: the outcome of the race, in words, with what each cause explains, leaves, and mends."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+import numpy as np
+
+from recensor.core.circuit import Target
+from recensor.core.faults.candidate import Candidate, Scene, reading_at
+from recensor.core.faults.claims import claims_that_do_not_follow
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.mends import Mend, Restated
+from recensor.core.faults.scene import set_out
+from recensor.core.faults.search import MISFIT, ORDINARY, Entry, Race, Weighed, race
+from recensor.core.faults.settle import Settling, settling
+from recensor.core.figures import rounded, stated, to_four_figures
+from recensor.core.judgement import AccountVerdict, Assessment, Outcome, Verdict, Warned, assess
+from recensor.core.quantity import CURRENT, OHM, VOLTAGE
+from recensor.core.record import RecordError, Run, check
+from recensor.core.solving import NetworkError
+from recensor.core.uncertainty import COVERAGE_FACTOR
+
+# Something is said only where a cause is so many times likelier than that nothing is wrong.
+ODDS = 10.0
+
+# How many causes are told, and the least share that is worth a word; of names that come to the same, how many.
+MOST_CAUSES, _LEAST_SHARE, _MOST_NAMES = 5, 0.01, 5
+
+# Hypotheses between which the next reading is to decide.
+_LEADING = 6
+
+
+@dataclass(frozen=True)
+class Cause:
+    """One cause.
+
+    Attributes
+    ----------
+    targets : what is concerned, as places of a run document.
+    value : what was fitted or is proposed, in the SI `unit`, with its expanded uncertainty; None where there is none.
+    explains, leaves : indexes of readings that do not fit by themselves: those that do with it, and the others.
+    score : its share of all weight, nothing wrong included.
+    same : other kinds and targets that come to the same by what was read; `more` counts those that are not listed.
+    predicts : what it predicts at the next reading, with its standard deviation; None for over-range, or no reading.
+    fits : how many of all readings fit with it, out of `of`.
+    """
+
+    kind: FaultKind
+    targets: tuple[str, ...]
+    value: float | None
+    uncertainty: float | None
+    unit: str
+    explains: tuple[int, ...]
+    leaves: tuple[int, ...]
+    score: float
+    text: str
+    same: tuple[tuple[FaultKind, str], ...] = ()
+    more: int = 0
+    mend: Mend | None = None
+    next: Target | None = None
+    predicts: tuple[float, float] | None = None
+    fits: int = 0
+    of: int = 0
+    together: bool = False
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """What can be said of why a run does not fit.
+
+    `nothing_wrong` and `none_of_these` are shares of all weight; `is_explained` whether the first cause stands by
+    itself, rather than being the best of what leaves something. `left_out` counts hypotheses that there was no room to
+    weigh.
+    """
+
+    causes: tuple[Cause, ...] = ()
+    nothing_wrong: float = 1.0
+    none_of_these: float = 0.0
+    is_explained: bool = True
+    next: Settling | None = None
+    left_out: int = 0
+
+    @property
+    def warnings(self) -> tuple[Warned, ...]:
+        """What is to be said of the search itself."""
+        if not self.left_out:
+            return ()
+        return (Warned("readings", f"{self.left_out} causes were not weighed: the run is too large to try them all"),)
+
+
+def explain(run: Run, assessment: Assessment) -> Explanation:
+    """What would explain a judged run. Pure; a run that says nothing has no causes.
+
+    Nothing is said while nothing is wrong: a cause must be `ODDS` times as likely.
+    """
+    claims = tuple(_of_claim(one) for one in claims_that_do_not_follow(assessment))
+    try:
+        scene = set_out(run, assessment)
+        if scene is None:
+            return Explanation(claims[:MOST_CAUSES])
+        found = race(scene)
+    except NetworkError:  # values too far apart to be counted with: nothing can be said of them
+        return Explanation(claims[:MOST_CAUSES])
+    fine = float(np.logaddexp(found.nothing.log, found.ordinary.log))
+    entries = [e for e in found.entries if not (e.leader.same_as(found.nothing) or e.leader.same_as(found.ordinary))]
+    best = max((e.log for e in entries), default=-math.inf)
+    nothing = found.share(fine)
+    if max(best, found.none_of_these.log) - fine < math.log(ODDS):
+        disturbed = _disturbance(found)
+        return Explanation((*claims, *disturbed)[:MOST_CAUSES], nothing, left_out=found.left_out)
+    none = found.share(found.none_of_these.log)
+    told = [e for k, e in enumerate(entries) if k == 0 or found.share(e.log) >= _LEAST_SHARE]
+    told = told[:MOST_CAUSES]
+    next_reading = _next(found, told)
+    causes = [c for k, e in enumerate(told) for c in _causes(found, e, next_reading, k)]
+    explained = best >= found.none_of_these.log
+    return Explanation((*claims, *causes)[:MOST_CAUSES], nothing, none, explained, next_reading, found.left_out)
+
+
+def _next(found: Race, told: Sequence[Entry]) -> Settling | None:
+    """The reading that tells the leading causes apart, and from that nothing is wrong."""
+    leading = [(e.leader.candidates, found.share(e.log)) for e in told[:_LEADING]]
+    fine = found.share(float(np.logaddexp(found.nothing.log, found.ordinary.log)))
+    return settling(found.scene, [*leading, ((ORDINARY,), max(fine, 1e-3))])
+
+
+def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int) -> list[Cause]:
+    """An entry as causes: one, or two together."""
+    leader = entry.leader
+    score, misfitting = found.share(entry.log), _misfitting(found)
+    leaves = tuple(k for k in misfitting if not _fits(found.scene, leader, k))
+    explains = tuple(k for k in misfitting if k not in leaves)
+    fits, of = _fitting(found.scene, leader)
+    causes, slot = [], 0
+    predicts = next_reading.predictions[place] if next_reading else None
+    same, more = _same(entry)
+    for candidate in leader.candidates:
+        own = leader.own[slot : slot + candidate.fitted]
+        slot += candidate.fitted
+        value, spread, unit = _value(candidate, own)
+        written = _written(value, spread, unit, candidate)
+        mend = _with_value(candidate.mend, value, unit, written)
+        words = candidate.words.format(value=written) if "{value}" in candidate.words else candidate.words
+        consequence = "" if len(leader.candidates) > 1 else _consequence(found.scene.run, mend, fits, of)
+        causes.append(
+            Cause(
+                candidate.kind,
+                candidate.targets,
+                value,
+                None if spread is None else COVERAGE_FACTOR * spread,
+                unit,
+                explains,
+                leaves,
+                score,
+                f"{words}{consequence}",
+                same if len(leader.candidates) == 1 else (),
+                more,
+                mend,
+                next_reading.target if next_reading else None,
+                predicts,
+                fits,
+                of,
+                len(leader.candidates) > 1,
+            )
+        )
+    if len(causes) > 1:
+        said = f" Together {fits} of {of} readings fit."
+        causes = [
+            replace(c, text=f"{c.text} And: {other.text}{said}")
+            for c, other in zip(causes, reversed(causes), strict=True)
+        ]
+    return causes
+
+
+def _value(candidate: Candidate, own: Sequence[tuple[float, float]]) -> tuple[float | None, float | None, str]:
+    """What was fitted with its standard deviation, or what is proposed."""
+    if candidate.number and own:
+        fitted, spread = own[0]
+        return candidate.number.of(fitted), candidate.number.spread(fitted, spread), candidate.number.unit
+    return candidate.value, None, candidate.unit
+
+
+def _written(value: float | None, spread: float | None, unit: str, candidate: Candidate) -> str:
+    if value is None:
+        return ""
+    if not unit:
+        return f"{value:.3g}"
+    if spread is None:
+        return stated(Decimal(f"{value:.6g}"), unit)
+    return rounded(value, COVERAGE_FACTOR * spread, unit)
+
+
+def _with_value(mend: Mend | None, value: float | None, unit: str, written: str) -> Mend | None:
+    """A mend with the value that was fitted."""
+    if not isinstance(mend, Restated) or value is None:
+        return mend
+    words = mend.words.format(value=written)
+    if mend.value is not None:
+        return replace(mend, words=words)
+    quantity = to_four_figures(value, unit)
+    if unit == OHM and mend.words.endswith("inside"):
+        return replace(mend, words=words, internal=quantity)
+    return replace(mend, words=words, value=quantity)
+
+
+def _consequence(run: Run, mend: Mend | None, fits: int, of: int) -> str:
+    """What the books would say with it."""
+    after = mend.applied(run) if mend else run
+    if after == run:
+        return f" With that, {fits} of {of} readings fit."
+    try:
+        check(after)
+    except RecordError:
+        return f" With that, {fits} of {of} readings fit."
+    return f" With that, {books(assess(after))}."
+
+
+def books(assessment: Assessment) -> str:
+    """How the books stand, in a few words: how many agree, and what the accounts say.
+
+    Examples
+    --------
+    >>> from recensor.core.circuit import one_line
+    >>> books(assess(Run(one_line.read("9V: 1k + 2k"))))
+    'nothing is judged'
+    """
+    outcomes = [t.judged.outcome for t in assessment.targets.values()]
+    agree = outcomes.count(Outcome.AGREES)
+    of = sum(outcome in (Outcome.AGREES, Outcome.OUTSIDE, Outcome.UNDECIDED) for outcome in outcomes)
+    if not of:
+        return "nothing is judged"
+    said = [f"{agree} of {of} agree"]
+    for law, word, words in ((VOLTAGE, "loop", "loops"), (CURRENT, "node", "nodes")):
+        verdicts = [account.verdict for account in assessment.laws if account.law is law]
+        closed = sum(v in (AccountVerdict.BALANCES, AccountVerdict.CLOSE) for v in verdicts)
+        out = verdicts.count(AccountVerdict.OUT)
+        if out:
+            said.append(f"{out} of {closed + out} {words} {'is' if out == 1 else 'are'} out")
+        elif closed:
+            said.append(f"the {word} balances" if closed == 1 else f"all {closed} {words} balance")
+    return said[0] if len(said) == 1 else f"{', '.join(said[:-1])} and {said[-1]}"
+
+
+def _misfitting(found: Race) -> tuple[int, ...]:
+    """The readings that do not fit while nothing is said to be wrong: outside, or far from what all others say."""
+    scene = found.scene
+    outside = {
+        r.index
+        for r in scene.assessment.readings
+        if r.judged.outcome is Outcome.OUTSIDE or r.judged.verdict is Verdict.OUTSIDE
+    }
+    away = np.abs(found.nothing.misfits) > MISFIT
+    odd = {int(scene.observed.indexes[k]) for k in np.flatnonzero(away)}
+    over = {one.index for one, fits in zip(scene.observed.over_range, found.nothing.over_fits, strict=True) if not fits}
+    return tuple(sorted(outside | odd | over))
+
+
+def _fits(scene: Scene, weighed: Weighed, index: int) -> bool:
+    """Whether a reading fits with a hypothesis; one that is said to be no reading of this point does."""
+    places = np.flatnonzero(scene.observed.indexes == index)
+    if len(places):
+        return bool(abs(weighed.misfits[places[0]]) <= MISFIT)
+    over = [fits for one, fits in zip(scene.observed.over_range, weighed.over_fits, strict=True) if one.index == index]
+    return all(over)
+
+
+def _fitting(scene: Scene, weighed: Weighed) -> tuple[int, int]:
+    """How many readings fit, and how many there are."""
+    fits = int((np.abs(weighed.misfits) <= MISFIT).sum()) + sum(weighed.over_fits)
+    return fits, scene.observed.count + len(scene.observed.over_range)
+
+
+def _same(entry: Entry) -> tuple[tuple[tuple[FaultKind, str], ...], int]:
+    """Other names of what was read."""
+    leader = entry.leader.candidates
+    named = [(c.kind, target) for c in leader for target in c.targets]
+    found = dict.fromkeys(one for c in leader for one in c.also)
+    for other in entry.others:
+        for candidate in other.candidates:
+            found |= dict.fromkeys((candidate.kind, target) for target in candidate.targets)
+            found |= dict.fromkeys(candidate.also)
+    names = [one for one in found if one not in named]
+    return tuple(names[:_MOST_NAMES]), max(0, len(names) - _MOST_NAMES)
+
+
+def _disturbance(found: Race) -> list[Cause]:
+    """An ordinary meter's own disturbance, where it explains a verdict that is outside."""
+    scene, ordinary = found.scene, found.ordinary
+    outside = [t for t in scene.assessment.targets.values() if t.judged.verdict is Verdict.OUTSIDE]
+    if not outside or ordinary.log - found.nothing.log < math.log(ODDS):
+        return []
+    causes = []
+    for measurand, kind, words in (
+        (CURRENT, FaultKind.AMMETER_RESISTANCE, "The ammeter's own resistance lowers what it reads, as any does."),
+        (VOLTAGE, FaultKind.VOLTMETER_LOADING, "The voltmeter's input loads what it reads, as any does."),
+    ):
+        indexes = tuple(
+            k for t in outside if t.measurement.target.measurand is measurand for k in t.measurement.indexes
+        )
+        if indexes and all(_fits(scene, ordinary, k) for k in indexes):
+            fits, of = _fitting(scene, ordinary)
+            share, targets = found.share(ordinary.log), tuple(map(reading_at, indexes))
+            text = f"{words} With that, {fits} of {of} readings fit."
+            causes.append(Cause(kind, targets, None, None, OHM, indexes, (), share, text, fits=fits, of=of))
+    return causes
+
+
+def _of_claim(claim: tuple[int, str]) -> Cause:
+    index, text = claim
+    return Cause(FaultKind.CLAIM, (f"claims[{index}]",), None, None, "", (), (), 1.0, text)

@@ -1,0 +1,35 @@
+"""The loop was opened for a current and not closed again: from there on the branch is open."""
+
+from collections.abc import Iterator
+
+from recensor.core.circuit import Through
+from recensor.core.faults.candidate import Candidate, Scene, part_at
+from recensor.core.faults.changes import From, LeadElsewhere, Stands
+from recensor.core.faults.hypotheses.built import OPEN
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.mends import Rebuilt
+
+
+def candidates(scene: Scene) -> Iterator[Candidate]:
+    """One for each current after which something else was read in its setup."""
+    observed, found = scene.observed, []
+    for place in range(observed.count - 1):
+        target = observed.target(place)
+        if not isinstance(target, Through):
+            continue
+        part = target.at or target.part
+        later = [k for k in range(place + 1, observed.count) if observed.target(k).setup == target.setup]
+        if later and not any(observed.target(k).key == target.key for k in later[:1]):
+            found.append((place, part, target.setup, later))
+    for place, part, setup, later in found:
+        opened = (
+            LeadElsewhere(part, 1, None, setup)
+            if scene.run.sheet.parts[part].kind.drives
+            else Stands(part, ohms=OPEN, by_itself=False, setup=setup)
+        )
+        words = f"After the current through {part} was read, the loop was left open there."
+        again = tuple(dict.fromkeys(observed.target(k).key for k in later))
+        mend = Rebuilt(f"Put the link beside {part} back and read again", points=again)
+        yield Candidate(
+            FaultKind.LINK_LEFT_OUT, (part_at(part),), (opened, From(place + 1)), words, len(found), mend=mend
+        )

@@ -1,0 +1,47 @@
+"""A source is in its current limit: it delivers that current, at whatever voltage it takes."""
+
+import math
+from collections.abc import Iterator
+
+from recensor.core.circuit import PartAlone
+from recensor.core.faults.candidate import Candidate, Number, Scene, in_setup, part_at
+from recensor.core.faults.changes import Fitted, Limited
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.mends import Rebuilt
+from recensor.core.quantity import AMPERE, VOLT
+
+_SHARES = (0.9, 0.5, 0.2)
+
+
+def candidates(scene: Scene) -> Iterator[Candidate]:
+    """One for each voltage source and each setup in which it delivers a current."""
+    found = []
+    for name in scene.sources():
+        if scene.run.sheet.parts[name].kind.unit != VOLT:
+            continue
+        for setup in scene.where(name):
+            loads = [scene.load(name, s) for n, s in scene.setups.items() if setup in (None, n)]
+            delivered = [amperes for _, amperes in (one for one in loads if one)]
+            if delivered:
+                found.append((name, setup, max(delivered)))
+    for name, setup, amperes in found:
+        part = scene.run.sheet.parts[name]
+        fitted = Fitted(math.log(0.5 * amperes), 0.6, tuple(math.log(share * amperes) for share in _SHARES))
+        if part.limit is not None:
+            fitted = Fitted(math.log(float(part.limit)), 0.05, (math.log(float(part.limit)),))
+        again = tuple(
+            dict.fromkeys(
+                t.key
+                for t in (scene.observed.target(k) for k in range(scene.observed.count))
+                if t.setup and not isinstance(t, PartAlone) and setup in (None, t.setup)
+            )
+        )
+        yield Candidate(
+            FaultKind.SOURCE_LIMIT,
+            (part_at(name),),
+            (Limited(name, fitted, setup),),
+            f"{name} is in its current limit{in_setup(setup)}: it delivers {{value}} and no more.",
+            len(found),
+            Number(1.0, AMPERE),
+            mend=Rebuilt(f"Turn the limit of {name} up and read again", points=again),
+        )

@@ -1,0 +1,44 @@
+"""A reading was entered at another point than the one where it was read."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from recensor.core.circuit import PartAlone, TouchedLeads
+from recensor.core.faults.candidate import Candidate, Scene, reading_at
+from recensor.core.faults.changes import OfPoint
+from recensor.core.faults.hypotheses.rewriting import odd_places
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.mends import Reentered
+
+
+def candidates(scene: Scene) -> Iterator[Candidate]:
+    """Those that make possible a reading that does not fit at its own point."""
+    observed, found, chances = scene.observed, [], 0
+    for place in range(observed.count):
+        chances += len(scene.same_quantity(observed.measurands[place]))
+    turned = -observed.values[:, None] - observed.signs[:, None] * scene.expected
+    fits, fits_turned = np.abs(scene.away) <= 5.0, np.abs(turned) <= 5.0 * scene.off
+    for place in odd_places(scene):
+        own, value = int(observed.rows[place]), observed.values[place]
+        for row in scene.same_quantity(observed.measurands[place]):
+            target = observed.points[row].target
+            if row == own or isinstance(target, TouchedLeads):
+                continue
+            if fits[place, row]:
+                found.append((place, row, float(observed.signs[place])))
+            elif fits_turned[place, row] and value * scene.expected[row]:
+                found.append((place, row, -float(observed.signs[place])))
+    for place, row, share in found:
+        index, target = int(observed.indexes[place]), observed.points[row].target
+        where = target.words if isinstance(target, PartAlone) else f"the {target.words}"
+        is_turned = share != observed.signs[place]
+        mend = Reentered(f"Move it to {where}", {index: (target, observed.reading(place).value)})
+        yield Candidate(
+            FaultKind.WRONG_TARGET,
+            (reading_at(index),),
+            (OfPoint(place, row, share),),
+            f"{scene.said(place)} belongs to {where}{', the leads turned' if is_turned else ''}.",
+            4 * chances if is_turned else chances,
+            mend=mend,
+        )

@@ -1,0 +1,272 @@
+"""What was read, as arrays: every counted and every later reading, trials and all, with what its display gives."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, all_readings
+from recensor.core.judgement import Measurements, Standing
+from recensor.core.judgement.precision import Gain, Precision
+from recensor.core.meters import ORDINARY_HANDHELD, disturbs_by
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, Quantity
+from recensor.core.record import Reading, Run
+from recensor.core.solving import Network, NetworkError, elements_of
+from recensor.core.uncertainty import Array
+
+# An ordinary handheld (common practice, no source): its input in ohms, the full scales of its current ranges in
+# amperes, and the volts that it takes at full scale, with their standard deviation.
+_INPUT = 1e7
+_FULL_SCALES = (2e-3, 2e-2, 0.2, 10.0)
+_BURDEN, _BURDEN_SPREAD = 0.1, 0.15
+
+# Of a described meter the burden is as stated within this share.
+_STATED_BURDEN_SPREAD = 0.1
+
+# How much of what is a reading's own, and not said by its digits, the next trial of the same point shares.
+_TRIALS_SHARE = 0.8
+
+# A source and the contacts of a board do not keep still: shares of each reading, and ohms (common practice, no source).
+_RESTLESS, _CONTACT = 1e-3, 0.02
+
+# No more points than this are looked at beside those that were read.
+_MOST_POINTS = 400
+
+Integers = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Point:
+    """One point that can be read, whichever way round the leads are; `left_in`: every source in place, switched off."""
+
+    target: Target
+    left_in: bool = False
+
+
+@dataclass(frozen=True)
+class OverRange:
+    """An over-range reading: its index in the run, the row of its point, and the range where one was named."""
+
+    index: int
+    row: int
+    limit: float
+
+
+@dataclass(frozen=True)
+class Observed:
+    """The readings of a run that are numbers, one for each place of these arrays, in SI units.
+
+    Attributes
+    ----------
+    points : every point that was read, then those that could be; `rows` says which point each reading is of.
+    indexes : the readings' places in the run, −1 for one that was not `taken`.
+    signs : −1 where the leads were turned against the point's own direction.
+    by_digits, gain, gains : what the display gives, and the columns of the gains that a reading shares (−1 for none).
+    repeats : how many readings there are of the same point.
+    input_siemens : what a voltmeter puts across, `burden` and `burden_spread` what an ammeter puts in, in ohms.
+    full : the full scale of a current's range in amperes, by which its burden is told; 0 of other readings.
+    """
+
+    run: Run
+    measurements: Measurements
+    points: tuple[Point, ...]
+    indexes: Integers
+    taken: NDArray[np.bool_]
+    readings: tuple[Reading, ...]
+    rows: Integers
+    signs: Array
+    values: Array
+    by_digits: Array
+    gain: Array
+    gains: Integers
+    gain_names: tuple[Gain, ...]
+    repeats: Array
+    restless: Array
+    contact: Array
+    input_siemens: Array
+    burden: Array
+    burden_spread: Array
+    full: Array
+    measurands: tuple[Measurand, ...]
+    over_range: tuple[OverRange, ...]
+
+    @property
+    def count(self) -> int:
+        """How many readings are numbers."""
+        return len(self.indexes)
+
+    def reading(self, place: int) -> Reading:
+        """The reading at a place of the arrays."""
+        return self.readings[place]
+
+    @cached_property
+    def row_of(self) -> dict[Point, int]:
+        """The row of each point."""
+        return {point: row for row, point in enumerate(self.points)}
+
+    def of(self, *measurands: Measurand) -> list[int]:
+        """The places of the readings of these quantities."""
+        return [k for k, measurand in enumerate(self.measurands) if measurand in measurands]
+
+    def target(self, place: int) -> Target:
+        """Where a reading was taken."""
+        return self.reading(place).target
+
+    def precision(self, place: int, value: Quantity) -> Precision:
+        """What the display would give if it had shown another value there; a slip of digits takes its own range."""
+        return self.measurements.meters.of(replace(self.reading(place), value=value, range=None))
+
+    def gain_columns(self, gains: Sequence[Gain]) -> tuple[int, int]:
+        """The columns of gains; −1 for one that no reading has."""
+        places = [self.gain_names.index(gain) if gain in self.gain_names else -1 for gain in gains]
+        return (places[0], places[1]) if places else (-1, -1)
+
+
+def observe(
+    run: Run, measurements: Measurements, *, points: Sequence[Point] = (), asked: Sequence[Reading] = ()
+) -> Observed:
+    """Gather what was read, and every point that could be; known `points` keep their rows.
+
+    `asked` are readings that were not taken: what they would show is predicted, and they say nothing.
+    """
+    unsolvable = {setup.name for setup in run.sheet.setups.values() if _has_no_solution(run.sheet, setup)}
+    counted = [
+        k
+        for k, standing in enumerate(measurements.standings)
+        if standing in (Standing.COUNTED, Standing.LATER)
+        and (isinstance(run.readings[k].target, PartAlone) or run.readings[k].target.setup not in unsolvable)
+    ]
+    numbers = [k for k in counted if not run.readings[k].value.over_range]
+    known = dict.fromkeys(points or (Point(run.readings[k].target.key) for k in counted))
+    for point in () if points else _could_be(run.sheet):
+        if len(known) >= _MOST_POINTS:
+            break
+        known.setdefault(point)
+    row_of = {point: row for row, point in enumerate(known)}
+    readings = [*(run.readings[k] for k in numbers), *asked]
+    rows = np.array([row_of[Point(r.target.key)] for r in readings], int)
+    shown = [measurements.meters.of(r) for r in readings]
+    names = tuple(dict.fromkeys(gain for one in shown for gain in one.gains))
+    places = {gain: k for k, gain in enumerate(names)}
+    times = np.bincount(rows[: len(numbers)], minlength=len(known))
+    exact = [_is_exact(run, r) for r in readings]
+    fulls = [0.0 if r.target.measurand is not CURRENT else _full_scale(run, r) for r in readings]
+    burdens = [_burden(run, r, full) for r, full in zip(readings, fulls, strict=True)]
+    return Observed(
+        run=run,
+        measurements=measurements,
+        points=tuple(known),
+        indexes=np.array([*numbers, *(-1 for _ in asked)], int),
+        taken=np.arange(len(readings)) < len(numbers),
+        readings=tuple(readings),
+        rows=rows,
+        signs=np.array([-1.0 if r.target.turned_against(r.target.key) else 1.0 for r in readings]),
+        values=np.array([float(r.value) for r in readings]),
+        by_digits=np.array([one.by_digits for one in shown]),
+        gain=np.array([one.gain for one in shown]),
+        gains=np.array([[places[g] for g in one.gains] or [-1, -1] for one in shown], int).reshape(-1, 2),
+        gain_names=names,
+        repeats=np.maximum(times[rows], 1.0) if len(rows) else np.zeros(0),
+        restless=np.array(
+            [0.0 if e or r.target.measurand is RESISTANCE else _RESTLESS for r, e in zip(readings, exact, strict=True)]
+        ),
+        contact=np.array(
+            [
+                0.0 if e or r.target.measurand is not RESISTANCE else _CONTACT
+                for r, e in zip(readings, exact, strict=True)
+            ]
+        ),
+        input_siemens=np.array([_input_siemens(run, r) for r in readings]),
+        burden=np.array([one for one, _ in burdens]),
+        burden_spread=np.array([spread for _, spread in burdens]),
+        full=np.array(fulls),
+        measurands=tuple(r.target.measurand for r in readings),
+        over_range=tuple(
+            OverRange(k, row_of[Point(run.readings[k].target.key)], _limit(run, run.readings[k]))
+            for k in counted
+            if run.readings[k].value.over_range
+        ),
+    )
+
+
+def noise(observed: Observed, by_digits: Array, sizes: Array, gain: Array) -> Array:
+    """The variances of what is each reading's own, where displays show so much; trials do not shrink it."""
+    own = by_digits**2 + (gain * sizes) ** 2 / 48.0 + (observed.restless * sizes) ** 2 + observed.contact**2
+    return np.asarray(own * (1.0 - _TRIALS_SHARE + _TRIALS_SHARE * observed.repeats))
+
+
+def _has_no_solution(sheet: Sheet, setup: Setup) -> bool:
+    """Whether nothing can be calculated of a setup as it is drawn: what is read there says nothing."""
+    any_values = dict.fromkeys(setup.connections, 1.0) | {
+        name: float(part.nominal) for name, part in sheet.parts.items() if part.nominal
+    }
+    try:
+        Network(elements_of(setup, sheet.parts, any_values), setup.reference).solve()
+    except NetworkError:
+        return True
+    return False
+
+
+def _could_be(sheet: Sheet) -> Iterator[Point]:
+    """Every point that could be read; resistances across each part in the circuit among them."""
+    for target in all_readings(sheet):
+        yield Point(target.key)
+    for setup in sheet.setups.values():
+        for name, leads in setup.connections.items():
+            if not sheet.parts[name].kind.drives and leads[0] != leads[1]:
+                across = Across(RESISTANCE, leads, setup.name).key
+                yield Point(across)
+                yield Point(across, left_in=True)
+        for name, leads in setup.connections.items():
+            if leads[0] != leads[1]:
+                yield Point(Across(VOLTAGE, leads, setup.name).key)
+            yield Point(Through(name, setup.name))
+
+
+def _is_exact(run: Run, reading: Reading) -> bool:
+    profile = run.profile_of(reading)
+    return profile is not None and profile.is_exact
+
+
+def _limit(run: Run, reading: Reading) -> float:
+    """Beyond what a meter shows over-range: the named range, else its largest."""
+    if reading.range is not None:
+        return float(reading.range)
+    profile = run.profile_of(reading)
+    ranges = profile.ranges.get(reading.target.measurand, ()) if profile else ()
+    largest = {RESISTANCE: 2e7, VOLTAGE: 600.0, CURRENT: 10.0}[reading.target.measurand]
+    return max((one.full for one in ranges), default=largest)
+
+
+def _full_scale(run: Run, reading: Reading) -> float:
+    """The full scale of the range that a current was read in."""
+    size = abs(float(reading.value))
+    if reading.range is not None:
+        return float(reading.range)
+    profile = run.profile_of(reading)
+    known = profile.ranges.get(CURRENT) if profile else None
+    fulls = [one.full for one in known] if known else list(_FULL_SCALES)
+    return next((full for full in fulls if size <= full), fulls[-1])
+
+
+def _input_siemens(run: Run, reading: Reading) -> float:
+    if reading.target.measurand is not VOLTAGE or not isinstance(reading.target, Across) or _is_exact(run, reading):
+        return 0.0
+    profile = run.profile_of(reading)
+    named = float(reading.range) if reading.range else None
+    ohms = disturbs_by(profile, VOLTAGE, float(reading.value), named) if profile and profile.ranges else _INPUT
+    return 1.0 / (ohms or _INPUT)
+
+
+def _burden(run: Run, reading: Reading, full: float) -> tuple[float, float]:
+    """What an ammeter puts in, in ohms, with its standard deviation."""
+    if not isinstance(reading.target, Through) or _is_exact(run, reading):
+        return 0.0, 0.0
+    profile = run.profile_of(reading) or ORDINARY_HANDHELD
+    if profile.ranges.get(CURRENT):
+        ohms = disturbs_by(profile, CURRENT, float(reading.value), float(reading.range) if reading.range else None)
+        if ohms is not None:
+            return ohms, _STATED_BURDEN_SPREAD * ohms
+    return _BURDEN / full, _BURDEN_SPREAD / full

@@ -1,0 +1,33 @@
+"""A judged run set out for the hypotheses: what was expected of every point, and which readings do not fit."""
+
+import numpy as np
+
+from recensor.core.faults.candidate import Scene
+from recensor.core.faults.evidence import refined
+from recensor.core.faults.observed import observe
+from recensor.core.faults.prediction import Model
+from recensor.core.judgement import Assessment
+from recensor.core.record import Run
+
+
+def set_out(run: Run, assessment: Assessment) -> Scene | None:
+    """The scene of a run; None where nothing was read that says anything."""
+    observed = observe(run, assessment.against.measurements)
+    if not observed.count and not observed.over_range:
+        return None
+    model = Model(observed)
+    expected, slopes = model.points_beforehand()
+    broad = np.sqrt((slopes**2).sum(axis=1))
+    return Scene(run, assessment, model, expected, broad, _odd(model))
+
+
+def _odd(model: Model) -> np.ndarray:
+    """How far each reading lies from what all others say of it, in standard deviations, nothing being wrong."""
+    batch = model.batch(1)
+    if not model.observed.count:
+        return np.zeros(0)
+    found = refined(model, batch, steps=1)
+    slopes, variances = found.predicted.slopes[0], found.predicted.variances[0]
+    known = ((slopes @ found.covariance[0]) * slopes).sum(axis=1)
+    left = model.observed.values - found.predicted.shown[0]
+    return np.asarray(left / np.sqrt(np.maximum(variances - known, 1e-9 * variances)))

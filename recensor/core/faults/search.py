@@ -1,0 +1,316 @@
+"""The race: every hypothesis is weighed roughly, the best well, and what cannot be told apart is one entry."""
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from recensor.core.faults.batch import Batch
+from recensor.core.faults.candidate import Candidate, Scene
+from recensor.core.faults.changes import Change, SaysNothing, Undisturbed
+from recensor.core.faults.evidence import Evidence, refined, screened
+from recensor.core.faults.hypotheses import HYPOTHESES
+from recensor.core.faults.kinds import NONE_OF_THESE, NOTHING_WRONG, FaultKind
+from recensor.core.faults.observed import noise
+from recensor.core.uncertainty import Array
+
+# So many of the best are weighed well, each from so many of its best starts.
+_WEIGHED, _STARTS = 24, 2
+
+# Gauss–Newton steps for a first impression and for a good one, and what is too far behind then, as a logarithm.
+_ROUGHLY, _WELL, _FAR_BEHIND = 1, 4, 25.0
+
+# Of more hypotheses than this the rest is left out, and it is said.
+MOST_CANDIDATES = 6000
+
+# How many are weighed side by side: as many as fit into a processor's own memory.
+_SIDE_BY_SIDE = 128
+
+# An ordinary meter that disturbs is no fault, and nearly as likely as none.
+_ORDINARY_METER = 0.1
+
+# What each reading costs that is excused, and how many can be.
+_EXCUSED, _MOST_EXCUSED = math.log(0.02), 6
+
+# A reading farther from what is predicted than this does not fit.
+MISFIT = 3.0
+
+# What fits fewer numbers is named first where it is no less likely than this, as a logarithm.
+_AS_GOOD = 3.0
+
+# Pairs are made of so many of the best singles, and of so many more that mend what those leave.
+_FIRST, _SECOND = 8, 24
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """A hypothesis, or two together, weighed well.
+
+    `log` is the logarithm of prior times evidence; `own` are the logarithms of its own numbers with their standard
+    deviations; `misfits` (readings,) are in standard deviations; `at` are all unknowns.
+    """
+
+    candidates: tuple[Candidate, ...]
+    log: float
+    own: tuple[tuple[float, float], ...]
+    misfits: Array
+    shown: Array
+    scales: Array
+    values: Array
+    counts: Array
+    is_over: Array
+    over_fits: tuple[bool, ...]
+    at: Array
+
+    @property
+    def fitted(self) -> int:
+        """How many numbers it fits."""
+        return sum(candidate.fitted for candidate in self.candidates)
+
+    def same_as(self, other: "Weighed") -> bool:
+        """Whether both predict the same of every reading, within a standard deviation."""
+        if (self.counts != other.counts).any() or (self.is_over != other.is_over).any():
+            return False
+        apart = np.abs(self.shown - other.shown) / self.scales
+        wrote = np.abs(self.values - other.values) / self.scales
+        return bool((apart <= 1.0).all() and (wrote <= 1.0).all() and self.over_fits == other.over_fits)
+
+
+@dataclass
+class Entry:
+    """What cannot be told apart by what was read: the one to name, and the others."""
+
+    leader: Weighed
+    others: list[Weighed] = field(default_factory=list)
+
+    @property
+    def log(self) -> float:
+        """The logarithm of the weight of all of them."""
+        return float(np.logaddexp.reduce([one.log for one in (self.leader, *self.others)]))
+
+
+@dataclass(frozen=True)
+class Race:
+    """How it came out. `entries` are ranked, best first; all weights are logarithms.
+
+    `left_out`: how many hypotheses there were no room to weigh.
+    """
+
+    scene: Scene
+    nothing: Weighed
+    ordinary: Weighed
+    none_of_these: Weighed
+    entries: list[Entry]
+    left_out: int
+
+    @property
+    def total(self) -> float:
+        """The logarithm of all weight."""
+        logs = [self.nothing.log, self.ordinary.log, self.none_of_these.log, *(entry.log for entry in self.entries)]
+        return float(np.logaddexp.reduce(logs))
+
+    def share(self, log: float) -> float:
+        """The share of all weight."""
+        return math.exp(log - self.total)
+
+
+NOTHING = Candidate(FaultKind.VALUE_OFF, (), (Undisturbed(),), "Nothing is wrong.")
+ORDINARY = Candidate(FaultKind.AMMETER_RESISTANCE, (), (), "The meter disturbs the circuit as an ordinary meter does.")
+
+
+def race(scene: Scene) -> Race:
+    """Weigh every hypothesis."""
+    candidates, left_out = _all(scene)
+    rough = _screen(scene, [(candidate,) for candidate in candidates])
+    best = sorted(rough, key=lambda one: -one[0])[: _WEIGHED * _STARTS]
+    nothing, ordinary = weigh(scene, [((NOTHING,), 0), ((ORDINARY,), 0)])
+    singles = _best_of_each(_weigh_in_stages(scene, _to_weigh(best)))
+    none = _none_of_these(scene)
+    entries = merged(singles)
+    if _is_needed(entries, none, nothing, ordinary):
+        entries = merged([*singles, *_pairs(scene, singles, rough)])
+    return Race(scene, nothing, ordinary, none, entries, left_out)
+
+
+def _all(scene: Scene) -> tuple[list[Candidate], int]:
+    found = [candidate for hypothesis in HYPOTHESES for candidate in hypothesis(scene)]
+    if len(found) <= MOST_CANDIDATES:
+        return found, 0
+    found.sort(key=lambda candidate: -candidate.log_prior)
+    return found[:MOST_CANDIDATES], len(found) - MOST_CANDIDATES
+
+
+# Hypotheses together with the start from which their numbers are looked for, and the same with its rough weight.
+Row = tuple[tuple[Candidate, ...], int]
+Rough = tuple[float, tuple[Candidate, ...], int]
+
+
+def _screen(scene: Scene, wanted: Sequence[tuple[Candidate, ...]]) -> list[Rough]:
+    """Each with the logarithm of its weight by one linear step, from each of its starts."""
+    model, observed = scene.model, scene.observed
+    variances = np.maximum(noise(observed, observed.by_digits, np.abs(observed.values), observed.gain), 1e-24)
+    rows = [(some, start) for some in wanted for start in range(max(one.starts for one in some))]
+    found: list[Rough] = []
+    for begin in range(0, len(rows), _SIDE_BY_SIDE):
+        block = rows[begin : begin + _SIDE_BY_SIDE]
+        logs = screened(model, _batch(scene, block), variances)
+        found += [(log + prior(some), some, start) for log, (some, start) in zip(logs.tolist(), block, strict=True)]
+    return found
+
+
+def prior(candidates: Iterable[Candidate]) -> float:
+    """The logarithm of what hypotheses have beforehand, together."""
+    found = 0.0
+    for candidate in candidates:
+        if candidate is NOTHING:
+            found += math.log(NOTHING_WRONG)
+        elif candidate is ORDINARY:
+            found += math.log(_ORDINARY_METER)
+        else:
+            found += candidate.log_prior
+    return found
+
+
+def _batch(scene: Scene, rows: Sequence[Row]) -> Batch:
+    batch = scene.model.batch(len(rows))
+    for h, (candidates, start) in enumerate(rows):
+        for candidate in candidates:
+            for change in candidate.changes:
+                change.write(batch, h, start)
+    return batch
+
+
+def _to_weigh(rough: Iterable[Rough]) -> list[Row]:
+    return [(candidates, start) for _, candidates, start in rough]
+
+
+def weigh(scene: Scene, rows: Sequence[Row], extra: Sequence[Change] = (), *, steps: int = _WELL) -> list[Weighed]:
+    """Weigh hypotheses well, each from one start, by so many steps; of all of them some more is changed too."""
+    found: list[Weighed] = []
+    for begin in range(0, len(rows), _SIDE_BY_SIDE):
+        block = rows[begin : begin + _SIDE_BY_SIDE]
+        batch = _batch(scene, block)
+        for change in extra:
+            for h in range(len(batch)):
+                change.write(batch, h, 0)
+        found += _weighed(scene, batch, refined(scene.model, batch, steps=steps), [some for some, _ in block])
+    return found
+
+
+def _weigh_in_stages(scene: Scene, rows: Sequence[Row]) -> list[Weighed]:
+    """Weigh all by a step or two, and those that are not far behind the best then by more."""
+    first = weigh(scene, rows, steps=_ROUGHLY)
+    best = max((one.log for one in first), default=-math.inf)
+    near = [k for k, one in enumerate(first) if one.log > best - _FAR_BEHIND]
+    for k, one in zip(near, weigh(scene, [rows[k] for k in near]), strict=True):
+        first[k] = one if one.log > first[k].log else first[k]
+    return first
+
+
+def _weighed(
+    scene: Scene, batch: Batch, evidence: Evidence, rows: Sequence[tuple[Candidate, ...]]
+) -> Iterable[Weighed]:
+    model = scene.model
+    misfits = evidence.misfits(batch)
+    own = model.own_numbers(batch, evidence.at)
+    places = model.own_places()
+    spreads = np.sqrt(np.diagonal(evidence.covariance, axis1=1, axis2=2)[:, places]) * batch.spread
+    for h, candidates in enumerate(rows):
+        there = np.abs(evidence.predicted.at_points[h])
+        over = tuple(
+            bool(there[one.row] > one.limit or not batch.is_over[h, k])
+            for k, one in enumerate(scene.observed.over_range)
+        )
+        yield Weighed(
+            candidates,
+            float(evidence.log[h]) + prior(candidates),
+            tuple((float(own[h, j]), float(spreads[h, j])) for j in range(int(batch.used[h]))),
+            misfits[h],
+            evidence.predicted.shown[h],
+            np.sqrt(evidence.predicted.variances[h]),
+            batch.values[h],
+            batch.counts[h],
+            batch.is_over[h],
+            over,
+            evidence.at[h],
+        )
+
+
+def _best_of_each(weighed: Iterable[Weighed]) -> list[Weighed]:
+    """The best start of each."""
+    best: dict[tuple[int, ...], Weighed] = {}
+    for one in weighed:
+        key = tuple(map(id, one.candidates))
+        if key not in best or one.log > best[key].log:
+            best[key] = one
+    return sorted(best.values(), key=lambda one: -one.log)
+
+
+def _none_of_these(scene: Scene) -> Weighed:
+    """Something is wrong, and none of these: what does not fit is excused, one reading after the other."""
+    excused: list[int] = []
+    best: Weighed | None = None
+    current = weigh(scene, [((ORDINARY,), 0)], steps=_ROUGHLY)[0]
+    base = prior((ORDINARY,))
+    for _ in range(min(_MOST_EXCUSED, scene.observed.count)):
+        open_to = [k for k in range(scene.observed.count) if k not in excused]
+        worst = max(open_to, key=lambda k: abs(current.misfits[k]))
+        if best is not None and abs(current.misfits[worst]) < MISFIT:
+            break
+        excused.append(worst)
+        excuses = [_excuse(scene, k) for k in excused]
+        current = weigh(scene, [((ORDINARY,), 0)], excuses, steps=_ROUGHLY)[0]
+        log = current.log - base + math.log(NONE_OF_THESE)
+        if best is None or log > best.log:
+            best = _at(current, log)
+    return best or _at(current, -math.inf)
+
+
+def _at(weighed: Weighed, log: float) -> Weighed:
+    return Weighed(**{**weighed.__dict__, "log": log})
+
+
+def _excuse(scene: Scene, place: int) -> SaysNothing:
+    """A reading that is off for a reason of its own: it could be anything of the size of what is read there."""
+    observed = scene.observed
+    size = abs(observed.values[place]) + abs(scene.expected[observed.rows[place]]) + observed.by_digits[place]
+    return SaysNothing((place,), _EXCUSED - math.log(max(size, 1e-12)))
+
+
+def _is_needed(entries: Sequence[Entry], none: Weighed, nothing: Weighed, ordinary: Weighed) -> bool:
+    """Whether pairs are to be tried: something is wrong, and no single cause explains it."""
+    best = max((entry.log for entry in entries), default=-math.inf)
+    if max(nothing.log, ordinary.log) > max(best, none.log):
+        return False
+    leaves = not entries or bool((np.abs(entries[0].leader.misfits) > MISFIT).any())
+    return none.log > best or leaves
+
+
+def _pairs(scene: Scene, singles: Sequence[Weighed], rough: Sequence[Rough]) -> list[Weighed]:
+    """Two at once, of the best singles and of those that mend what they leave."""
+    firsts = [one.candidates[0] for one in singles[:_FIRST]]
+    seconds = [candidates[0] for _, candidates, _ in sorted(rough, key=lambda one: -one[0])]
+    seconds = list({id(one): one for one in seconds}.values())[:_SECOND]
+    wanted = {}
+    for first in firsts:
+        for second in seconds:
+            if first is not second and first.targets != second.targets and first.fitted + second.fitted <= 2:
+                wanted[frozenset((id(first), id(second)))] = (first, second)
+    rough_pairs = sorted(_screen(scene, list(wanted.values())), key=lambda one: -one[0])
+    return _best_of_each(_weigh_in_stages(scene, _to_weigh(rough_pairs[:_WEIGHED])))
+
+
+def merged(weighed: Iterable[Weighed]) -> list[Entry]:
+    """Entries of what cannot be told apart, best first; the one with the fewest numbers of its own is named."""
+    entries: list[Entry] = []
+    for one in sorted(weighed, key=lambda one: -one.log):
+        entry = next((e for e in entries if e.leader.same_as(one)), None)
+        if entry is None:
+            entries.append(Entry(one))
+        elif one.fitted < entry.leader.fitted and one.log > entry.leader.log - _AS_GOOD:
+            entry.others.append(entry.leader)
+            entry.leader = one
+        else:
+            entry.others.append(one)
+    return sorted(entries, key=lambda entry: -entry.log)

@@ -1,0 +1,137 @@
+"""The reading that settles it: where the leading hypotheses disagree most for the least work of hands.
+
+The value of a reading is the entropy that it takes from what is believed of the hypotheses (Lindley, 1956, "On a
+measure of the information provided by an experiment", from memory).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from recensor.core.circuit import PartAlone, Target, Through, TouchedLeads
+from recensor.core.faults.candidate import Candidate, Scene
+from recensor.core.faults.evidence import refined
+from recensor.core.faults.observed import observe
+from recensor.core.faults.prediction import Model
+from recensor.core.figures import to_four_figures
+from recensor.core.quantity import RESISTANCE
+from recensor.core.record import Reading
+from recensor.core.solving.variants import OPEN_OHMS
+from recensor.core.uncertainty import Array
+
+# Work of hands for one reading (common practice, no source): a voltage takes two touches; a resistance of the circuit
+# takes the supply off and on; for a current the loop is opened; a part by itself is taken out and put back.
+_MOVES_VOLTS, _MOVES_OHMS, _MOVES_AMPS, _MOVES_ALONE = 1.0, 3.0, 4.0, 4.0
+
+# So many points of a Gauss–Hermite rule for each hypothesis.
+_NODES = 24
+
+_AT, _WEIGHTS = np.polynomial.hermite_e.hermegauss(_NODES)
+_WEIGHTS = _WEIGHTS / _WEIGHTS.sum()
+
+# Less than this, in nats, is not worth a reading.
+_WORTH = 0.05
+
+_MOST_POINTS = 60
+
+
+@dataclass(frozen=True)
+class Settling:
+    """A point to read next: what each of the hypotheses predicts there, with its standard deviation, in SI units.
+
+    None where a hypothesis says that the meter will show over-range. `gain` is the entropy taken away, in nats.
+    """
+
+    target: Target
+    predictions: tuple[tuple[float, float] | None, ...]
+    gain: float
+
+
+def settling(scene: Scene, hypotheses: Sequence[tuple[tuple[Candidate, ...], float]]) -> Settling | None:
+    """The best point to read next, given hypotheses with their shares; None where no reading would tell."""
+    targets = _readable(scene)
+    shares = np.array([share for _, share in hypotheses])
+    if len(hypotheses) < 2 or not targets or shares.sum() <= 0:
+        return None
+    means, variances, limits = _predicted(scene, [some for some, _ in hypotheses], targets)
+    over = np.abs(means) > limits
+    gains = np.array(
+        [information(shares / shares.sum(), means[:, k], variances[:, k], over[:, k]) for k in range(len(targets))]
+    )
+    worth = gains / np.array([_moves(target) for target in targets])
+    best = int(np.argmax(worth))
+    if gains[best] < _WORTH:
+        return None
+    said = [
+        None if over[h, best] else (float(means[h, best]), float(np.sqrt(variances[h, best])))
+        for h in range(len(hypotheses))
+    ]
+    return Settling(targets[best], tuple(said), float(gains[best]))
+
+
+def information(shares: Array, means: Array, variances: Array, over: NDArray[np.bool_]) -> float:
+    """The mutual information, in nats, of a reading and the hypotheses that predict it so: shapes (hypotheses,).
+
+    What is over-range is one outcome for all that say so.
+
+    Examples
+    --------
+    >>> even, apart = np.array([0.5, 0.5]), np.array([0.0, 100.0])
+    >>> round(information(even, apart, np.ones(2), np.zeros(2, bool)), 4)  # certainty: one bit
+    0.6931
+    """
+    shown = ~over
+    found = 0.0
+    if over.any():
+        found -= float(shares[over].sum()) * np.log(shares[over].sum())
+    if not shown.any():
+        return max(0.0, found)
+    p, m, v = shares[shown], means[shown], np.maximum(variances[shown], 1e-30)
+    at = m[:, None] + np.sqrt(v)[:, None] * _AT
+    logs = -0.5 * ((at[:, :, None] - m) ** 2 / v + np.log(v))
+    mixed = np.logaddexp.reduce(logs + np.log(np.maximum(p, 1e-300)), axis=2)
+    own = logs[np.arange(len(p)), :, np.arange(len(p))]
+    found += float((p[:, None] * _WEIGHTS * (own - mixed)).sum())
+    return max(0.0, found)
+
+
+def _readable(scene: Scene) -> list[Target]:
+    """The points that can be read, or read again."""
+    found: list[Target] = []
+    for point in scene.observed.points:
+        target = point.target
+        if point.left_in or isinstance(target, TouchedLeads):
+            continue
+        if target.setup is None or target.setup in scene.setups or isinstance(target, PartAlone):
+            found.append(target)
+    return found[:_MOST_POINTS]
+
+
+def _predicted(
+    scene: Scene, hypotheses: Sequence[tuple[Candidate, ...]], targets: Sequence[Target]
+) -> tuple[Array, Array, Array]:
+    """What each hypothesis predicts at each point, with its variance, and beyond what a display shows over-range."""
+    pretended = [Reading(t, to_four_figures(max(abs(scene.should(t) or 1.0), 1e-9), t.unit)) for t in targets]
+    observed = observe(scene.run, scene.observed.measurements, points=scene.observed.points, asked=pretended)
+    model = Model(observed)
+    batch = model.batch(len(hypotheses))
+    for h, candidates in enumerate(hypotheses):
+        for candidate in candidates:
+            for change in candidate.changes:
+                change.write(batch, h, 0)
+    found = refined(model, batch)
+    asked = slice(scene.observed.count, None)
+    slopes = found.predicted.slopes[:, asked]
+    known = ((slopes @ found.covariance) * slopes).sum(axis=2)
+    limits = np.array([OPEN_OHMS if t.measurand is RESISTANCE else np.inf for t in targets])
+    return found.predicted.shown[:, asked], known + found.predicted.variances[:, asked], limits
+
+
+def _moves(target: Target) -> float:
+    if isinstance(target, PartAlone):
+        return _MOVES_ALONE
+    if isinstance(target, Through):
+        return _MOVES_AMPS
+    return _MOVES_OHMS if target.measurand is RESISTANCE else _MOVES_VOLTS

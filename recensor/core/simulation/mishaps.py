@@ -1,0 +1,696 @@
+"""Benches on which one thing goes wrong, of every kind: what trials and tests of the search for causes are made of.
+
+Nothing here knows the model that the search works with: circuits are solved one by one, meters err and disturb, sources
+drift, contacts have their ohms, and what is shown is written down as people write.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from recensor.core.circuit import (
+    VOLTAGE_SOURCE,
+    Across,
+    Leads,
+    PartAlone,
+    Setup,
+    Sheet,
+    Target,
+    Through,
+    TouchedLeads,
+    all_readings,
+    asking_everything,
+)
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.figures import as_read
+from recensor.core.meters import SHIPPED, Profile, Range, ranges_of, shown_at
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Quantity, parse
+from recensor.core.record import Reading, Run
+from recensor.core.resistors import bands_saying, lookalikes
+from recensor.core.simulation.bench import draw_values
+from recensor.core.simulation.circuits import draw_sheet
+from recensor.core.slips import scaled, transposed, turned
+from recensor.core.solving import METER, Element, NetworkError, dead, elements_of, resistance_between, solve, with_meter
+
+_METERS = ("3½-digit manual", "4000-count automatic", "4½-digit bench")
+
+# What an open part and a lead in an empty row still conduct through, in ohms.
+_OPEN = 1e11
+
+
+class NoSuchMishapError(ValueError):
+    """Such a thing cannot happen at this bench."""
+
+
+@dataclass
+class Setting:
+    """One circuit as it really is: values and joints, what is inside its sources, and what limits them."""
+
+    values: dict[str, float]
+    connections: dict[str, Leads]
+    inside: dict[str, float] = field(default_factory=dict)
+    limits: dict[str, float] = field(default_factory=dict)
+
+
+@dataclass
+class World:
+    """A bench as it really is, and a person who reads it in order and writes down what is shown.
+
+    `alone` are the parts' values by themselves, in SI units; `circuits` the circuits by the names of their setups;
+    `errors` switches everything off that errs by chance.
+    """
+
+    sheet: Sheet
+    alone: dict[str, float]
+    circuits: dict[str, Setting]
+    profile: Profile
+    draw: np.random.Generator
+    errors: bool = True
+    is_named: bool = True
+    gains: dict[tuple[str, float], float] = field(default_factory=dict)
+    drift: dict[str, float] = field(default_factory=dict)
+    times: dict[str, float] = field(default_factory=dict)
+    fuse_is_open: bool = False
+    shunt: float | None = None
+    shunt_volts: float | None = None
+    input_ohms: float | None = None
+    opened: tuple[str, str] | None = None
+    written: list[Reading] = field(default_factory=list)
+
+    def true_value(self, target: Target) -> float:
+        """What is really there, with the meter at it, in the SI unit; more than any meter shows where it is open."""
+        if isinstance(target, TouchedLeads):
+            return 0.0
+        if isinstance(target, PartAlone):
+            ratio = 1.0
+            if target.setup:
+                part = self.sheet.parts[target.part]
+                ratio = float(self.sheet.setups[target.setup].stated(part) or 1) / float(part.nominal or 1)
+            return self.alone[target.part] * ratio
+        circuit = self.circuits[target.setup]
+        setup = replace(self.sheet.setups[target.setup], connections=circuit.connections)
+        values = {name: value * self.times.get(name, 1.0) for name, value in circuit.values.items()}
+        if isinstance(target, Across) and target.measurand is RESISTANCE:
+            passive = dead(setup, self.sheet.parts, values)
+            (seen,) = resistance_between(passive, [target.nodes])
+            return seen[0] if seen else 1e12
+        elements = self._elements(setup, values, circuit)
+        if isinstance(target, Through) and self.fuse_is_open:
+            return 0.0
+        ohms = self._meter_at(target, elements, setup)
+        drawn = with_meter(elements, target, ohms) if ohms else elements
+        return self._answer(drawn, setup, target)
+
+    def _elements(self, setup: Setup, values: dict[str, float], circuit: Setting) -> list[Element]:
+        found = []
+        for element in elements_of(setup, self.sheet.parts, values):
+            inside = circuit.inside.get(element.name)
+            element = element._replace(internal=inside) if inside else element
+            if (element.name, setup.name) == self.opened:
+                element = element._replace(second=f"{element.second}\0open")
+            found.append(element)
+        nodes = {node for e in found for node in (e.first, e.second)}
+        ground = setup.reference if setup.reference in nodes else found[0].first
+        leaks = [Element(f"\0{node}", self._resistor, node, ground, _OPEN) for node in sorted(nodes - {ground})]
+        found += leaks
+        for name, amperes in circuit.limits.items():
+            delivered = self._answer(found, setup, Through(name, setup.name))
+            if abs(delivered) > amperes:
+                k = next(k for k, e in enumerate(found) if e.name == name)
+                found[k] = found[k]._replace(value=math.copysign(amperes * 1e9, found[k].value), internal=1e9)
+        return found
+
+    @property
+    def _resistor(self):  # type: ignore[no-untyped-def]
+        return next(p.kind for p in self.sheet.parts.values() if not p.kind.drives)
+
+    def _answer(self, elements: Sequence[Element], setup: Setup, target: Across | Through) -> float:
+        nodes = {node for e in elements for node in (e.first, e.second)}
+        reference = setup.reference if setup.reference in nodes else elements[0].first
+        return float(solve(elements, reference).answer(target))
+
+    def _meter_at(self, target: Across | Through, elements: Sequence[Element], setup: Setup) -> float | None:
+        if not self.errors and self.shunt is None and self.shunt_volts is None and self.input_ohms is None:
+            pass
+        if isinstance(target, Across):
+            return self.input_ohms or 1e7
+        taken = self._range(CURRENT, self._answer(elements, setup, target))
+        if self.shunt is not None:
+            return self.shunt
+        return (self.shunt_volts or 0.2) / taken.full if self.shunt_volts or taken.burden is None else taken.burden
+
+    def _range(self, measurand, value: float) -> Range:  # type: ignore[no-untyped-def]
+        ranges = ranges_of(self.profile, measurand)
+        return next((one for one in ranges if abs(value) < 0.98 * one.full), ranges[-1])
+
+    def read(self, target: Target) -> Quantity:
+        """What the meter shows at a target."""
+        value = self.true_value(target)
+        if self.errors:
+            value = self._erring(target, value)
+        taken = self._range(target.measurand, value)
+        return shown_at(value, target.measurand, taken, self.profile.over_range[0])
+
+    def _erring(self, target: Target, value: float) -> float:
+        """The value with contacts, drift, and the meter's own errors."""
+        draw, measurand = self.draw, target.measurand
+        if measurand is RESISTANCE:
+            value += float(draw.uniform(0.0, 0.1))
+        elif not isinstance(target, TouchedLeads):
+            value *= 1.0 + float(draw.normal(0.0, 5e-4))
+        taken = self._range(measurand, value)
+        stated = taken.accuracy
+        for place in ((measurand.value, 0.0), (measurand.value, taken.full)):
+            if place not in self.gains:
+                self.gains[place] = float(draw.uniform(-1.0, 1.0)) * 0.6 * stated.ratio
+        gain = self.gains[measurand.value, 0.0] + self.gains[measurand.value, taken.full]
+        gain += float(draw.normal(0.0, 0.1)) * stated.ratio
+        return value * (1.0 + gain) + stated.digits * taken.step * float(draw.uniform(-0.7, 0.7))
+
+    def write(self, target: Target) -> Reading:
+        """One reading as it is written down."""
+        for name in self.sheet.parts:
+            if self.errors and self.sheet.parts[name].kind.drives:
+                self.drift[name] = self.drift.get(name, 0.0) + float(self.draw.normal(0.0, 3e-4))
+                self.times[name] = self.times.get(name, 1.0)
+        shown = self.read(target)
+        text = self._as_typed(shown, target.unit) if self.errors else shown
+        return Reading(target, text)
+
+    def _as_typed(self, shown: Quantity, unit: str) -> Quantity:
+        """The same value as some people type it: bare, with its prefix, or with its unit."""
+        if shown.value is None:
+            return shown
+        way = int(self.draw.integers(0, 3))
+        engineering = as_read(shown, unit).replace("−", "-").replace("\u202f", " ")
+        if way == 0:
+            return parse(engineering, unit)
+        if way == 1:
+            return parse(engineering.replace(" ", "").removesuffix(unit), unit)
+        return parse(f"{shown.value:f}", unit)
+
+    def run(self, targets: Sequence[Target]) -> Run:
+        """Read these in order."""
+        readings = tuple(self.write(target) for target in targets)
+        meters = {"bench": self.profile} if self.is_named else {}
+        return Run(self.sheet, readings, meters=meters)
+
+
+@dataclass(frozen=True)
+class Case:
+    """A run on which one thing went wrong, the same without chance errors, and what it was: kind and targets."""
+
+    run: Run
+    exact: Run
+    kind: FaultKind | None
+    targets: tuple[str, ...]
+
+
+def draw_world(draw: np.random.Generator, *, parts_read: bool, several: bool) -> tuple[World, list[Target]]:
+    """A bench, and what is read at it in order."""
+    sheet = draw_sheet(draw, least=3, most=8, tolerance=str(draw.choice(["5%", "5%", "1%"])))
+    if several:
+        sheet = _with_second_setup(sheet, draw)
+    true = draw_values(sheet, draw)
+    profile = SHIPPED[str(draw.choice(_METERS))]
+    circuits = {}
+    for setup in sheet.setups.values():
+        values = dict(true)
+        for name, value in setup.values.items():
+            values[name] = float(value) * true[name] / float(sheet.parts[name].nominal or 1)
+        for name in setup.driving(sheet.parts):
+            values[name] *= 1.0 + float(draw.normal(0.0, 4e-3))
+        circuits[setup.name] = Setting(values, dict(setup.connections))
+    world = World(sheet, true, circuits, profile, draw, is_named=bool(draw.random() < 0.7))
+    targets: list[Target] = [t for t in all_readings(sheet) if not isinstance(t, TouchedLeads)]
+    if not parts_read:
+        targets = [t for t in targets if not isinstance(t, PartAlone) or sheet.parts[t.part].kind.drives]
+    return world, targets
+
+
+def _with_second_setup(sheet: Sheet, draw: np.random.Generator) -> Sheet:
+    """The same circuit once more, its source set to another value."""
+    first = sheet.setup()
+    source = next(name for name, part in sheet.parts.items() if part.kind is VOLTAGE_SOURCE)
+    value = float(sheet.parts[source].nominal or 1) * float(draw.choice([0.5, 2.0]))
+    second = replace(first, name="second", values={source: parse(f"{value:g}", "V")})
+    return asking_everything(replace(sheet, setups={**sheet.setups, "second": second}))
+
+
+def draw_case(
+    kind: FaultKind | None,
+    draw: np.random.Generator,
+    *,
+    parts_read: bool = True,
+    several: bool = False,
+    left_out: float = 0.0,
+) -> Case:
+    """A case of a kind; None for a bench on which nothing goes wrong."""
+    for _ in range(200):
+        world, targets = draw_world(draw, parts_read=parts_read, several=several)
+        if left_out:
+            kept = [t for t in targets if draw.random() >= left_out]
+            targets = kept if len(kept) >= 4 else targets
+        mishap = Mishap(world, list(targets), draw)
+        try:
+            concerned = MISHAPS[kind](mishap) if kind else ()
+            run = mishap.finished(world.run(mishap.targets))
+            world.errors = False
+            exact = mishap.finished(world.run(mishap.targets))
+        except (NoSuchMishapError, NetworkError):
+            continue
+        return Case(run, exact, kind, concerned)
+    raise NoSuchMishapError(f"no bench was found for {kind}")
+
+
+@dataclass
+class Mishap:
+    """What goes wrong at a bench: the world is changed before it is read, or what was written after."""
+
+    world: World
+    targets: list[Target]
+    draw: np.random.Generator
+    after: Callable[[Run], Run] | None = None
+
+    def finished(self, run: Run) -> Run:
+        """The run as it was written down in the end."""
+        return self.after(run) if self.after else run
+
+    def a_resistor(self) -> str:
+        """Any part that resists."""
+        return str(self.draw.choice([n for n, p in self.world.sheet.parts.items() if not p.kind.drives]))
+
+    def a_source(self) -> str:
+        """Any source."""
+        return str(self.draw.choice([n for n, p in self.world.sheet.parts.items() if p.kind.drives]))
+
+    def in_all(self, change: Callable[[Setting], None]) -> None:
+        """Change every circuit."""
+        for circuit in self.world.circuits.values():
+            change(circuit)
+
+    def a_reading(self, *measurands: object, alone: bool | None = None) -> int:
+        """The place of any reading of these quantities."""
+        places = [
+            k
+            for k, t in enumerate(self.targets)
+            if (not measurands or t.measurand in measurands) and (alone is None or isinstance(t, PartAlone) == alone)
+        ]
+        if not places:
+            raise NoSuchMishapError
+        return int(self.draw.choice(places))
+
+    def rewrite(self, place: int, value: Quantity | None) -> tuple[str, ...]:
+        """Write another value at a place."""
+        if value is None:
+            raise NoSuchMishapError
+        raise NotImplementedError
+
+    def slip(self, place: int, how: Callable[[Quantity, str], Quantity | None]) -> tuple[str, ...]:
+        """Write at a place what becomes of what was shown."""
+
+        def changed(run: Run) -> Run:
+            readings = list(run.readings)
+            old = readings[place]
+            new = how(old.value, old.target.unit) if old.value.value is not None else None
+            if new is None:
+                raise NoSuchMishapError
+            readings[place] = replace(old, value=new)
+            return replace(run, readings=tuple(readings))
+
+        self.after = changed
+        return (f"readings[{place}]",)
+
+
+def _part_open(m: Mishap) -> tuple[str, ...]:
+    name = m.a_resistor()
+    m.world.alone[name] = 1e12
+    m.in_all(lambda c: c.values.__setitem__(name, 1e12))
+    return (f"parts.{name}",)
+
+
+def _part_shorted(m: Mishap) -> tuple[str, ...]:
+    name, ohms = m.a_resistor(), 0.01 * 30.0 ** float(m.draw.random())
+    m.world.alone[name] = ohms
+    m.in_all(lambda c: c.values.__setitem__(name, ohms))
+    return (f"parts.{name}",)
+
+
+def _joint_open(m: Mishap) -> tuple[str, ...]:
+    name = m.a_resistor()
+    m.in_all(lambda c: c.values.__setitem__(name, 1e12))
+    return (f"leads.{name}.1", f"leads.{name}.2")
+
+
+def _leads_in_one_row(m: Mishap) -> tuple[str, ...]:
+    name = m.a_resistor()
+    m.in_all(lambda c: c.values.__setitem__(name, 0.02))
+    return (f"parts.{name}",)
+
+
+def _value_off(m: Mishap) -> tuple[str, ...]:
+    name = m.a_resistor()
+    ratio = float(np.exp(m.draw.choice([-1.0, 1.0]) * m.draw.uniform(0.25, 2.5)))
+    if m.draw.random() < 0.5:
+        m.world.alone[name] *= ratio
+    m.in_all(lambda c: c.values.__setitem__(name, c.values[name] * ratio))
+    return (f"parts.{name}",)
+
+
+def _misread_code(m: Mishap) -> tuple[str, ...]:
+    name = m.a_resistor()
+    part = m.world.sheet.parts[name]
+    bands = bands_saying(part.nominal.value, part.tolerance.value) if part.nominal and part.tolerance else ()
+    alike = lookalikes(bands) if bands else []
+    alike = [one for one in alike if abs(float(one.ratio) - 1.0) > 0.12]
+    if not alike:
+        raise NoSuchMishapError
+    ratio = float(alike[int(m.draw.integers(0, len(alike)))].ratio)
+    m.world.alone[name] *= ratio
+    m.in_all(lambda c: c.values.__setitem__(name, c.values[name] * ratio))
+    return (f"parts.{name}",)
+
+
+def _exchanged(m: Mishap) -> tuple[str, ...]:
+    one, other = m.a_resistor(), m.a_resistor()
+    if one == other or abs(m.world.alone[one] / m.world.alone[other] - 1.0) < 0.1:
+        raise NoSuchMishapError
+    for c in m.world.circuits.values():
+        c.values[one], c.values[other] = c.values[other], c.values[one]
+    return (f"parts.{one}", f"parts.{other}")
+
+
+def _lead_off(m: Mishap) -> tuple[str, ...]:
+    name, lead = m.a_resistor(), int(m.draw.integers(0, 2))
+    setup = m.world.sheet.setup()
+    others = [node for node in setup.nodes if node not in setup.connections[name]]
+    if not others:
+        raise NoSuchMishapError
+    node = str(m.draw.choice(others))
+
+    def moved(c: Setting) -> None:
+        first, second = c.connections[name]
+        c.connections[name] = (node, second) if lead == 0 else (first, node)
+
+    m.in_all(moved)
+    return (f"leads.{name}.{lead + 1}",)
+
+
+def _source_value(m: Mishap) -> tuple[str, ...]:
+    name = m.a_source()
+    ratio = float(np.exp(m.draw.choice([-1.0, 1.0]) * m.draw.uniform(0.15, 0.6)))
+    m.world.alone[name] *= ratio
+    m.in_all(lambda c: c.values.__setitem__(name, c.values[name] * ratio))
+    return (f"parts.{name}",)
+
+
+def _load(m: Mishap, name: str) -> float:
+    setup = m.world.sheet.setup()
+    amperes = m.world.true_value(Through(name, setup.name))
+    if not amperes:
+        raise NoSuchMishapError
+    return abs(m.world.alone[name] / amperes)
+
+
+def _source_resistance(m: Mishap) -> tuple[str, ...]:
+    name = m.a_source()
+    ohms = _load(m, name) * float(np.exp(m.draw.uniform(math.log(0.04), math.log(0.6))))
+    m.in_all(lambda c: c.inside.__setitem__(name, ohms))
+    return (f"parts.{name}",)
+
+
+def _source_limit(m: Mishap) -> tuple[str, ...]:
+    name = m.a_source()
+    limit = m.world.alone[name] / _load(m, name) * float(m.draw.uniform(0.3, 0.85))
+    m.in_all(lambda c: c.limits.__setitem__(name, limit))
+    return (f"parts.{name}",)
+
+
+def _source_drift(m: Mishap) -> tuple[str, ...]:
+    name = m.a_source()
+    live = [k for k, t in enumerate(m.targets) if not isinstance(t, PartAlone) and t.measurand is not RESISTANCE]
+    if len(live) < 6:
+        raise NoSuchMishapError
+    world, total = m.world, float(m.draw.choice([-1.0, 1.0]) * m.draw.uniform(0.06, 0.2))
+    last = live[-1] - live[0]
+    asked = iter(range(10**9))
+    write = world.write
+
+    def drifting(target: Target) -> Reading:
+        k = next(asked) % len(m.targets)
+        world.times[name] = 1.0 + total * max(0.0, (k - live[0]) / last)
+        return write(target)
+
+    world.write = drifting  # type: ignore[method-assign]
+    return (f"parts.{name}",)
+
+
+def _reversed(m: Mishap) -> tuple[str, ...]:
+    name = m.a_source()
+    m.in_all(lambda c: c.values.__setitem__(name, -c.values[name]))
+    return (f"parts.{name}",)
+
+
+def _link_left_out(m: Mishap) -> tuple[str, ...]:
+    currents = [k for k, t in enumerate(m.targets) if isinstance(t, Through)]
+    live = [k for k in range(len(m.targets)) if m.targets[k].setup and not isinstance(m.targets[k], PartAlone)]
+    if not currents:
+        raise NoSuchMishapError
+    first = int(m.draw.choice(currents))
+    target = m.targets.pop(first)
+    place = int(m.draw.choice([k for k in live if k < first] or [first]))
+    m.targets.insert(place, target)
+    after = [t for t in m.targets[place + 1 :] if t.setup == target.setup and not isinstance(t, PartAlone)]
+    if len(after) < 2 or not isinstance(target, Through):
+        raise NoSuchMishapError
+    world, asked, write = m.world, iter(range(10**9)), m.world.write
+
+    def with_gap(one: Target) -> Reading:
+        k = next(asked) % len(m.targets)
+        world.opened = (target.part, target.setup) if k > place else None
+        return write(one)
+
+    world.write = with_gap  # type: ignore[method-assign,assignment]
+    return (f"parts.{target.part}",)
+
+
+def _ammeter(m: Mishap) -> tuple[str, ...]:
+    places = [k for k, t in enumerate(m.targets) if t.measurand is CURRENT]
+    if not places:
+        raise NoSuchMishapError
+    load = _load(m, m.a_source())
+    if m.draw.random() < 0.5:
+        m.world.shunt = load * float(m.draw.uniform(0.08, 0.5))
+    else:
+        m.world.shunt_volts = float(m.draw.uniform(0.8, 2.5))
+    return tuple(f"readings[{k}]" for k in places)
+
+
+def _loading(m: Mishap) -> tuple[str, ...]:
+    places = [k for k, t in enumerate(m.targets) if isinstance(t, Across) and t.measurand is VOLTAGE]
+    m.world.input_ohms = float(np.median([v for n, v in m.world.alone.items() if n.startswith("R")])) * float(
+        m.draw.uniform(1.0, 8.0)
+    )
+    return tuple(f"readings[{k}]" for k in places)
+
+
+def _fuse(m: Mishap) -> tuple[str, ...]:
+    places = [k for k, t in enumerate(m.targets) if t.measurand is CURRENT]
+    if not places:
+        raise NoSuchMishapError
+    m.world.fuse_is_open = True
+    return tuple(f"readings[{k}]" for k in places)
+
+
+def _gain(m: Mishap) -> tuple[str, ...]:
+    measurand = m.targets[m.a_reading()].measurand
+    places = [k for k, t in enumerate(m.targets) if t.measurand is measurand]
+    if len(places) < 3:
+        raise NoSuchMishapError
+    ratio = 1.0 + float(m.draw.choice([-1.0, 1.0]) * m.draw.uniform(0.08, 0.2))
+    read = m.world.read
+
+    def off(target: Target) -> Quantity:
+        shown = read(target)
+        if target.measurand is not measurand or shown.value is None:
+            return shown
+        return shown_at(float(shown) * ratio, measurand, m.world._range(measurand, float(shown) * ratio))
+
+    m.world.read = off  # type: ignore[method-assign]
+    return tuple(f"readings[{k}]" for k in places)
+
+
+def _wrong_range(m: Mishap) -> tuple[str, ...]:
+    place = m.a_reading()
+    over = m.world.profile.over_range[0]
+    ranges = ranges_of(m.world.profile, m.targets[place].measurand)
+    if m.draw.random() < 0.5:
+        return m.slip(
+            place,
+            lambda value, unit: (
+                None if value.value is None else Quantity(over if over != "1" else "OL", None, None, unit)
+            ),
+        )
+    return m.slip(place, lambda value, unit: _zero(float(value), ranges[-1], unit))
+
+
+def _zero(value: float, taken: Range, unit: str) -> Quantity | None:
+    return parse("0.00", unit) if abs(value) < 0.3 * taken.step else None
+
+
+def _mix_up(m: Mishap) -> tuple[str, ...]:
+    place = m.a_reading(VOLTAGE, CURRENT, alone=False)
+    target = m.targets[place]
+    setup = m.world.sheet.setups[target.setup or ""]
+    if isinstance(target, Through):
+        other: Target = Across(VOLTAGE, setup.connections[target.part], setup.name)
+    else:
+        there = [n for n in setup.across(*target.nodes) if not m.world.sheet.parts[n].kind.drives]  # type: ignore[union-attr]
+        if not there or len(setup.across(*target.nodes)) > 1:  # type: ignore[union-attr]
+            raise NoSuchMishapError
+        other = Through(there[0], setup.name)
+    shown = m.world.read(other)
+    if shown.value is None or not shown.value:
+        raise NoSuchMishapError
+    digits = as_read(shown, other.unit).split(" ")[0].replace("−", "-")
+    return m.slip(place, lambda value, unit: parse(digits, unit))
+
+
+def _prefix(m: Mishap) -> tuple[str, ...]:
+    power = int(m.draw.choice([-3, 3]))
+    return m.slip(m.a_reading(), lambda value, unit: scaled(value, power, unit))
+
+
+def _decimal(m: Mishap) -> tuple[str, ...]:
+    power = int(m.draw.choice([-1, 1]))
+    return m.slip(m.a_reading(), lambda value, unit: scaled(value, power, unit))
+
+
+def _sign(m: Mishap) -> tuple[str, ...]:
+    place = m.a_reading(VOLTAGE, CURRENT)
+    return m.slip(place, lambda value, unit: turned(value, unit) if value.value else None)
+
+
+def _transposed(m: Mishap) -> tuple[str, ...]:
+    which = int(m.draw.integers(0, 2))
+
+    def how(value: Quantity, unit: str) -> Quantity | None:
+        found = (
+            [one for one in transposed(value, unit) if abs(float(one) / float(value) - 1.0) > 0.03]
+            if value.value
+            else []
+        )
+        return found[which % len(found)] if found else None
+
+    return m.slip(m.a_reading(), how)
+
+
+def _wrong_target(m: Mishap) -> tuple[str, ...]:
+    place = m.a_reading()
+    target = m.targets[place]
+    others = [t for t in all_readings(m.world.sheet) if t.measurand is target.measurand and t.key != target.key]
+    others = [t for t in others if not isinstance(t, TouchedLeads)]
+    if not others:
+        raise NoSuchMishapError
+    other = others[int(m.draw.integers(0, len(others)))]
+    value = m.world.read(other)
+    if value.value is None or value.value == 0:
+        raise NoSuchMishapError
+    return m.slip(place, lambda _, unit: parse(value.text, unit))
+
+
+def _swapped(m: Mishap) -> tuple[str, ...]:
+    one = m.a_reading()
+    other = m.a_reading(m.targets[one].measurand)
+    if one == other:
+        raise NoSuchMishapError
+
+    def changed(run: Run) -> Run:
+        readings = list(run.readings)
+        first, second = readings[one], readings[other]
+        if first.value.value == second.value.value or first.value.value is None or second.value.value is None:
+            raise NoSuchMishapError
+        readings[one], readings[other] = replace(first, value=second.value), replace(second, value=first.value)
+        return replace(run, readings=tuple(readings))
+
+    m.after = changed
+    return tuple(f"readings[{k}]" for k in sorted((one, other)))
+
+
+def _shifted(m: Mishap) -> tuple[str, ...]:
+    measurand = m.targets[m.a_reading()].measurand
+    alone = bool(m.draw.random() < 0.5)
+    places = [k for k, t in enumerate(m.targets) if t.measurand is measurand and isinstance(t, PartAlone) == alone]
+    if len(places) < 4 or places[-1] - places[0] != len(places) - 1:
+        raise NoSuchMishapError
+    start = int(m.draw.integers(0, len(places) - 3))
+    skipped, run_of = places[start], places[start + 1 :]
+    targets = [m.targets[k] for k in places[start:]]
+    del m.targets[skipped]
+    values: list[Quantity] = []
+
+    def changed(run: Run) -> Run:
+        readings = list(run.readings)
+        m.world.written.clear()
+        values[:] = [m.world.read(target) for target in targets[:-1]]
+        for k, value in zip(range(skipped, skipped + len(run_of)), values, strict=True):
+            if value.value is None:
+                raise NoSuchMishapError
+            readings[k] = replace(readings[k], value=parse(value.text, readings[k].target.unit))
+        return replace(run, readings=tuple(readings))
+
+    m.after = changed
+    return tuple(f"readings[{k}]" for k in range(skipped, skipped + len(run_of)))
+
+
+def _over_range_as_number(m: Mishap) -> tuple[str, ...]:
+    return m.slip(m.a_reading(), lambda value, unit: parse("1", unit))
+
+
+def _read_in_circuit(m: Mishap) -> tuple[str, ...]:
+    place = m.a_reading(RESISTANCE, alone=True)
+    target = m.targets[place]
+    if not isinstance(target, PartAlone):
+        raise NoSuchMishapError
+    setup = m.world.sheet.setup()
+    value = m.world.read(Across(RESISTANCE, setup.connections[target.part], setup.name))
+    if value.value is None or abs(float(value) / m.world.alone[target.part] - 1.0) < 0.05:
+        raise NoSuchMishapError
+    return m.slip(place, lambda _, unit: parse(value.text, unit))
+
+
+MISHAPS: dict[FaultKind, Callable[[Mishap], tuple[str, ...]]] = {
+    FaultKind.PART_OPEN: _part_open,
+    FaultKind.PART_SHORTED: _part_shorted,
+    FaultKind.VALUE_OFF: _value_off,
+    FaultKind.MISREAD_CODE: _misread_code,
+    FaultKind.EXCHANGED_PARTS: _exchanged,
+    FaultKind.JOINT_OPEN: _joint_open,
+    FaultKind.LEAD_ONE_ROW_OFF: _lead_off,
+    FaultKind.LEADS_IN_ONE_ROW: _leads_in_one_row,
+    FaultKind.LINK_LEFT_OUT: _link_left_out,
+    FaultKind.PART_REVERSED: _reversed,
+    FaultKind.SOURCE_VALUE: _source_value,
+    FaultKind.SOURCE_RESISTANCE: _source_resistance,
+    FaultKind.SOURCE_LIMIT: _source_limit,
+    FaultKind.SOURCE_DRIFT: _source_drift,
+    FaultKind.AMMETER_RESISTANCE: _ammeter,
+    FaultKind.VOLTMETER_LOADING: _loading,
+    FaultKind.METER_FUSE_OPEN: _fuse,
+    FaultKind.METER_GAIN: _gain,
+    FaultKind.WRONG_RANGE: _wrong_range,
+    FaultKind.FUNCTION_MIX_UP: _mix_up,
+    FaultKind.PREFIX_SLIP: _prefix,
+    FaultKind.DECIMAL_SLIP: _decimal,
+    FaultKind.SIGN: _sign,
+    FaultKind.TRANSPOSED_DIGITS: _transposed,
+    FaultKind.WRONG_TARGET: _wrong_target,
+    FaultKind.SWAPPED_READINGS: _swapped,
+    FaultKind.SHIFTED_READINGS: _shifted,
+    FaultKind.OVER_RANGE_AS_NUMBER: _over_range_as_number,
+    FaultKind.READ_IN_CIRCUIT: _read_in_circuit,
+}
+
+__all__ = ["METER", "MISHAPS", "Case", "draw_case"]
