@@ -52,7 +52,7 @@ def judge(files: list[str]) -> int:
 
 def _judged(run: Run) -> tuple[Assessment, Explanation]:
     assessed = assess(run)
-    return assessed, explain(run, assessed)
+    return assessed, explain(assessed)
 
 
 def plan(files: list[str]) -> int:

@@ -305,6 +305,12 @@ class MendForm(forms.Form):
     reason = forms.CharField(required=False, max_length=LONGEST_REASON)
 
 
+class MendCauseForm(KeyForm):
+    """The cause whose mend is to be carried out, by what names it."""
+
+    cause = forms.CharField(max_length=4000)
+
+
 class AnswerForm(forms.Form):
     """What a doubtful entry is, said in one press."""
 

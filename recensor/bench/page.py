@@ -6,6 +6,7 @@ from typing import Any
 
 from recensor.bench import drawn_readings
 from recensor.bench.at_bench import bench_of, proved, state_of, was_on
+from recensor.bench.causes import is_worth_asking
 from recensor.bench.forms import OwnValueForm, ReadingForm, new_key
 from recensor.bench.ledger import Row, Rows, books, ledger
 from recensor.bench.ledger import shown as shown_reading
@@ -146,6 +147,7 @@ class BenchPage:
             "held": held_by(request),
             "undoes": self.loaded.last.get(self.person.username, ""),
             "mends": list(self._mends()),
+            "seeks_cause": is_worth_asking(self.assessment),
         }
 
     def _next(self) -> NextReading | None:

@@ -205,6 +205,11 @@ def last_board(run: Run, setup: str) -> BoardState | None:
     return run.board_states.filter(setup=setup).last()
 
 
+def with_boards_of(run: Run, loaded: LoadedRun) -> LoadedRun:
+    """The loaded run with what stands on its boards, for what asks where leads are."""
+    return replace(loaded, core=with_boards(run, loaded.core), assessment=None)
+
+
 def with_boards(run: Run, core: record.Run) -> record.Run:
     """A run with what stands on its boards now."""
     states = {state.setup: state for state in run.board_states.all()}

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from recensor.bench.views import board, documents, photos, readings, runs, states
+from recensor.bench.views import board, causes, documents, photos, readings, runs, states
 
 app_name = "bench"
 urlpatterns = [
@@ -30,6 +30,8 @@ urlpatterns = [
     path("runs/<int:run_id>/return/", runs.return_parts, name="return_parts"),
     path("runs/<int:run_id>/board/", board.board, name="board"),
     path("runs/<int:run_id>/plan/", documents.plan, name="plan"),
+    path("runs/<int:run_id>/causes/", causes.causes, name="causes"),
+    path("runs/<int:run_id>/causes/mend/", causes.mend, name="mend_cause"),
     path("runs/<int:run_id>/worked/", documents.work_out, name="worked"),
     path("runs/<int:run_id>/document/", documents.document, name="document"),
 ]

@@ -109,7 +109,7 @@ class Damaged(TestCase):
             self.assertRegex(str(error), r"(?s)^.+: .+")
             return
         assessed = assess(run)
-        explained = explain(run, assessed)
+        explained = explain(assessed)
         written = "\n".join(assessment.lines(assessed, explained))
         written.encode()  # what is printed can be printed
         tree = assessment.to_tree(assessed, explained)

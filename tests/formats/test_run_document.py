@@ -91,7 +91,7 @@ class Documents(TestCase):
             with self.subTest(run.sheet.title):
                 self.assertEqual(run_document.read(run_document.write(run)), run)
                 assessed = assess(run)
-                json.dumps(assessment.to_tree(assessed, explain(run, assessed)), allow_nan=False)
+                json.dumps(assessment.to_tree(assessed, explain(assessed)), allow_nan=False)
 
     def test_errors_name_their_place(self) -> None:
         for path, value, place in [

@@ -1,5 +1,6 @@
 """What a person can do at the bench: one function for each thing, each one transaction."""
 
+from recensor.bench.services.causes import mend_cause
 from recensor.bench.services.entering import Entry, accept, enter, record_reading, repeat
 from recensor.bench.services.mending import answer_question, mend, strike_reading, undo
 from recensor.bench.services.moving import put_back, switch
@@ -17,6 +18,6 @@ from recensor.bench.services.runs import (
 
 __all__ = [
     "Entry", "accept", "adopt_board", "answer_question", "attach", "begin_on_board", "enter", "follow", "mend",
-    "numbered_key", "put_back", "record_reading", "repeat", "return_parts", "start_experiment", "start_run",
-    "strike_reading", "switch", "undo", "work_out",
+    "mend_cause", "numbered_key", "put_back", "record_reading", "repeat", "return_parts", "start_experiment",
+    "start_run", "strike_reading", "switch", "undo", "work_out",
 ]  # fmt: skip

@@ -50,7 +50,7 @@ def mend(run: Run, author: User, reading_id: int, name: str, reason: str = "") -
     for place, changed in found.moved.items():
         old, pk = loaded.core.readings[place], loaded.reading_ids[place]
         if (changed.target, changed.value) != (old.target, old.value):
-            made = _made(run, author, act, loaded, place, changed)
+            made = made_instead(run, author, act, loaded, place, changed)
             gone_on_from = made if place == index else gone_on_from
         elif changed.struck and place != index:
             append_line(act, pk, _Effect.REPLACE, reading_id)
@@ -106,7 +106,7 @@ def _meant(run: Run, author: User, loaded: LoadedRun, index: int, answer: Answer
     reading = loaded.core.readings[index]
     if answer.means is Means.RANGE:
         ranged = replace(reading, range=parse(answer.text, reading.target.unit), counted=None)
-        return _made(run, author, append_act(run, author, _Kind.MEND, "another range"), loaded, index, ranged)
+        return made_instead(run, author, append_act(run, author, _Kind.MEND, "another range"), loaded, index, ranged)
     target = answer.target or reading.target
     if target.measurand is not reading.target.measurand:
         raise Refused(f"“{reading.value.text}” is no {target.measurand}.")
@@ -115,7 +115,7 @@ def _meant(run: Run, author: User, loaded: LoadedRun, index: int, answer: Answer
     meant = replace(reading, target=target, value=value, counted=None, later=False, instead_of=None)
     kind = _Kind.MEND if answer.text else _Kind.MOVE
     act = append_act(run, author, kind, "another unit was meant" if answer.text else f"it is {target.words}")
-    return _made(run, author, act, loaded, index, meant)
+    return made_instead(run, author, act, loaded, index, meant)
 
 
 def _set_anew(run: Run, author: User, loaded: LoadedRun, index: int) -> int:
@@ -128,7 +128,7 @@ def _set_anew(run: Run, author: User, loaded: LoadedRun, index: int) -> int:
     act = append_act(run, author, _Kind.MOVE, f"{part.name} was set anew")
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
     there = replace(reading, target=states.in_setup(reading.target, changed, name), counted=None, later=False)
-    return _made(run, author, act, loaded, index, there)
+    return made_instead(run, author, act, loaded, index, there)
 
 
 @together
@@ -180,7 +180,7 @@ def strike_reading(reading: Reading, author: User, reason: str) -> Act:
     return act
 
 
-def _made(run: Run, author: User, act: Act, loaded: LoadedRun, index: int, reading: record.Reading) -> int:
+def made_instead(run: Run, author: User, act: Act, loaded: LoadedRun, index: int, reading: record.Reading) -> int:
     """The reading that takes another's place in the order, under an act; what it then stands instead of goes."""
     pk = loaded.reading_ids[index]
     key = uuid.uuid5(act.key, f"instead of {pk}")

@@ -33,16 +33,16 @@ def bench(request: SignedIn, run: Run) -> HttpResponse:
         target = _asked_for(request, loaded)
     except Refused as error:
         state = BenchState(whole_number(asked.get("point")), place=asked.get("read", ""), place_refused=error.message)
-        return _render(request, run, loaded, state, UNPROCESSABLE)
+        return render_bench(request, run, loaded, state, UNPROCESSABLE)
     if target is not None:
         loaded, chosen = loaded.with_point(target)
-        return _render(request, run, loaded, BenchState(chosen))
+        return render_bench(request, run, loaded, BenchState(chosen))
     state = BenchState(
         chosen=whole_number(asked.get("point")),
         correcting=whole_number(asked.get("correct")),
         picking=asked.get("pick") == "1",
     )
-    return _render(request, run, loaded, state)
+    return render_bench(request, run, loaded, state)
 
 
 def _asked_for(request: SignedIn, loaded: LoadedRun) -> Target | None:
@@ -77,17 +77,17 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
         form.is_valid()
         point = form.cleaned_data.get("point")
         said = "" if error.place == "text" else error.message
-        return _render(request, run, form.loaded, BenchState(point, form=form, message=said), status)
+        return render_bench(request, run, form.loaded, BenchState(point, form=form, message=said), status)
 
     def done(result: tuple[ReadingForm, Recorded | int | None]) -> HttpResponse:
         form, came = result
         point = form.cleaned_data.get("point")
         if isinstance(came, Recorded):
-            return _render(request, run, came.loaded, BenchState.after(came, form.cleaned_data["point"]))
+            return render_bench(request, run, came.loaded, BenchState.after(came, form.cleaned_data["point"]))
         if came is not None:
             loaded = queries.load(run, request.user)
-            return _render(request, run, loaded, BenchState(recorded=loaded.point_of(came)))
-        return _render(request, run, form.loaded, BenchState(point, form=form), UNPROCESSABLE)
+            return render_bench(request, run, loaded, BenchState(recorded=loaded.point_of(came)))
+        return render_bench(request, run, form.loaded, BenchState(point, form=form), UNPROCESSABLE)
 
     return answer(recorded, done, refused)
 
@@ -105,12 +105,12 @@ def repeat(request: SignedIn, run: Run) -> HttpResponse:
 
     def done(came: Recorded) -> HttpResponse:
         point = came.loaded.point_of(came.row.pk)
-        return _render(request, run, came.loaded, BenchState(at, recorded=point, came=came))
+        return render_bench(request, run, came.loaded, BenchState(at, recorded=point, came=came))
 
     return answer(
         repeated,
         done,
-        lambda error, status: _render(
+        lambda error, status: render_bench(
             request, run, queries.load(run, request.user), BenchState(at, message=error.message), status
         ),
     )
@@ -150,7 +150,7 @@ def moved(
         loaded, point = queries.load(run, request.user), at
         if target is not None:
             loaded, point = loaded.with_point(target)
-        return _render(request, run, loaded, BenchState(point, message=message), status)
+        return render_bench(request, run, loaded, BenchState(point, message=message), status)
 
     return answer(action, lambda _: shown("", 200), lambda error, status: shown(error.message, status))
 
@@ -164,19 +164,19 @@ def own_value(request: SignedIn, run: Run) -> HttpResponse:
     is_valid = form.is_valid()
     target = form.cleaned_data.get("target")
     if target is None:
-        return _render(request, run, loaded, BenchState(message=first_error(form)), UNPROCESSABLE)
+        return render_bench(request, run, loaded, BenchState(message=first_error(form)), UNPROCESSABLE)
     loaded, point = loaded.with_point(target)
     if not is_valid:
-        return _render(request, run, loaded, BenchState(point, own_form=form), UNPROCESSABLE)
+        return render_bench(request, run, loaded, BenchState(point, own_form=form), UNPROCESSABLE)
 
     def refused(error: Refused, status: int) -> HttpResponse:
         form.add_error(None, error.message)
-        return _render(request, run, loaded, BenchState(point, own_form=form), status)
+        return render_bench(request, run, loaded, BenchState(point, own_form=form), status)
 
     typed = form.cleaned_data
     return answer(
         lambda: services.work_out(run, request.user, target, typed["value"], typed["formula"], typed["key"]),
-        lambda _: _render(request, run, queries.load(run, request.user).with_point(target)[0], BenchState(point)),
+        lambda _: render_bench(request, run, queries.load(run, request.user).with_point(target)[0], BenchState(point)),
         refused,
     )
 
@@ -187,7 +187,7 @@ def shows_own(request: SignedIn, run: Run) -> HttpResponse:
     """Open the field for one's own calculation, or put it away, as the button said: it stays so."""
     request.user.own_calculations = request.POST.get("shown") == "yes"
     request.user.save(update_fields=["own_calculations"])
-    return _render(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
+    return render_bench(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
 
 
 @require_POST
@@ -196,7 +196,7 @@ def knows_words(request: SignedIn, run: Run) -> HttpResponse:
     """The words of the page need not be explained any more."""
     request.user.knows_words = True
     request.user.save(update_fields=["knows_words"])
-    return _render(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
+    return render_bench(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
 
 
 @require_POST
@@ -247,18 +247,18 @@ def _changed(
             point = loaded.point_of(loaded.reading_ids[index])
             is_read = loaded.core.readings[index].counted is not False
             state = BenchState(recorded=point) if goes_on and is_read else BenchState(point)
-        return _render(request, run, loaded, state)
+        return render_bench(request, run, loaded, state)
 
     return answer(
         action,
         done,
-        lambda error, status: _render(
+        lambda error, status: render_bench(
             request, run, queries.load(run, request.user), BenchState(at, message=error.message), status
         ),
     )
 
 
-def _render(request: SignedIn, run: Run, loaded: LoadedRun, state: BenchState, status: int = 200) -> HttpResponse:
+def render_bench(request: SignedIn, run: Run, loaded: LoadedRun, state: BenchState, status: int = 200) -> HttpResponse:
     """The whole bench, or its live part for htmx; a plain form post that went well is sent back to the page."""
     page = BenchPage.of(run, loaded, state, request.user)
     if request.method == "POST" and not request.htmx and status == 200:

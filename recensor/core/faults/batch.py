@@ -56,7 +56,7 @@ class Batch:
     ----------
     fixed : (L, P) ohms that stand instead of a part, NaN where none do; `factor` multiplies what stands there.
     stands : (L, P) which part's own value stands at a part's place.
-    emf_factor, inner : (L, S) by what a source's value is multiplied; its own resistance in ohms, NaN as stated.
+    turned, inner : (L, S) −1 where a source is in the wrong way round; its own resistance in ohms, NaN as stated.
     of_parts, of_emf, of_inner, of_limit : by how much the logarithms of what parts, sources, their own resistances and
         their current limits are follow each of the hypothesis's own numbers.
     of_drift : (slots, S, N) likewise of a source in single readings; of_gain, of_burden, of_loading of the meters.
@@ -73,7 +73,7 @@ class Batch:
     fixed: Array
     factor: Array
     stands: NDArray[np.int64]
-    emf_factor: Array
+    turned: Array
     inner: Array
     of_parts: Array
     of_emf: Array
@@ -116,7 +116,7 @@ class Batch:
             fixed=np.full((count, places, parts), np.nan),
             factor=np.ones((count, places, parts)),
             stands=np.tile(np.arange(parts), (count, places, 1)),
-            emf_factor=np.ones((count, places, sources)),
+            turned=np.ones((count, places, sources)),
             inner=np.full((count, places, sources), np.nan),
             of_parts=zeros(SLOTS, places, parts),
             of_emf=zeros(SLOTS, places, sources),

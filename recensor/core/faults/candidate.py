@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from recensor.core.circuit import Across, PartAlone, Setup, Target, Through
+from recensor.core.circuit import Across, Leads, PartAlone, Setup, Target, Through
 from recensor.core.faults.changes import Change
 from recensor.core.faults.kinds import OF_A_KIND, FaultKind
 from recensor.core.faults.mends import Mend
@@ -15,6 +15,7 @@ from recensor.core.faults.observed import Observed, Point
 from recensor.core.faults.prediction import Model
 from recensor.core.figures import as_read
 from recensor.core.judgement import Assessment
+from recensor.core.plan import in_a_sentence, title
 from recensor.core.quantity import VOLTAGE, Measurand
 from recensor.core.record import Reading, Run
 from recensor.core.uncertainty import Array
@@ -128,8 +129,13 @@ class Scene:
     def said(self, place: int) -> str:
         """A reading as a sentence names it."""
         if place not in self._said:
-            self._said[place] = said_of(self.observed.reading(place))
+            self._said[place] = self.said_of(self.observed.reading(place))
         return self._said[place]
+
+    def said_of(self, reading: Reading) -> str:
+        """The same of any reading, an over-range one too."""
+        where = in_a_sentence(title(reading.target, self.run.sheet))
+        return f"“{as_read(reading.value, reading.target.unit)}” ({where})"
 
     @property
     def _over_rows(self) -> Iterable[int]:
@@ -139,6 +145,11 @@ class Scene:
         """Where a part may be at fault: in all circuits together, or where there are several in one of them."""
         having = [name for name, setup in self.setups.items() if part in setup.connections]
         return [None, *having] if len(having) > 1 else [None] if having else []
+
+    def leads(self, part: str, setup: str | None) -> Leads:
+        """Where a part is drawn in a setup, or in the first that has it."""
+        setups = self.run.sheet.setups if setup is None else {setup: self.run.sheet.setups[setup]}
+        return next(one.connections[part] for one in setups.values() if part in one.connections)
 
     def resistors(self) -> list[str]:
         """The parts that resist and are in some circuit that was read, or were read by themselves."""
@@ -196,11 +207,6 @@ class Scene:
 def reading_at(index: int) -> str:
     """The place of a reading in a run document."""
     return f"readings[{index}]"
-
-
-def said_of(reading: Reading) -> str:
-    """A reading as a sentence names it."""
-    return f"“{as_read(reading.value, reading.target.unit)}” ({reading.target.words})"
 
 
 def part_at(name: str) -> str:

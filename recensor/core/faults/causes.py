@@ -65,6 +65,25 @@ class Cause:
     of: int = 0
     together: bool = False
 
+    @property
+    def token(self) -> str:
+        """What names it among the causes of its run."""
+        return f"{self.kind}:{','.join(self.targets)}"
+
+    @property
+    def written(self) -> str:
+        """Its value with its unit, down to the digits that mean something; empty where there is none."""
+        if self.value is None:
+            return ""
+        return f"{self.value:.3g}" if not self.unit else rounded(self.value, self.uncertainty, self.unit)
+
+    @property
+    def name(self) -> str:
+        """It in a few words: what is concerned, its kind and its value."""
+        parts = dict.fromkeys(t.split(".")[1] for t in self.targets if not t.startswith(("readings", "claims")))
+        said = f"{' and '.join(parts)}: {self.kind}" if parts else str(self.kind)
+        return f"{said}, {self.written}" if self.written else said
+
 
 @dataclass(frozen=True)
 class Explanation:
@@ -90,11 +109,12 @@ class Explanation:
         return (Warned("readings", f"{self.left_out} causes were not weighed: the run is too large to try them all"),)
 
 
-def explain(run: Run, assessment: Assessment) -> Explanation:
+def explain(assessment: Assessment) -> Explanation:
     """What would explain a judged run. Pure; a run that says nothing has no causes.
 
     Nothing is said while nothing is wrong: a cause must be `ODDS` times as likely.
     """
+    run = assessment.against.run
     claims = tuple(_of_claim(one) for one in claims_that_do_not_follow(assessment))
     try:
         scene = set_out(run, assessment)
@@ -104,14 +124,13 @@ def explain(run: Run, assessment: Assessment) -> Explanation:
     except NetworkError:  # values too far apart to be counted with: nothing can be said of them
         return Explanation(claims[:MOST_CAUSES])
     fine = float(np.logaddexp(found.nothing.log, found.ordinary.log))
-    entries = [e for e in found.entries if not (e.leader.same_as(found.nothing) or e.leader.same_as(found.ordinary))]
-    best = max((e.log for e in entries), default=-math.inf)
+    best = max((e.log for e in found.entries), default=-math.inf)
     nothing = found.share(fine)
     if max(best, found.none_of_these.log) - fine < math.log(ODDS):
         disturbed = _disturbance(found)
         return Explanation((*claims, *disturbed)[:MOST_CAUSES], nothing, left_out=found.left_out)
     none = found.share(found.none_of_these.log)
-    told = [e for k, e in enumerate(entries) if k == 0 or found.share(e.log) >= _LEAST_SHARE]
+    told = [e for k, e in enumerate(found.entries) if k == 0 or found.share(e.log) >= _LEAST_SHARE]
     told = told[:MOST_CAUSES]
     next_reading = _next(found, told)
     causes = [c for k, e in enumerate(told) for c in _causes(found, e, next_reading, k)]
@@ -244,7 +263,7 @@ def books(assessment: Assessment) -> str:
 
 
 def _misfitting(found: Race) -> tuple[int, ...]:
-    """The readings that do not fit while nothing is said to be wrong: outside, or far from what all others say."""
+    """The readings that do not fit while nothing is said to be wrong: outside; else far from what all others say."""
     scene = found.scene
     outside = {
         r.index
@@ -252,7 +271,7 @@ def _misfitting(found: Race) -> tuple[int, ...]:
         if r.judged.outcome is Outcome.OUTSIDE or r.judged.verdict is Verdict.OUTSIDE
     }
     away = np.abs(found.nothing.misfits) > MISFIT
-    odd = {int(scene.observed.indexes[k]) for k in np.flatnonzero(away)}
+    odd = {int(scene.observed.indexes[k]) for k in np.flatnonzero(away)} if not outside else set()
     over = {one.index for one, fits in zip(scene.observed.over_range, found.nothing.over_fits, strict=True) if not fits}
     return tuple(sorted(outside | odd | over))
 

@@ -102,11 +102,10 @@ class LeadElsewhere(Change):
 
 @dataclass(frozen=True)
 class Drives(Change):
-    """A source gives `factor` times its value, or times the number that is fitted."""
+    """A source gives its value times the number that is fitted."""
 
     source: str
-    factor: float = 1.0
-    fitted: Fitted | None = None
+    fitted: Fitted
     setup: str | None = None
     by_itself: bool = False
     solves = True
@@ -115,9 +114,22 @@ class Drives(Change):
         """Put it into a row of the batch."""
         s = batch.names.sources.index(self.source)
         places = batch.names.places(self.setup) + ([batch.names.alone] if self.by_itself else [])
-        batch.emf_factor[h, places, s] *= self.factor
-        if self.fitted:
-            batch.of_emf[h, self.fitted.slot(batch, h, start), places, s] = 1.0
+        batch.of_emf[h, self.fitted.slot(batch, h, start), places, s] = 1.0
+        batch.touched[h, places] = True
+
+
+@dataclass(frozen=True)
+class Turned(Change):
+    """A source is in the circuit the wrong way round."""
+
+    source: str
+    setup: str | None = None
+    solves = True
+
+    def write(self, batch: Batch, h: int, start: int) -> None:
+        """Put it into a row of the batch."""
+        places = batch.names.places(self.setup)
+        batch.turned[h, places, batch.names.sources.index(self.source)] = -1.0
         batch.touched[h, places] = True
 
 

@@ -5,8 +5,9 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from recensor.core.circuit import Leads, Part, PartAlone, Setup, Sheet, Target
+from recensor.core.editing import states
 from recensor.core.quantity import OHM, Quantity
-from recensor.core.record import Reading, Run, Strike
+from recensor.core.record import Reading, RecordError, Run, Strike, check
 
 WHY = "corrected"
 
@@ -105,6 +106,25 @@ class Rebuilt(Mend):
             connections[one], connections[other] = connections[other], connections[one]
         values = {name: _exactly(ohms) for name, ohms in self.ohms.items() if name in connections}
         return replace(setup, connections=connections, values={**setup.values, **values})
+
+    def planned(self, run: Run) -> Sheet:
+        """The sheet as it is from now on.
+
+        What was read before stays with the circuit as it was built; all that was asked there is asked once more of the
+        circuit as it is drawn, in a setup of its own.
+        """
+        built, sheet = self.applied(run).sheet, run.sheet
+        for name in built.setups if self.setup is None else [self.setup]:
+            if not any(target.setup == name for target in self.again(run)):
+                continue
+            sheet, _ = states.new_state(sheet, name, f"{name} mended", lambda changed, _: changed)
+            corrected = replace(sheet, setups={**sheet.setups, name: built.setups[name]})
+            try:
+                check(replace(run, sheet=corrected))
+            except RecordError:
+                continue  # as built it has no place for something that was read: it stays as it is drawn
+            sheet = corrected
+        return sheet
 
     def again(self, run: Run) -> tuple[Target, ...]:
         """The points to be read again."""

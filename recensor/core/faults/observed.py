@@ -10,17 +10,20 @@ from numpy.typing import NDArray
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, all_readings
 from recensor.core.judgement import Measurements, Standing
 from recensor.core.judgement.precision import Gain, Precision
-from recensor.core.meters import ORDINARY_HANDHELD, disturbs_by
+from recensor.core.meters import Range
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, Quantity
 from recensor.core.record import Reading, Run
 from recensor.core.solving import Network, NetworkError, elements_of
 from recensor.core.uncertainty import Array
 
 # An ordinary handheld (common practice, no source): its input in ohms, the full scales of its current ranges in
-# amperes, and the volts that it takes at full scale, with their standard deviation.
+# amperes, and the volts that it takes at full scale, with the standard deviation of their logarithm.
 _INPUT = 1e7
 _FULL_SCALES = (2e-3, 2e-2, 0.2, 10.0)
-_BURDEN, _BURDEN_SPREAD = 0.1, 0.15
+_BURDEN, _BURDEN_SPREAD = 0.1, 1.0
+
+# The counts of displays, by which the range is told where only digits were typed.
+_COUNTS = (2000, 4000, 6000, 20_000)
 
 # Of a described meter the burden is as stated within this share.
 _STATED_BURDEN_SPREAD = 0.1
@@ -30,6 +33,9 @@ _TRIALS_SHARE = 0.8
 
 # A source and the contacts of a board do not keep still: shares of each reading, and ohms (common practice, no source).
 _RESTLESS, _CONTACT = 1e-3, 0.02
+
+# What it gives before it is connected for a setup is the same within this share.
+_BEFORE = 0.01
 
 # No more points than this are looked at beside those that were read.
 _MOST_POINTS = 400
@@ -65,8 +71,10 @@ class Observed:
     signs : −1 where the leads were turned against the point's own direction.
     by_digits, gain, gains : what the display gives, and the columns of the gains that a reading shares (−1 for none).
     repeats : how many readings there are of the same point.
-    input_siemens : what a voltmeter puts across, `burden` and `burden_spread` what an ammeter puts in, in ohms.
-    full : the full scale of a current's range in amperes, by which its burden is told; 0 of other readings.
+    input_siemens : what a voltmeter puts across; `burden` what an ammeter puts in, in ohms, `burden_spread` the
+        standard deviation of its logarithm.
+    full : the full scale of a current's range in amperes, by which its burden is told; 0 of other readings; `ranges`
+        number them.
     """
 
     run: Run
@@ -89,6 +97,7 @@ class Observed:
     burden: Array
     burden_spread: Array
     full: Array
+    ranges: Integers
     measurands: tuple[Measurand, ...]
     over_range: tuple[OverRange, ...]
 
@@ -154,6 +163,7 @@ def observe(
     exact = [_is_exact(run, r) for r in readings]
     fulls = [0.0 if r.target.measurand is not CURRENT else _full_scale(run, r) for r in readings]
     burdens = [_burden(run, r, full) for r, full in zip(readings, fulls, strict=True)]
+    places_of = {full: k for k, full in enumerate(sorted(set(fulls)))}
     return Observed(
         run=run,
         measurements=measurements,
@@ -169,9 +179,7 @@ def observe(
         gains=np.array([[places[g] for g in one.gains] or [-1, -1] for one in shown], int).reshape(-1, 2),
         gain_names=names,
         repeats=np.maximum(times[rows], 1.0) if len(rows) else np.zeros(0),
-        restless=np.array(
-            [0.0 if e or r.target.measurand is RESISTANCE else _RESTLESS for r, e in zip(readings, exact, strict=True)]
-        ),
+        restless=np.array([0.0 if e else _restlessness(r.target) for r, e in zip(readings, exact, strict=True)]),
         contact=np.array(
             [
                 0.0 if e or r.target.measurand is not RESISTANCE else _CONTACT
@@ -182,6 +190,7 @@ def observe(
         burden=np.array([one for one, _ in burdens]),
         burden_spread=np.array([spread for _, spread in burdens]),
         full=np.array(fulls),
+        ranges=np.array([places_of[full] for full in fulls], int),
         measurands=tuple(r.target.measurand for r in readings),
         over_range=tuple(
             OverRange(k, row_of[Point(run.readings[k].target.key)], _limit(run, run.readings[k]))
@@ -230,6 +239,13 @@ def _is_exact(run: Run, reading: Reading) -> bool:
     return profile is not None and profile.is_exact
 
 
+def _restlessness(target: Target) -> float:
+    """By what share of itself a reading may differ from what was there a while before."""
+    if target.measurand is RESISTANCE:
+        return 0.0
+    return _BEFORE if isinstance(target, PartAlone) and target.setup is not None else _RESTLESS
+
+
 def _limit(run: Run, reading: Reading) -> float:
     """Beyond what a meter shows over-range: the named range, else its largest."""
     if reading.range is not None:
@@ -240,33 +256,39 @@ def _limit(run: Run, reading: Reading) -> float:
     return max((one.full for one in ranges), default=largest)
 
 
+def _taken(run: Run, reading: Reading) -> Range | None:
+    """The range that a reading was taken in, where its meter is described."""
+    profile = run.profile_of(reading)
+    if profile is None:
+        return None
+    named, digit = float(reading.range) if reading.range else None, float(reading.value.resolution or 0)
+    return profile.range_for(reading.target.measurand, float(reading.value), digit, named)
+
+
 def _full_scale(run: Run, reading: Reading) -> float:
-    """The full scale of the range that a current was read in."""
-    size = abs(float(reading.value))
+    """The full scale of the range that a current was read in: by its size, and by the digits that were typed."""
+    size, step = abs(float(reading.value)), float(reading.value.resolution or 1)
+    taken = _taken(run, reading)
+    if taken:
+        return taken.full
     if reading.range is not None:
         return float(reading.range)
-    profile = run.profile_of(reading)
-    known = profile.ranges.get(CURRENT) if profile else None
-    fulls = [one.full for one in known] if known else list(_FULL_SCALES)
-    return next((full for full in fulls if size <= full), fulls[-1])
+    by_size = next((full for full in _FULL_SCALES if size <= full), _FULL_SCALES[-1])
+    return min([by_size, *(count * step for count in _COUNTS if size <= count * step)])
 
 
 def _input_siemens(run: Run, reading: Reading) -> float:
     if reading.target.measurand is not VOLTAGE or not isinstance(reading.target, Across) or _is_exact(run, reading):
         return 0.0
-    profile = run.profile_of(reading)
-    named = float(reading.range) if reading.range else None
-    ohms = disturbs_by(profile, VOLTAGE, float(reading.value), named) if profile and profile.ranges else _INPUT
-    return 1.0 / (ohms or _INPUT)
+    taken = _taken(run, reading)
+    return 1.0 / (taken.input_resistance if taken and taken.input_resistance else _INPUT)
 
 
 def _burden(run: Run, reading: Reading, full: float) -> tuple[float, float]:
-    """What an ammeter puts in, in ohms, with its standard deviation."""
+    """What an ammeter puts in, in ohms, with the standard deviation of its logarithm."""
     if not isinstance(reading.target, Through) or _is_exact(run, reading):
         return 0.0, 0.0
-    profile = run.profile_of(reading) or ORDINARY_HANDHELD
-    if profile.ranges.get(CURRENT):
-        ohms = disturbs_by(profile, CURRENT, float(reading.value), float(reading.range) if reading.range else None)
-        if ohms is not None:
-            return ohms, _STATED_BURDEN_SPREAD * ohms
-    return _BURDEN / full, _BURDEN_SPREAD / full
+    taken = _taken(run, reading)
+    if taken and taken.burden is not None:
+        return taken.burden, _STATED_BURDEN_SPREAD
+    return _BURDEN / full, _BURDEN_SPREAD

@@ -77,18 +77,18 @@ class Model:
         self._ohms, self._spreads = self._parts_beforehand()
         self._emf, self._inner, source_spreads = self._sources_beforehand()
         p, s, g = len(self.names.parts), len(self.names.sources), len(observed.gain_names)
-        places = len(self.names.setups) + 1
+        places, ranges = len(self.names.setups) + 1, int(observed.ranges.max(initial=0)) + 1
         self._at_sources, self._at_drift = p, p + s
         self._at_gains = self._at_drift + places * s
         self._at_leads = self._at_gains + g
         self._at_burden = self._at_leads + 1
-        self._at_slots = self._at_burden + 1
+        self._at_slots = self._at_burden + ranges
         self.unknowns = self._at_slots + SLOTS
         touched = any(isinstance(point.target, TouchedLeads) for point in observed.points[: len(set(observed.rows))])
         exact = observed.contact.max(initial=0.0) == 0.0
         self._leads, leads_spread = _LEADS_READ if touched else (0.0, 1e-9) if exact else _LEADS
         self.spreads = np.concatenate([
-            self._spreads, source_spreads, np.full(places * s, _DRIFT), np.ones(g), [leads_spread, 1.0],
+            self._spreads, source_spreads, np.full(places * s, _DRIFT), np.ones(g), [leads_spread], np.ones(ranges),
         ])  # fmt: skip
 
     def _place(self, point: Point) -> int:
@@ -293,7 +293,7 @@ class Model:
         logs = logs + np.einsum("hj,hjlp->hlp", own, batch.of_parts)
         off = unknowns[:, None, self._at_sources : self._at_drift]
         off = off + unknowns[:, self._at_drift : self._at_gains].reshape(-1, places, s)
-        emf = self._emf * batch.emf_factor * (1.0 + off)
+        emf = self._emf * (1.0 + off)
         emf = emf * np.exp(np.einsum("hj,hjls->hls", own, batch.of_emf))
         inner = np.where(np.isnan(batch.inner), self._inner, batch.inner)
         inner = inner * np.exp(np.einsum("hj,hjls->hls", own, batch.of_inner))
@@ -304,6 +304,7 @@ class Model:
     ) -> tuple[Array, Array, NDArray[np.bool_]]:
         """Sources with those that are in their limit: a large voltage behind a large resistance."""
         is_limited = np.asarray(batch.of_limit.any(axis=1), bool)
+        emf = emf * batch.turned
         if not is_limited.any():
             return emf, inner, is_limited
         own = unknowns[:, self._at_slots :] + batch.mean
@@ -377,7 +378,8 @@ class Model:
         damp = 1.0 / (1.0 + burden)
         shown *= damp
         slopes *= damp[:, :, None]
-        slopes[:, :, self._at_burden] = -shown * by_burden * damp
+        readings = np.arange(self.observed.count)
+        slopes[:, readings, self._at_burden + self.observed.ranges] = -shown * by_burden * damp
         for j in range(SLOTS):
             slopes[:, :, self._at_slots + j] += shown * burden * damp * of_own[:, j]
         for slot, source in np.argwhere(batch.of_drift.any(axis=(0, 3))).tolist():
@@ -402,9 +404,9 @@ class Model:
         volts, amps = self._is(VOLTAGE), self._is(CURRENT)
         meets = np.maximum(meets, 0.0)
         puts = np.where(volts, observed.input_siemens, 0.0) * np.ones((len(batch), 1))
-        ohms = observed.burden + observed.burden_spread * unknowns[:, self._at_burden, None]
-        puts = puts + np.where(amps, np.maximum(ohms, 0.0), 0.0)
-        varies = np.where(amps & (ohms > 0), observed.burden_spread, 0.0)
+        ohms = observed.burden * np.exp(observed.burden_spread * unknowns[:, self._at_burden + observed.ranges])
+        puts = puts + np.where(amps, ohms, 0.0)
+        varies = np.where(amps, ohms * observed.burden_spread, 0.0)
         of_own = np.zeros((len(batch), SLOTS, observed.count))
         full = np.where(observed.full > 0, observed.full, 1.0)
         for j in range(SLOTS):

@@ -40,6 +40,13 @@ _METERS = ("3½-digit manual", "4000-count automatic", "4½-digit bench")
 _OPEN = 1e11
 
 
+# A range is left for the next at so much of its full scale.
+_FULL = 0.98
+
+# What of a meter's accuracy is its function's, its range's, and each reading's own: together it keeps what is stated.
+_OF_FUNCTION, _OF_RANGE, _OF_READING = 0.5, 0.35, 0.15
+
+
 class NoSuchMishapError(ValueError):
     """Such a thing cannot happen at this bench."""
 
@@ -132,18 +139,19 @@ class World:
         return float(solve(elements, reference).answer(target))
 
     def _meter_at(self, target: Across | Through, elements: Sequence[Element], setup: Setup) -> float | None:
-        if not self.errors and self.shunt is None and self.shunt_volts is None and self.input_ohms is None:
-            pass
         if isinstance(target, Across):
             return self.input_ohms or 1e7
-        taken = self._range(CURRENT, self._answer(elements, setup, target))
         if self.shunt is not None:
             return self.shunt
-        return (self.shunt_volts or 0.2) / taken.full if self.shunt_volts or taken.burden is None else taken.burden
+        for taken in ranges_of(self.profile, CURRENT):  # the smallest that holds what it lets flow
+            ohms = (self.shunt_volts or 0.2) / taken.full if self.shunt_volts or not taken.burden else taken.burden
+            if abs(self._answer(with_meter(elements, target, ohms), setup, target)) < _FULL * taken.full:
+                break
+        return ohms
 
     def _range(self, measurand, value: float) -> Range:  # type: ignore[no-untyped-def]
         ranges = ranges_of(self.profile, measurand)
-        return next((one for one in ranges if abs(value) < 0.98 * one.full), ranges[-1])
+        return next((one for one in ranges if abs(value) < _FULL * one.full), ranges[-1])
 
     def read(self, target: Target) -> Quantity:
         """What the meter shows at a target."""
@@ -162,11 +170,11 @@ class World:
             value *= 1.0 + float(draw.normal(0.0, 5e-4))
         taken = self._range(measurand, value)
         stated = taken.accuracy
-        for place in ((measurand.value, 0.0), (measurand.value, taken.full)):
+        for place, share in (((measurand.value, 0.0), _OF_FUNCTION), ((measurand.value, taken.full), _OF_RANGE)):
             if place not in self.gains:
-                self.gains[place] = float(draw.uniform(-1.0, 1.0)) * 0.6 * stated.ratio
+                self.gains[place] = float(draw.uniform(-share, share)) * stated.ratio
         gain = self.gains[measurand.value, 0.0] + self.gains[measurand.value, taken.full]
-        gain += float(draw.normal(0.0, 0.1)) * stated.ratio
+        gain += float(draw.uniform(-_OF_READING, _OF_READING)) * stated.ratio
         return value * (1.0 + gain) + stated.digits * taken.step * float(draw.uniform(-0.7, 0.7))
 
     def write(self, target: Target) -> Reading:

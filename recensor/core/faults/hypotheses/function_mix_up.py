@@ -11,7 +11,7 @@ from recensor.core.faults.mends import Struck
 from recensor.core.quantity import RESISTANCE, VOLTAGE
 
 # Digits are written down, and the prefix of the other quantity is not.
-_SHARES = (1.0, 1e3, 1e-3)
+_SHARES = (1.0, 1e3, 1e-3, 1e6)
 
 
 def candidates(scene: Scene) -> Iterator[Candidate]:

@@ -4,11 +4,12 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from recensor.core.circuit import Leads
-from recensor.core.faults.candidate import Candidate, Scene, in_setup, lead_at
-from recensor.core.faults.changes import LeadElsewhere, Stands
+from recensor.core.faults.candidate import Candidate, Scene, in_setup, lead_at, part_at
+from recensor.core.faults.changes import From, LeadElsewhere, Stands
 from recensor.core.faults.hypotheses.built import EMPTY_ROW, OPEN
 from recensor.core.faults.kinds import FaultKind
-from recensor.core.faults.mends import Rebuilt
+from recensor.core.faults.mends import Mend, Rebuilt, Struck
+from recensor.core.quantity import RESISTANCE
 
 # Of a node with more leads than this, pieces of several leads are not tried.
 _MOST_LEADS = 6
@@ -16,10 +17,12 @@ _MOST_LEADS = 6
 
 def candidates(scene: Scene) -> Iterator[Candidate]:
     """One for each part of a circuit, and one for each way to take a node of four or more leads apart."""
+    mend: Mend
     resistors = [(name, setup) for name in scene.resistors() for setup in scene.where(name)]
     sources = [(name, setup) for name in scene.sources() for setup in scene.where(name)]
     pieces = list(_pieces(scene))
-    chances = len(resistors) + len(sources) + len(pieces)
+    since = {setup: place for setup in scene.setups if (place := _powered_from(scene, setup)) is not None}
+    chances = len(resistors) + len(sources) + len(pieces) + len(since) * len(scene.resistors())
     for name, setup in resistors:
         changes = (Stands(name, ohms=OPEN, by_itself=False, setup=setup),)
         words = f"A joint of {name} is open{in_setup(setup)}: one of its leads touches nothing."
@@ -33,10 +36,28 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
             also=((FaultKind.JOINT_OPEN, lead_at(name, 1)), (FaultKind.LEAD_ONE_ROW_OFF, lead_at(name, 0))),
             mend=mend,
         )
+    for setup, place in since.items():
+        for name in scene.resistors():
+            if name not in scene.setups[setup].connections:
+                continue
+            opened = (Stands(name, ohms=OPEN, by_itself=False, setup=setup), From(place))
+            where = in_setup(setup if len(scene.setups) > 1 else None)
+            words = f"A joint of {name} came open{where} after the resistance was read."
+            indexes = [int(k) for k in scene.observed.indexes[place:] if scene.run.readings[k].target.setup == setup]
+            mend = Struck(f"Press the leads of {name} in and read again", tuple(indexes))
+            yield Candidate(
+                FaultKind.JOINT_OPEN,
+                (lead_at(name, 0),),
+                opened,
+                words,
+                chances,
+                also=((FaultKind.JOINT_OPEN, lead_at(name, 1)), (FaultKind.LINK_LEFT_OUT, part_at(name))),
+                mend=mend,
+            )
     for name, setup in sources:
         changes_of = (LeadElsewhere(name, 1, None, setup),)
         words = f"{name} is not connected{in_setup(setup)}: one of its leads touches nothing."
-        leads = {name: (_leads(scene, name, setup)[0], EMPTY_ROW)}
+        leads = {name: (scene.leads(name, setup)[0], EMPTY_ROW)}
         mend = Rebuilt(f"Connect {name} and read again", leads=leads, setup=setup)
         yield Candidate(
             FaultKind.JOINT_OPEN,
@@ -56,12 +77,16 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         yield Candidate(FaultKind.JOINT_OPEN, tuple(lead_at(*one) for one in piece), apart, words, chances, mend=mend)
 
 
-def _leads(scene: Scene, name: str, setup: str | None) -> Leads:
-    return next(s.connections[name] for n, s in scene.setups.items() if setup in (None, n) and name in s.connections)
+def _powered_from(scene: Scene, setup: str) -> int | None:
+    """The first reading of a setup under power, where its resistance was read before; None where it was not."""
+    places = [k for k in range(scene.observed.count) if scene.observed.target(k).setup == setup]
+    ohms = [k for k in places if scene.observed.measurands[k] is RESISTANCE]
+    live = [k for k in places if scene.observed.measurands[k] is not RESISTANCE]
+    return live[0] if ohms and live and ohms[0] < live[0] else None
 
 
 def _moved(scene: Scene, name: str, setup: str | None, lead: int) -> Leads:
-    first, second = _leads(scene, name, setup)
+    first, second = scene.leads(name, setup)
     return (EMPTY_ROW, second) if lead == 0 else (first, EMPTY_ROW)
 
 

@@ -7,7 +7,7 @@ from recensor.core.faults.candidate import Candidate, Scene, part_at
 from recensor.core.faults.changes import From, LeadElsewhere, Stands
 from recensor.core.faults.hypotheses.built import OPEN
 from recensor.core.faults.kinds import FaultKind
-from recensor.core.faults.mends import Rebuilt
+from recensor.core.faults.mends import Struck
 
 
 def candidates(scene: Scene) -> Iterator[Candidate]:
@@ -28,8 +28,8 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
             else Stands(part, ohms=OPEN, by_itself=False, setup=setup)
         )
         words = f"After the current through {part} was read, the loop was left open there."
-        again = tuple(dict.fromkeys(observed.target(k).key for k in later))
-        mend = Rebuilt(f"Put the link beside {part} back and read again", points=again)
+        indexes = tuple(int(observed.indexes[k]) for k in later)
+        mend = Struck(f"Put the link beside {part} back and read again", indexes)
         yield Candidate(
             FaultKind.LINK_LEFT_OUT, (part_at(part),), (opened, From(place + 1)), words, len(found), mend=mend
         )

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, Scene, in_setup, part_at
-from recensor.core.faults.changes import Drives
+from recensor.core.faults.changes import Turned
 from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Rebuilt
 
@@ -12,9 +12,9 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
     """One for each source, and one more for each setup where there are several."""
     found = [(name, setup) for name in scene.sources() for setup in scene.where(name)]
     for name, setup in found:
+        first, second = scene.leads(name, setup)
+        if first == second:
+            continue
         words = f"{name} is the wrong way round{in_setup(setup)}."
-        leads = next(s.connections[name] for s in scene.setups.values() if name in s.connections)
-        mend = Rebuilt(f"Turn {name} round and read again", leads={name: leads[::-1]}, setup=setup)
-        yield Candidate(
-            FaultKind.PART_REVERSED, (part_at(name),), (Drives(name, -1.0, setup=setup),), words, len(found), mend=mend
-        )
+        mend = Rebuilt(f"Turn {name} round and read again", leads={name: (second, first)}, setup=setup)
+        yield Candidate(FaultKind.PART_REVERSED, (part_at(name),), (Turned(name, setup),), words, len(found), mend=mend)

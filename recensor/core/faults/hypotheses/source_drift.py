@@ -1,8 +1,9 @@
 """What a source gives changed while a setup was read: steadily, or at once, as when somebody turns its knob."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
-from recensor.core.circuit import PartAlone
+from recensor.core.circuit import PartAlone, Target
 from recensor.core.faults.candidate import Candidate, Number, Scene, part_at
 from recensor.core.faults.changes import Drifts, Fitted
 from recensor.core.faults.kinds import FaultKind
@@ -15,41 +16,50 @@ _STEADY, _AT_ONCE = Fitted(0.0, 0.06, (-0.05, 0.05)), Fitted(0.0, 0.3, (-0.1, 0.
 _FEWEST = 4
 
 
+@dataclass(frozen=True)
+class _Drift:
+    """A source, the setups in which it changes, and how much of the change each reading has."""
+
+    source: str
+    setups: Sequence[str]
+    weights: tuple[tuple[int, float], ...]
+    fitted: Fitted
+
+
 def candidates(scene: Scene) -> Iterator[Candidate]:
-    """For each source and setup one that drifts from first to last, and one that steps before each reading."""
-    observed = scene.observed
-    found: list[tuple[str, str, tuple[tuple[int, float], ...], Fitted, tuple[int, ...]]] = []
+    """For each source and setup, and all setups, one that drifts throughout; one that steps before each reading."""
+    observed, found = scene.observed, list[_Drift]()
     for name in scene.sources():
-        for setup in scene.setups.values():
-            places = [
-                k
-                for k in range(observed.count)
-                if (t := observed.target(k)).setup == setup.name
-                and not isinstance(t, PartAlone)
-                and t.measurand is not RESISTANCE
-            ]
-            if name not in setup.driving(scene.run.sheet.parts) or len(places) < _FEWEST:
+        several = [setup for setup in scene.setups.values() if name in setup.driving(scene.run.sheet.parts)]
+        groups = [[setup.name] for setup in several]
+        if len(several) > 1:
+            groups.append([setup.name for setup in several])
+        for setups in groups:
+            places = [k for k in range(observed.count) if _is_driven(observed.target(k), setups)]
+            if len(places) < _FEWEST:
                 continue
             last = len(places) - 1
-            steady = tuple((k, n / last) for n, k in enumerate(places))
-            found.append((name, setup.name, steady, _STEADY, tuple(places)))
-            for n in range(2, len(places) - 1):
-                stepped = tuple((k, 1.0) for k in places[n:])
-                found.append((name, setup.name, stepped, _AT_ONCE, tuple(places[n:])))
-    for name, setup_name, weights, fitted, places_after in found:
-        part = scene.run.sheet.parts[name]
-        stated = float(scene.run.sheet.setups[setup_name].stated(part) or 0)
-        how = "drifted by" if fitted is _STEADY else "was changed by"
-        since = "while" if fitted is _STEADY else f"before {scene.said(places_after[0])}, while"
+            found.append(_Drift(name, setups, tuple((k, n / last) for n, k in enumerate(places)), _STEADY))
+            for n in range(2, last) if len(setups) == 1 else ():
+                found.append(_Drift(name, setups, tuple((k, 1.0) for k in places[n:]), _AT_ONCE))
+    for drift in found:
+        part, first = scene.run.sheet.parts[drift.source], drift.weights[0][0]
+        stated = float(scene.run.sheet.setups[drift.setups[0]].stated(part) or 0)
+        while_read = f"while {' and '.join(drift.setups)} {'was' if len(drift.setups) == 1 else 'were'} read"
+        how = f"drifted by {{value}} {while_read}"
+        if drift.fitted is _AT_ONCE:
+            how = f"was changed by {{value}} before {scene.said(first)}, {while_read}"
+        again = tuple(dict.fromkeys(observed.target(k).key for k, _ in drift.weights))
         yield Candidate(
             FaultKind.SOURCE_DRIFT,
-            (part_at(name),),
-            (Drifts(name, weights, fitted),),
-            f"{name} {how} {{value}} {since} {setup_name} was read.",
+            (part_at(drift.source),),
+            (Drifts(drift.source, drift.weights, drift.fitted),),
+            f"{drift.source} {how}.",
             len(found),
             Number(stated, part.kind.unit, is_log=False),
-            mend=Rebuilt(
-                f"Set {name} again and read again",
-                points=tuple(dict.fromkeys(observed.target(k).key for k in places_after)),
-            ),
+            mend=Rebuilt(f"Set {drift.source} again and read again", points=again),
         )
+
+
+def _is_driven(target: Target, setups: Sequence[str]) -> bool:
+    return target.setup in setups and not isinstance(target, PartAlone) and target.measurand is not RESISTANCE

@@ -12,6 +12,9 @@ from recensor.core.quantity import AMPERE, VOLT
 
 _SHARES = (0.9, 0.5, 0.2)
 
+# Where nobody stated a limit it rather sags.
+_RARER = 3
+
 
 def candidates(scene: Scene) -> Iterator[Candidate]:
     """One for each voltage source and each setup in which it delivers a current."""
@@ -41,7 +44,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
             (part_at(name),),
             (Limited(name, fitted, setup),),
             f"{name} is in its current limit{in_setup(setup)}: it delivers {{value}} and no more.",
-            len(found),
+            len(found) if part.limit is not None else _RARER * len(found),
             Number(1.0, AMPERE),
             mend=Rebuilt(f"Turn the limit of {name} up and read again", points=again),
         )

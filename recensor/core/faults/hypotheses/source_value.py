@@ -11,6 +11,10 @@ from recensor.core.faults.mends import Restated
 OFF = Fitted(0.0, 0.4, (-0.7, -0.2, 0.2, 0.6))
 
 
+# That it gives something else in the circuit than by itself has mostly another reason: it sags.
+_RARER = 6
+
+
 def candidates(scene: Scene) -> Iterator[Candidate]:
     """One for each source altogether, one under load, and one for each setup where there are several."""
     found: list[tuple[str, str | None, bool]] = [(name, None, True) for name in scene.sources()]
@@ -25,7 +29,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
             (part_at(name),),
             (Drives(name, fitted=OFF, setup=setup, by_itself=by_itself),),
             words,
-            len(found),
+            len(found) if by_itself else _RARER * len(found),
             Number(float(stated or 0), part.kind.unit),
             mend=Restated(f"{name} gives {{value}}{where}", name, setup=setup),
         )

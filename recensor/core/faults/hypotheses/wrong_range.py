@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator
 
-from recensor.core.faults.candidate import Candidate, Scene, reading_at, said_of
+from recensor.core.faults.candidate import Candidate, Scene, reading_at
 from recensor.core.faults.changes import RangeTooSmall, SaysNothing
 from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Struck
@@ -11,14 +11,18 @@ from recensor.core.faults.mends import Struck
 # How likely a zero is where the range is far too large.
 _ZERO = 0.5
 
+# Zeros have mostly another reason.
+_RARER = 10
+
 
 def candidates(scene: Scene) -> Iterator[Candidate]:
     """One for each over-range reading, and one for each zero."""
     observed = scene.observed
     zeros = [k for k in range(observed.count) if observed.values[k] == 0.0]
     chances = observed.count + len(observed.over_range)
+    unlikely = _RARER * chances
     for k, one in enumerate(observed.over_range):
-        said = said_of(scene.run.readings[one.index])
+        said = scene.said_of(scene.run.readings[one.index])
         words = f"{said} is over-range because the range was too small, not because it is open."
         mend = Struck("Take a larger range and read it again", (one.index,))
         yield Candidate(FaultKind.WRONG_RANGE, (reading_at(one.index),), (RangeTooSmall(k),), words, chances, mend=mend)
@@ -28,5 +32,5 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         words = f"{scene.said(k)} is zero because the range was far too large."
         mend = Struck("Take a smaller range and read it again", (index,))
         yield Candidate(
-            FaultKind.WRONG_RANGE, (reading_at(index),), (SaysNothing((k,), density),), words, chances, mend=mend
+            FaultKind.WRONG_RANGE, (reading_at(index),), (SaysNothing((k,), density),), words, unlikely, mend=mend
         )

@@ -4,12 +4,13 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from recensor.core.circuit import PartAlone, TouchedLeads
+from recensor.core.circuit import TouchedLeads
 from recensor.core.faults.candidate import Candidate, Scene, reading_at
 from recensor.core.faults.changes import OfPoint
 from recensor.core.faults.hypotheses.rewriting import odd_places
 from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Reentered
+from recensor.core.plan import in_a_sentence, title
 
 
 def candidates(scene: Scene) -> Iterator[Candidate]:
@@ -31,7 +32,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
                 found.append((place, row, -float(observed.signs[place])))
     for place, row, share in found:
         index, target = int(observed.indexes[place]), observed.points[row].target
-        where = target.words if isinstance(target, PartAlone) else f"the {target.words}"
+        where = in_a_sentence(title(target, scene.run.sheet))
         is_turned = share != observed.signs[place]
         mend = Reentered(f"Move it to {where}", {index: (target, observed.reading(place).value)})
         yield Candidate(

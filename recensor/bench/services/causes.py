@@ -1,0 +1,73 @@
+"""The mend of a cause in one press: an ordinary act, which is undone like any other."""
+
+import uuid
+from dataclasses import replace
+
+from recensor.bench import queries
+from recensor.bench.models import Act, ActLine, Run, RunSheet
+from recensor.bench.queries import LoadedRun
+from recensor.bench.services.acts import LONGEST_REASON, append_act, append_line, is_done
+from recensor.bench.services.mending import made_instead
+from recensor.bench.services.runs import follow
+from recensor.core.errors import Refused
+from recensor.core.faults import Cause, Mend, Rebuilt, Reentered, Restated, Struck, explain
+from recensor.experiments.models import Sheet as SheetRow
+from recensor.people.models import User
+from recensor.web.transactions import together
+
+_Kind, _Effect = Act.Kind, ActLine.Effect
+
+
+@together
+def mend_cause(run: Run, author: User, token: str, key: uuid.UUID | None) -> None:
+    """Carry out the mend of one of the causes that explain a run. Pressed twice it is done once.
+
+    Raises `Refused` where the run is explained otherwise by now, or nothing is to be given away yet.
+    """
+    loaded = queries.with_boards_of(run, queries.held(run, author))
+    if is_done(run, key):
+        return
+    if loaded.is_sealed:
+        raise Refused("This run is sealed: what mends it is told once every point has been read.")
+    causes = explain(loaded.judged()).causes
+    cause = next((one for one in causes if one.token == token and one.mend is not None), None)
+    if cause is None or cause.mend is None:
+        raise Refused("By what has been read since, this is not the cause any more. Look again.")
+    _carry_out(run, author, loaded, cause, cause.mend, key)
+
+
+def _carry_out(run: Run, author: User, loaded: LoadedRun, cause: Cause, mend: Mend, key: uuid.UUID | None) -> None:
+    reason = cause.name[:LONGEST_REASON]
+    if isinstance(mend, Reentered):
+        _reenter(run, author, loaded, mend, reason, key)
+    elif isinstance(mend, Struck):
+        act = append_act(run, author, _Kind.STRIKE, reason, key=key)
+        for index in mend.indexes:
+            append_line(act, loaded.reading_ids[index], _Effect.STRIKE)
+    elif isinstance(mend, Restated):
+        act = append_act(run, author, _Kind.CHANGE, reason, key=key)
+        follow(run, author, SheetRow.of(mend.sheet(loaded.core.sheet), author), RunSheet.Kind.CORRECTION, act)
+        _count(loaded, cause, act)
+    elif isinstance(mend, Rebuilt):
+        act = append_act(run, author, _Kind.CHANGE, reason, key=key)
+        follow(run, author, SheetRow.of(mend.planned(loaded.core), author), RunSheet.Kind.CHANGE, act)
+        _count(loaded, cause, act)
+
+
+def _reenter(run: Run, author: User, loaded: LoadedRun, mend: Reentered, reason: str, key: uuid.UUID | None) -> None:
+    """Each reading as it should have been entered; several change places together."""
+    several = len(mend.readings) > 1
+    act = append_act(run, author, _Kind.SHIFT if several else _Kind.MEND, reason, key=key)
+    for index, (target, value) in mend.readings.items():
+        old = loaded.core.readings[index]
+        same = value.value == old.value.value
+        right = replace(old, target=target, value=value, range=old.range if same else None)
+        right = replace(right, counted=None, later=False, instead_of=None)
+        made_instead(run, author, act, loaded, index, right)
+
+
+def _count(loaded: LoadedRun, cause: Cause, act: Act) -> None:
+    """What the cause explains counts: so the act stands in the order of what undo takes back."""
+    last = loaded.last_reading
+    for index in cause.explains or (() if last is None else (last,)):
+        append_line(act, loaded.reading_ids[index], _Effect.COUNT)

@@ -1,0 +1,56 @@
+"""What would explain a run: a line beside the entry, a page, and the mend in one press."""
+
+from django.http import HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from recensor.bench import queries, services
+from recensor.bench.causes import causes_page, rows_explained, told
+from recensor.bench.forms import MendCauseForm
+from recensor.bench.models import Run
+from recensor.bench.page import BenchState
+from recensor.bench.views import of_run
+from recensor.bench.views.readings import render_bench
+from recensor.core.errors import Refused
+from recensor.core.faults import explain
+from recensor.people.requests import SignedIn
+from recensor.web.fields import whole_number
+from recensor.web.refusals import answer
+
+
+@require_GET
+@of_run("bench.view_run")
+def causes(request: SignedIn, run: Run) -> HttpResponse:
+    """The page; for htmx the line that stands beside the entry, with the rows of the ledger that it explains."""
+    loaded = queries.load(run, request.user)
+    loaded = queries.with_boards_of(run, loaded)
+    if not request.htmx:
+        return render(request, "bench/causes.html", causes_page(run, loaded))
+    assessment = loaded.judged()
+    found = told(loaded, explain(assessment))
+    context = {
+        "run": run,
+        "told": found,
+        "stands": rows_explained(loaded, assessment, found),
+        "at": whole_number(request.GET.get("point")),
+    }
+    return render(request, "bench/_causes.html", context)
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def mend(request: SignedIn, run: Run) -> HttpResponse:
+    """Carry out what mends a cause: one act, which one key undoes."""
+    form, at = MendCauseForm(request.POST), whole_number(request.POST.get("at"))
+
+    def mended() -> None:
+        if not form.is_valid():
+            raise Refused("Choose the cause that is to be mended.")
+        services.mend_cause(run, request.user, form.cleaned_data["cause"], form.cleaned_data["key"])
+
+    def done(message: str, status: int) -> HttpResponse:
+        return render_bench(request, run, queries.load(run, request.user), BenchState(at, message=message), status)
+
+    if not request.htmx:
+        return answer(mended, lambda _: redirect(run), lambda error, status: done(error.message, status))
+    return answer(mended, lambda _: done("", 200), lambda error, status: done(error.message, status))
