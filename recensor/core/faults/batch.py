@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from recensor.core.circuit import Sheet
 from recensor.core.faults.observed import Observed
 from recensor.core.quantity import Measurand
-from recensor.core.solving.variants import Moved
+from recensor.core.solving import Moved
 from recensor.core.uncertainty import Array
 
 # How many numbers of its own a hypothesis can fit.

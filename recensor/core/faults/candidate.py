@@ -23,11 +23,15 @@ from recensor.core.uncertainty import Array
 
 @dataclass(frozen=True)
 class Number:
-    """What a fitted number stands for: `scale` times its exponential in the `unit`, or `scale` times itself."""
+    """What a fitted number stands for: `scale` times its exponential in the `unit`, or `scale` times itself.
+
+    It is the value of a `part` where that part's own deviation comes to it.
+    """
 
     scale: float
     unit: str
     is_log: bool = True
+    part: str | None = None
 
     def of(self, fitted: float) -> float:
         """The value in the unit."""

@@ -12,6 +12,7 @@ from recensor.core.faults.candidate import Candidate, Scene, reading_at
 from recensor.core.faults.claims import claims_that_do_not_follow
 from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Mend, Restated
+from recensor.core.faults.prediction import Model
 from recensor.core.faults.scene import set_out
 from recensor.core.faults.search import MISFIT, ORDINARY, Entry, Race, Weighed, race
 from recensor.core.faults.settle import Settling, settling
@@ -28,8 +29,8 @@ ODDS = 10.0
 # How many causes are told, and the least share that is worth a word; of names that come to the same, how many.
 MOST_CAUSES, _LEAST_SHARE, _MOST_NAMES = 5, 0.01, 5
 
-# Hypotheses between which the next reading is to decide.
-_LEADING = 6
+# The next reading is to decide between the causes, and so many that come to the same as each by what was read.
+_BESIDE = 3
 
 
 @dataclass(frozen=True)
@@ -140,9 +141,10 @@ def explain(assessment: Assessment) -> Explanation:
 
 def _next(found: Race, told: Sequence[Entry]) -> Settling | None:
     """The reading that tells the leading causes apart, and from that nothing is wrong."""
-    leading = [(e.leader.candidates, found.share(e.log)) for e in told[:_LEADING]]
+    leaders = [(e.leader.candidates, found.share(e.leader.log)) for e in told]
+    beside = [(one.candidates, found.share(one.log)) for e in told for one in e.others[:_BESIDE]]
     fine = found.share(float(np.logaddexp(found.nothing.log, found.ordinary.log)))
-    return settling(found.scene, [*leading, ((ORDINARY,), max(fine, 1e-3))])
+    return settling(found.scene, [*leaders, *beside, ((ORDINARY,), max(fine, 1e-3))])
 
 
 def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int) -> list[Cause]:
@@ -156,9 +158,8 @@ def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int
     predicts = next_reading.predictions[place] if next_reading else None
     same, more = _same(entry)
     for candidate in leader.candidates:
-        own = leader.own[slot : slot + candidate.fitted]
+        value, spread, unit = _value(found.scene.model, leader, candidate, slot)
         slot += candidate.fitted
-        value, spread, unit = _value(candidate, own)
         written = _written(value, spread, unit, candidate)
         mend = _with_value(candidate.mend, value, unit, written)
         words = candidate.words.format(value=written) if "{value}" in candidate.words else candidate.words
@@ -193,12 +194,24 @@ def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int
     return causes
 
 
-def _value(candidate: Candidate, own: Sequence[tuple[float, float]]) -> tuple[float | None, float | None, str]:
-    """What was fitted with its standard deviation, or what is proposed."""
-    if candidate.number and own:
-        fitted, spread = own[0]
-        return candidate.number.of(fitted), candidate.number.spread(fitted, spread), candidate.number.unit
-    return candidate.value, None, candidate.unit
+def _value(model: Model, weighed: Weighed, candidate: Candidate, slot: int) -> tuple[float | None, float | None, str]:
+    """What was fitted with its standard deviation, or what is proposed.
+
+    What a part is comes to its own deviation and the fitted one together.
+    """
+    number = candidate.number
+    if number is None or not candidate.fitted:
+        return candidate.value, None, candidate.unit
+    weights = np.zeros(len(weighed.at))
+    weights[model.own_places().start + slot] = 1.0
+    fitted = weighed.own[slot][0]
+    if number.part is not None:
+        p = model.names.parts.index(number.part)
+        weights[p] = 1.0
+        fitted += float(weighed.spreads[p] * weighed.at[p])
+    weights *= weighed.spreads
+    spread = math.sqrt(max(float(weights @ weighed.covariance @ weights), 0.0))
+    return number.of(fitted), number.spread(fitted, spread), number.unit
 
 
 def _written(value: float | None, spread: float | None, unit: str, candidate: Candidate) -> str:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from recensor.core.faults.batch import Batch
-from recensor.core.solving.variants import Moved
+from recensor.core.solving import Moved
 
 
 @dataclass(frozen=True)

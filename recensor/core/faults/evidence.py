@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from recensor.core.faults.batch import Batch
 from recensor.core.faults.prediction import Model, Predicted
-from recensor.core.solving.variants import OPEN_OHMS
+from recensor.core.solving import OPEN_OHMS
 from recensor.core.uncertainty import Array
 
 # An over-range is met where the value is beyond the range, and hardly anywhere else.
@@ -82,12 +82,14 @@ def _linear(batch: Batch, predicted: Predicted, ahead: Array, weights: Array, va
     return np.asarray(-0.5 * (squares - explained + logdet + spread) + batch.extra)
 
 
-def refined(model: Model, batch: Batch, *, steps: int = 4) -> Evidence:
+def refined(model: Model, batch: Batch, *, steps: int = 4, begin: Array | None = None) -> Evidence:
     """The evidence at the best unknowns, found by so many Gauss–Newton steps from where the search begins.
+
+    `begin` are unknowns to go on from, (hypotheses, unknowns).
 
     The noise is that of what is predicted, never of the reading, which may be what is wrong.
     """
-    at = model.start_of(batch)
+    at = model.start_of(batch) if begin is None else begin
     best_log, best = np.full(len(batch), -np.inf), at
     for step in range(steps + 1):
         predicted = model.predict(batch, at)

@@ -8,8 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, all_readings
-from recensor.core.judgement import Measurements, Standing
-from recensor.core.judgement.precision import Gain, Precision
+from recensor.core.judgement import Gain, Measurements, Precision, Standing
 from recensor.core.meters import Range
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, Quantity
 from recensor.core.record import Reading, Run

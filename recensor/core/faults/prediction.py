@@ -15,10 +15,9 @@ from numpy.typing import NDArray
 from recensor.core.circuit import Across, PartAlone, Setup, Through, TouchedLeads
 from recensor.core.faults.batch import SLOTS, Batch, Names
 from recensor.core.faults.observed import Observed, Point, noise
-from recensor.core.judgement.precision import SHARED_GAIN
+from recensor.core.judgement import SHARED_GAIN
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, as_ratio
-from recensor.core.solving import Element, dead, elements_of
-from recensor.core.solving.variants import Moved, Variants
+from recensor.core.solving import Element, Moved, Variants, dead, elements_of
 from recensor.core.uncertainty import Array
 
 # Standard deviations beforehand, as ratios: of a part without tolerance, of the logarithm of one without a value, of

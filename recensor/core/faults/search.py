@@ -18,8 +18,8 @@ from recensor.core.uncertainty import Array
 # So many of the best are weighed well, each from so many of its best starts.
 _WEIGHED, _STARTS = 24, 2
 
-# Gauss–Newton steps for a first impression and for a good one, and what is too far behind then, as a logarithm.
-_ROUGHLY, _WELL, _FAR_BEHIND = 1, 4, 25.0
+# Gauss–Newton steps for a first impression and for a good one; so many of the best are worth these.
+_ROUGHLY, _WELL, _WORTH = 2, 4, 16
 
 # Of more hypotheses than this the rest is left out, and it is said.
 MOST_CANDIDATES = 6000
@@ -48,7 +48,8 @@ class Weighed:
     """A hypothesis, or two together, weighed well.
 
     `log` is the logarithm of prior times evidence; `own` are the logarithms of its own numbers with their standard
-    deviations; `misfits` (readings,) are in standard deviations; `at` are all unknowns.
+    deviations; `misfits` (readings,) are in standard deviations; `at` are all unknowns in `spreads`, with their
+    `covariance`.
     """
 
     candidates: tuple[Candidate, ...]
@@ -62,6 +63,8 @@ class Weighed:
     is_over: Array
     over_fits: tuple[bool, ...]
     at: Array
+    spreads: Array
+    covariance: Array
 
     @property
     def fitted(self) -> int:
@@ -185,27 +188,36 @@ def _to_weigh(rough: Iterable[Rough]) -> list[Row]:
     return [(candidates, start) for _, candidates, start in rough]
 
 
-def weigh(scene: Scene, rows: Sequence[Row], extra: Sequence[Change] = (), *, steps: int = _WELL) -> list[Weighed]:
-    """Weigh hypotheses well, each from one start, by so many steps; of all of them some more is changed too."""
+def weigh(
+    scene: Scene,
+    rows: Sequence[Row],
+    extra: Sequence[Change] = (),
+    *,
+    steps: int = _WELL,
+    begin: Array | None = None,
+) -> list[Weighed]:
+    """Weigh hypotheses, each from one start or from where it `begin`s, by so many steps; all are changed by `extra`."""
     found: list[Weighed] = []
-    for begin in range(0, len(rows), _SIDE_BY_SIDE):
-        block = rows[begin : begin + _SIDE_BY_SIDE]
+    for first in range(0, len(rows), _SIDE_BY_SIDE):
+        block = rows[first : first + _SIDE_BY_SIDE]
         batch = _batch(scene, block)
         for change in extra:
             for h in range(len(batch)):
                 change.write(batch, h, 0)
-        found += _weighed(scene, batch, refined(scene.model, batch, steps=steps), [some for some, _ in block])
+        at = None if begin is None else begin[first : first + _SIDE_BY_SIDE]
+        evidence = refined(scene.model, batch, steps=steps, begin=at)
+        found += _weighed(scene, batch, evidence, [some for some, _ in block])
     return found
 
 
 def _weigh_in_stages(scene: Scene, rows: Sequence[Row]) -> list[Weighed]:
-    """Weigh all by a step or two, and those that are not far behind the best then by more."""
-    first = weigh(scene, rows, steps=_ROUGHLY)
-    best = max((one.log for one in first), default=-math.inf)
-    near = [k for k, one in enumerate(first) if one.log > best - _FAR_BEHIND]
-    for k, one in zip(near, weigh(scene, [rows[k] for k in near]), strict=True):
-        first[k] = one if one.log > first[k].log else first[k]
-    return first
+    """Weigh all by a step or two, and go on with the best from where they came to."""
+    found = weigh(scene, rows, steps=_ROUGHLY)
+    best = sorted(range(len(found)), key=lambda k: -found[k].log)[:_WORTH]
+    begin = np.array([found[k].at for k in best])
+    for k, one in zip(best, weigh(scene, [rows[k] for k in best], begin=begin), strict=True):
+        found[k] = one if one.log > found[k].log else found[k]
+    return found
 
 
 def _weighed(
@@ -214,7 +226,7 @@ def _weighed(
     model = scene.model
     misfits = evidence.misfits(batch)
     own = model.own_numbers(batch, evidence.at)
-    places = model.own_places()
+    places, all_spreads = model.own_places(), model.spreads_of(batch)
     spreads = np.sqrt(np.diagonal(evidence.covariance, axis1=1, axis2=2)[:, places]) * batch.spread
     for h, candidates in enumerate(rows):
         there = np.abs(evidence.predicted.at_points[h])
@@ -234,6 +246,8 @@ def _weighed(
             batch.is_over[h],
             over,
             evidence.at[h],
+            all_spreads[h],
+            evidence.covariance[h],
         )
 
 

@@ -18,7 +18,7 @@ from recensor.core.faults.prediction import Model
 from recensor.core.figures import to_four_figures
 from recensor.core.quantity import RESISTANCE
 from recensor.core.record import Reading
-from recensor.core.solving.variants import OPEN_OHMS
+from recensor.core.solving import OPEN_OHMS
 from recensor.core.uncertainty import Array
 
 # Work of hands for one reading (common practice, no source): a voltage takes two touches; a resistance of the circuit
@@ -26,7 +26,7 @@ from recensor.core.uncertainty import Array
 _MOVES_VOLTS, _MOVES_OHMS, _MOVES_AMPS, _MOVES_ALONE = 1.0, 3.0, 4.0, 4.0
 
 # So many points of a Gauss–Hermite rule for each hypothesis.
-_NODES = 24
+_NODES = 60
 
 _AT, _WEIGHTS = np.polynomial.hermite_e.hermegauss(_NODES)
 _WEIGHTS = _WEIGHTS / _WEIGHTS.sum()

@@ -1,5 +1,6 @@
 """Judging a run: what was read held against what was calculated, part by part, law by law, claim by claim."""
 
+from recensor.core.judgement import budget
 from recensor.core.judgement.assess import Assessment, ReadingAssessment, TargetAssessment, assess
 from recensor.core.judgement.calculated import Calculated, Warned, calculate, values_of
 from recensor.core.judgement.claims import ClaimAssessment
@@ -9,13 +10,14 @@ from recensor.core.judgement.measurements import Measurement, Measurements, Stan
 from recensor.core.judgement.ohms_law import ByOhmsLaw, Derived, by_ohms_law
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment
+from recensor.core.judgement.precision import SHARED_GAIN, Gain, Precision
 from recensor.core.judgement.sanity import SanityCheck
 from recensor.core.judgement.sources import loaded_target
 from recensor.core.judgement.verdicts import Judged, PartVerdict, Verdict
 
 __all__ = [
-    "Account", "AccountVerdict", "Assessment", "ByOhmsLaw", "Calculated", "ClaimAssessment", "Derived", "Internal",
-    "Judged", "Measurement", "Measurements", "Outcome", "PartAssessment", "PartVerdict", "ReadingAssessment",
-    "SanityCheck", "Standing", "TargetAssessment", "Verdict", "Warned", "assess", "by_ohms_law", "calculate",
-    "gather", "internal_resistances", "loaded_target", "values_of",
+    "SHARED_GAIN", "Account", "AccountVerdict", "Assessment", "ByOhmsLaw", "Calculated", "ClaimAssessment", "Derived",
+    "Gain", "Internal", "Judged", "Measurement", "Measurements", "Outcome", "PartAssessment", "PartVerdict",
+    "Precision", "ReadingAssessment", "SanityCheck", "Standing", "TargetAssessment", "Verdict", "Warned", "assess",
+    "budget", "by_ohms_law", "calculate", "gather", "internal_resistances", "loaded_target", "values_of",
 ]  # fmt: skip

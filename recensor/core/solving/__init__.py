@@ -28,10 +28,12 @@ from recensor.core.solving.operating import (
 from recensor.core.solving.reduction import Merge, Reduction, Split, reduce
 from recensor.core.solving.tolerances import Variation, vary
 from recensor.core.solving.values import Value, Values, stated, stated_value
+from recensor.core.solving.variants import OPEN_OHMS, Moved, Responses, Variants
 
 __all__ = [
     "LAWS",
     "METER",
+    "OPEN_OHMS",
     "AtNode",
     "Chosen",
     "CurrentSourceOpenError",
@@ -39,6 +41,7 @@ __all__ = [
     "Equation",
     "Merge",
     "Mesh",
+    "Moved",
     "Network",
     "NetworkError",
     "NotJoinedError",
@@ -48,6 +51,7 @@ __all__ = [
     "Reduction",
     "ReferenceNodeError",
     "ResistanceError",
+    "Responses",
     "Solution",
     "Sought",
     "SourceLoopError",
@@ -58,6 +62,7 @@ __all__ = [
     "UnmarkedError",
     "Value",
     "Values",
+    "Variants",
     "Variation",
     "Waypoint",
     "blocks",

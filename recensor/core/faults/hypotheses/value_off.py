@@ -21,14 +21,20 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         if part.nominal is not None:
             changes = (Stands(name, fitted=OFF),)
             words = f"{name} is {{value}}."
-            mend = Restated(f"{name} is {{value}}", name)
+            mend, number = Restated(f"{name} is {{value}}", name), Number(nominal, OHM, part=name)
             yield Candidate(
-                FaultKind.VALUE_OFF, (part_at(name),), changes, words, chances, Number(nominal, OHM), mend=mend
+                FaultKind.VALUE_OFF,
+                (part_at(name),),
+                changes,
+                words,
+                chances,
+                number,
+                mend=mend,
             )
     for name, setup in found:
         changes = (Stands(name, fitted=OFF, by_itself=False, setup=setup),)
         words = f"What stands for {name}{in_setup(setup)} is {{value}}: another part than the one that was read."
         nominal = scene.nominal(name)
-        number = Number(nominal, OHM)
+        number = Number(nominal, OHM, part=name)
         mend = Restated(f"{name} is {{value}}{in_setup(setup)}", name, setup=setup or next(iter(scene.setups), None))
         yield Candidate(FaultKind.VALUE_OFF, (part_at(name),), changes, words, chances, number, mend=mend)

@@ -1,276 +1,24 @@
-"""Benches on which one thing goes wrong, of every kind: what trials and tests of the search for causes are made of.
-
-Nothing here knows the model that the search works with: circuits are solved one by one, meters err and disturb, sources
-drift, contacts have their ohms, and what is shown is written down as people write.
-"""
+"""What can go wrong at a bench, one function for each kind; each says what is concerned, by places of a document."""
 
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from recensor.core.circuit import (
-    VOLTAGE_SOURCE,
-    Across,
-    Leads,
-    PartAlone,
-    Setup,
-    Sheet,
-    Target,
-    Through,
-    TouchedLeads,
-    all_readings,
-    asking_everything,
-)
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.circuit import Across, PartAlone, Target, Through, TouchedLeads, all_readings
+from recensor.core.faults import FaultKind
 from recensor.core.figures import as_read
-from recensor.core.meters import SHIPPED, Profile, Range, ranges_of, shown_at
+from recensor.core.meters import Range, ranges_of
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Quantity, parse
-from recensor.core.record import Reading, Run
+from recensor.core.record import Run
 from recensor.core.resistors import bands_saying, lookalikes
-from recensor.core.simulation.bench import draw_values
-from recensor.core.simulation.circuits import draw_sheet
 from recensor.core.slips import scaled, transposed, turned
-from recensor.core.solving import METER, Element, NetworkError, dead, elements_of, resistance_between, solve, with_meter
-
-_METERS = ("3½-digit manual", "4000-count automatic", "4½-digit bench")
-
-# What an open part and a lead in an empty row still conduct through, in ohms.
-_OPEN = 1e11
-
-
-# A range is left for the next at so much of its full scale.
-_FULL = 0.98
-
-# What of a meter's accuracy is its function's, its range's, and each reading's own: together it keeps what is stated.
-_OF_FUNCTION, _OF_RANGE, _OF_READING = 0.5, 0.35, 0.15
+from tests.mishaps.world import Setting, World
 
 
 class NoSuchMishapError(ValueError):
     """Such a thing cannot happen at this bench."""
-
-
-@dataclass
-class Setting:
-    """One circuit as it really is: values and joints, what is inside its sources, and what limits them."""
-
-    values: dict[str, float]
-    connections: dict[str, Leads]
-    inside: dict[str, float] = field(default_factory=dict)
-    limits: dict[str, float] = field(default_factory=dict)
-
-
-@dataclass
-class World:
-    """A bench as it really is, and a person who reads it in order and writes down what is shown.
-
-    `alone` are the parts' values by themselves, in SI units; `circuits` the circuits by the names of their setups;
-    `errors` switches everything off that errs by chance.
-    """
-
-    sheet: Sheet
-    alone: dict[str, float]
-    circuits: dict[str, Setting]
-    profile: Profile
-    draw: np.random.Generator
-    errors: bool = True
-    is_named: bool = True
-    gains: dict[tuple[str, float], float] = field(default_factory=dict)
-    drift: dict[str, float] = field(default_factory=dict)
-    times: dict[str, float] = field(default_factory=dict)
-    fuse_is_open: bool = False
-    shunt: float | None = None
-    shunt_volts: float | None = None
-    input_ohms: float | None = None
-    opened: tuple[str, str] | None = None
-    written: list[Reading] = field(default_factory=list)
-
-    def true_value(self, target: Target) -> float:
-        """What is really there, with the meter at it, in the SI unit; more than any meter shows where it is open."""
-        if isinstance(target, TouchedLeads):
-            return 0.0
-        if isinstance(target, PartAlone):
-            ratio = 1.0
-            if target.setup:
-                part = self.sheet.parts[target.part]
-                ratio = float(self.sheet.setups[target.setup].stated(part) or 1) / float(part.nominal or 1)
-            return self.alone[target.part] * ratio
-        circuit = self.circuits[target.setup]
-        setup = replace(self.sheet.setups[target.setup], connections=circuit.connections)
-        values = {name: value * self.times.get(name, 1.0) for name, value in circuit.values.items()}
-        if isinstance(target, Across) and target.measurand is RESISTANCE:
-            passive = dead(setup, self.sheet.parts, values)
-            (seen,) = resistance_between(passive, [target.nodes])
-            return seen[0] if seen else 1e12
-        elements = self._elements(setup, values, circuit)
-        if isinstance(target, Through) and self.fuse_is_open:
-            return 0.0
-        ohms = self._meter_at(target, elements, setup)
-        drawn = with_meter(elements, target, ohms) if ohms else elements
-        return self._answer(drawn, setup, target)
-
-    def _elements(self, setup: Setup, values: dict[str, float], circuit: Setting) -> list[Element]:
-        found = []
-        for element in elements_of(setup, self.sheet.parts, values):
-            inside = circuit.inside.get(element.name)
-            element = element._replace(internal=inside) if inside else element
-            if (element.name, setup.name) == self.opened:
-                element = element._replace(second=f"{element.second}\0open")
-            found.append(element)
-        nodes = {node for e in found for node in (e.first, e.second)}
-        ground = setup.reference if setup.reference in nodes else found[0].first
-        leaks = [Element(f"\0{node}", self._resistor, node, ground, _OPEN) for node in sorted(nodes - {ground})]
-        found += leaks
-        for name, amperes in circuit.limits.items():
-            delivered = self._answer(found, setup, Through(name, setup.name))
-            if abs(delivered) > amperes:
-                k = next(k for k, e in enumerate(found) if e.name == name)
-                found[k] = found[k]._replace(value=math.copysign(amperes * 1e9, found[k].value), internal=1e9)
-        return found
-
-    @property
-    def _resistor(self):  # type: ignore[no-untyped-def]
-        return next(p.kind for p in self.sheet.parts.values() if not p.kind.drives)
-
-    def _answer(self, elements: Sequence[Element], setup: Setup, target: Across | Through) -> float:
-        nodes = {node for e in elements for node in (e.first, e.second)}
-        reference = setup.reference if setup.reference in nodes else elements[0].first
-        return float(solve(elements, reference).answer(target))
-
-    def _meter_at(self, target: Across | Through, elements: Sequence[Element], setup: Setup) -> float | None:
-        if isinstance(target, Across):
-            return self.input_ohms or 1e7
-        if self.shunt is not None:
-            return self.shunt
-        for taken in ranges_of(self.profile, CURRENT):  # the smallest that holds what it lets flow
-            ohms = (self.shunt_volts or 0.2) / taken.full if self.shunt_volts or not taken.burden else taken.burden
-            if abs(self._answer(with_meter(elements, target, ohms), setup, target)) < _FULL * taken.full:
-                break
-        return ohms
-
-    def _range(self, measurand, value: float) -> Range:  # type: ignore[no-untyped-def]
-        ranges = ranges_of(self.profile, measurand)
-        return next((one for one in ranges if abs(value) < _FULL * one.full), ranges[-1])
-
-    def read(self, target: Target) -> Quantity:
-        """What the meter shows at a target."""
-        value = self.true_value(target)
-        if self.errors:
-            value = self._erring(target, value)
-        taken = self._range(target.measurand, value)
-        return shown_at(value, target.measurand, taken, self.profile.over_range[0])
-
-    def _erring(self, target: Target, value: float) -> float:
-        """The value with contacts, drift, and the meter's own errors."""
-        draw, measurand = self.draw, target.measurand
-        if measurand is RESISTANCE:
-            value += float(draw.uniform(0.0, 0.1))
-        elif not isinstance(target, TouchedLeads):
-            value *= 1.0 + float(draw.normal(0.0, 5e-4))
-        taken = self._range(measurand, value)
-        stated = taken.accuracy
-        for place, share in (((measurand.value, 0.0), _OF_FUNCTION), ((measurand.value, taken.full), _OF_RANGE)):
-            if place not in self.gains:
-                self.gains[place] = float(draw.uniform(-share, share)) * stated.ratio
-        gain = self.gains[measurand.value, 0.0] + self.gains[measurand.value, taken.full]
-        gain += float(draw.uniform(-_OF_READING, _OF_READING)) * stated.ratio
-        return value * (1.0 + gain) + stated.digits * taken.step * float(draw.uniform(-0.7, 0.7))
-
-    def write(self, target: Target) -> Reading:
-        """One reading as it is written down."""
-        for name in self.sheet.parts:
-            if self.errors and self.sheet.parts[name].kind.drives:
-                self.drift[name] = self.drift.get(name, 0.0) + float(self.draw.normal(0.0, 3e-4))
-                self.times[name] = self.times.get(name, 1.0)
-        shown = self.read(target)
-        text = self._as_typed(shown, target.unit) if self.errors else shown
-        return Reading(target, text)
-
-    def _as_typed(self, shown: Quantity, unit: str) -> Quantity:
-        """The same value as some people type it: bare, with its prefix, or with its unit."""
-        if shown.value is None:
-            return shown
-        way = int(self.draw.integers(0, 3))
-        engineering = as_read(shown, unit).replace("−", "-").replace("\u202f", " ")
-        if way == 0:
-            return parse(engineering, unit)
-        if way == 1:
-            return parse(engineering.replace(" ", "").removesuffix(unit), unit)
-        return parse(f"{shown.value:f}", unit)
-
-    def run(self, targets: Sequence[Target]) -> Run:
-        """Read these in order."""
-        readings = tuple(self.write(target) for target in targets)
-        meters = {"bench": self.profile} if self.is_named else {}
-        return Run(self.sheet, readings, meters=meters)
-
-
-@dataclass(frozen=True)
-class Case:
-    """A run on which one thing went wrong, the same without chance errors, and what it was: kind and targets."""
-
-    run: Run
-    exact: Run
-    kind: FaultKind | None
-    targets: tuple[str, ...]
-
-
-def draw_world(draw: np.random.Generator, *, parts_read: bool, several: bool) -> tuple[World, list[Target]]:
-    """A bench, and what is read at it in order."""
-    sheet = draw_sheet(draw, least=3, most=8, tolerance=str(draw.choice(["5%", "5%", "1%"])))
-    if several:
-        sheet = _with_second_setup(sheet, draw)
-    true = draw_values(sheet, draw)
-    profile = SHIPPED[str(draw.choice(_METERS))]
-    circuits = {}
-    for setup in sheet.setups.values():
-        values = dict(true)
-        for name, value in setup.values.items():
-            values[name] = float(value) * true[name] / float(sheet.parts[name].nominal or 1)
-        for name in setup.driving(sheet.parts):
-            values[name] *= 1.0 + float(draw.normal(0.0, 4e-3))
-        circuits[setup.name] = Setting(values, dict(setup.connections))
-    world = World(sheet, true, circuits, profile, draw, is_named=bool(draw.random() < 0.7))
-    targets: list[Target] = [t for t in all_readings(sheet) if not isinstance(t, TouchedLeads)]
-    if not parts_read:
-        targets = [t for t in targets if not isinstance(t, PartAlone) or sheet.parts[t.part].kind.drives]
-    return world, targets
-
-
-def _with_second_setup(sheet: Sheet, draw: np.random.Generator) -> Sheet:
-    """The same circuit once more, its source set to another value."""
-    first = sheet.setup()
-    source = next(name for name, part in sheet.parts.items() if part.kind is VOLTAGE_SOURCE)
-    value = float(sheet.parts[source].nominal or 1) * float(draw.choice([0.5, 2.0]))
-    second = replace(first, name="second", values={source: parse(f"{value:g}", "V")})
-    return asking_everything(replace(sheet, setups={**sheet.setups, "second": second}))
-
-
-def draw_case(
-    kind: FaultKind | None,
-    draw: np.random.Generator,
-    *,
-    parts_read: bool = True,
-    several: bool = False,
-    left_out: float = 0.0,
-) -> Case:
-    """A case of a kind; None for a bench on which nothing goes wrong."""
-    for _ in range(200):
-        world, targets = draw_world(draw, parts_read=parts_read, several=several)
-        if left_out:
-            kept = [t for t in targets if draw.random() >= left_out]
-            targets = kept if len(kept) >= 4 else targets
-        mishap = Mishap(world, list(targets), draw)
-        try:
-            concerned = MISHAPS[kind](mishap) if kind else ()
-            run = mishap.finished(world.run(mishap.targets))
-            world.errors = False
-            exact = mishap.finished(world.run(mishap.targets))
-        except (NoSuchMishapError, NetworkError):
-            continue
-        return Case(run, exact, kind, concerned)
-    raise NoSuchMishapError(f"no bench was found for {kind}")
 
 
 @dataclass
@@ -309,12 +57,6 @@ class Mishap:
         if not places:
             raise NoSuchMishapError
         return int(self.draw.choice(places))
-
-    def rewrite(self, place: int, value: Quantity | None) -> tuple[str, ...]:
-        """Write another value at a place."""
-        if value is None:
-            raise NoSuchMishapError
-        raise NotImplementedError
 
     def slip(self, place: int, how: Callable[[Quantity, str], Quantity | None]) -> tuple[str, ...]:
         """Write at a place what becomes of what was shown."""
@@ -443,15 +185,11 @@ def _source_drift(m: Mishap) -> tuple[str, ...]:
         raise NoSuchMishapError
     world, total = m.world, float(m.draw.choice([-1.0, 1.0]) * m.draw.uniform(0.06, 0.2))
     last = live[-1] - live[0]
-    asked = iter(range(10**9))
-    write = world.write
 
-    def drifting(target: Target) -> Reading:
-        k = next(asked) % len(m.targets)
+    def drifts(k: int) -> None:
         world.times[name] = 1.0 + total * max(0.0, (k - live[0]) / last)
-        return write(target)
 
-    world.write = drifting  # type: ignore[method-assign]
+    world.before = drifts
     return (f"parts.{name}",)
 
 
@@ -473,14 +211,12 @@ def _link_left_out(m: Mishap) -> tuple[str, ...]:
     after = [t for t in m.targets[place + 1 :] if t.setup == target.setup and not isinstance(t, PartAlone)]
     if len(after) < 2 or not isinstance(target, Through):
         raise NoSuchMishapError
-    world, asked, write = m.world, iter(range(10**9)), m.world.write
+    world = m.world
 
-    def with_gap(one: Target) -> Reading:
-        k = next(asked) % len(m.targets)
+    def opens(k: int) -> None:
         world.opened = (target.part, target.setup) if k > place else None
-        return write(one)
 
-    world.write = with_gap  # type: ignore[method-assign,assignment]
+    world.before = opens
     return (f"parts.{target.part}",)
 
 
@@ -518,15 +254,7 @@ def _gain(m: Mishap) -> tuple[str, ...]:
     if len(places) < 3:
         raise NoSuchMishapError
     ratio = 1.0 + float(m.draw.choice([-1.0, 1.0]) * m.draw.uniform(0.08, 0.2))
-    read = m.world.read
-
-    def off(target: Target) -> Quantity:
-        shown = read(target)
-        if target.measurand is not measurand or shown.value is None:
-            return shown
-        return shown_at(float(shown) * ratio, measurand, m.world._range(measurand, float(shown) * ratio))
-
-    m.world.read = off  # type: ignore[method-assign]
+    m.world.factors[measurand] = ratio
     return tuple(f"readings[{k}]" for k in places)
 
 
@@ -641,7 +369,6 @@ def _shifted(m: Mishap) -> tuple[str, ...]:
 
     def changed(run: Run) -> Run:
         readings = list(run.readings)
-        m.world.written.clear()
         values[:] = [m.world.read(target) for target in targets[:-1]]
         for k, value in zip(range(skipped, skipped + len(run_of)), values, strict=True):
             if value.value is None:
@@ -700,5 +427,3 @@ MISHAPS: dict[FaultKind, Callable[[Mishap], tuple[str, ...]]] = {
     FaultKind.OVER_RANGE_AS_NUMBER: _over_range_as_number,
     FaultKind.READ_IN_CIRCUIT: _read_in_circuit,
 }
-
-__all__ = ["METER", "MISHAPS", "Case", "draw_case"]
