@@ -6,7 +6,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from recensor.bench import queries, services
 from recensor.bench.causes import causes_page, rows_explained, told
-from recensor.bench.forms import MendCauseForm
+from recensor.bench.forms import KeyForm, MendCauseForm
 from recensor.bench.models import Run
 from recensor.bench.page import BenchState
 from recensor.bench.views import of_run
@@ -28,8 +28,10 @@ def causes(request: SignedIn, run: Run) -> HttpResponse:
         return render(request, "bench/causes.html", causes_page(run, loaded))
     assessment = loaded.judged()
     found = told(loaded, explain(assessment))
+    form = KeyForm(request.GET)
     context = {
         "run": run,
+        "as_of": form.cleaned_data["key"] if form.is_valid() else "",
         "told": found,
         "stands": rows_explained(loaded, assessment, found),
         "at": whole_number(request.GET.get("point")),

@@ -23,6 +23,9 @@ _FARTHEST, _LONGEST_STEP = 6.0, 3.0
 # What one reading can say of an unknown at most: the square of so many standard deviations to one.
 _STEEPEST = 1e9
 
+# At a glance every reading may be off by this share more, and one that is off by more than enough says no more.
+_ROUGH, _ENOUGH = 0.02, 1e4
+
 _LOG_2PI = np.log(2.0 * np.pi)
 
 
@@ -47,6 +50,29 @@ class Evidence:
         variances = self.predicted.variances + ((slopes @ self.covariance) * slopes).sum(axis=2)
         away = (batch.values - self.predicted.shown) / np.sqrt(variances)
         return np.where(batch.counts, away, 0.0)
+
+
+@dataclass(frozen=True)
+class Whitening:
+    """What makes readings independent that have much in common while nothing is wrong: (readings, readings)."""
+
+    inverse: Array
+
+    @classmethod
+    def of(cls, model: Model) -> "Whitening":
+        """By one factorisation for every hypothesis that is glanced at."""
+        batch = model.batch(1)
+        predicted = model.predict(batch, model.start_of(batch), common=True)
+        slopes, values = predicted.slopes[0], model.observed.values
+        own = predicted.variances[0] + (_ROUGH * values) ** 2
+        covariance = slopes @ slopes.T + np.diag(np.maximum(own, 1e-24))
+        return cls(np.linalg.inv(np.linalg.cholesky(covariance)))
+
+
+def glanced(batch: Batch, shown: Array, whitening: Whitening) -> Array:
+    """How well the readings fit what would be `shown`, as a logarithm; only for choosing what to screen."""
+    left = np.where(batch.counts, batch.values - shown, 0.0) @ whitening.inverse.T
+    return np.asarray(-0.5 * np.minimum(left**2, _ENOUGH).sum(axis=1))
 
 
 def screened(model: Model, batch: Batch, variances: Array) -> Array:

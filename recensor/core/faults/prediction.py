@@ -233,6 +233,48 @@ class Model:
         variances = noise(self.observed, batch.by_digits, sizes, self.observed.gain)
         return Predicted(shown, slopes * spreads[:, None, :], np.maximum(variances, 1e-24), at_points)
 
+    def glance(self, batch: Batch) -> Array:
+        """What each reading would be where the search begins, (hypotheses, readings): circuits alone, meters ideal."""
+        unknowns = self.start_of(batch) * self.spreads_of(batch)
+        logs, emf, inner = self._values(batch, unknowns)
+        volts, inner, _ = self._limited(batch, unknowns, emf, inner)
+        count, ohms = len(batch), np.exp(logs)
+        there = np.zeros((count, self._read))
+        for network in self._networks_read:
+            chosen, which = self._changed(batch, network.place)
+            values, own = self._elements(network, chosen, ohms, volts, inner)
+            found = network.variants.glance(values, own, self._moved(batch, network, chosen))
+            there[:, network.rows] = found[which]
+        self._alone(ohms, emf, there, None, None)
+        shown = there[:, self.observed.rows]
+        late = np.flatnonzero(batch.since > 0)
+        if len(late):
+            plain = self.glance(self.batch(1))
+            before = np.arange(self.observed.count) < batch.since[late, None]
+            shown[late] = np.where(before, plain * self.observed.signs, shown[late])
+        return np.asarray(shown * batch.shares)
+
+    def _changed(self, batch: Batch, place: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """One hypothesis that leaves a place alone, and all that change it; and which of these each one is."""
+        changed = np.flatnonzero(batch.touched[:, place])
+        plain = np.flatnonzero(~batch.touched[:, place])[:1]
+        chosen = np.concatenate([plain, changed])
+        which = np.zeros(len(batch), int)
+        which[chosen] = np.arange(len(chosen))
+        return chosen, which
+
+    def _elements(
+        self, network: _Network, chosen: NDArray[np.int64], ohms: Array, volts: Array, inner: Array
+    ) -> tuple[Array, Array]:
+        """Values and sources' own resistances of a network's elements, for the chosen hypotheses."""
+        elements, place = len(network.variants.elements), network.place
+        values, own = np.zeros((len(chosen), elements)), np.zeros((len(chosen), elements))
+        for k, part in network.parts:
+            values[:, k] = ohms[chosen, place, part]
+        for k, source in network.sources:
+            values[:, k], own[:, k] = volts[chosen, place, source], inner[chosen, place, source]
+        return values, own
+
     def _of_readings(self, batch: Batch, by_point: Array) -> Array:
         """What belongs to each reading's point."""
         if (batch.rows == self.observed.rows).all():
@@ -250,29 +292,12 @@ class Model:
         by_part, by_source, by_inner = (np.zeros((count, points, n)) for n in (p, s, s))
         ohms = np.exp(logs)
         for network in self._networks_read if only_read else self._networks:
-            place = network.place
-            chosen = np.arange(count)
+            chosen = take = np.arange(count)
             if common:
-                changed = np.flatnonzero(batch.touched[:, place])
-                chosen = np.concatenate([np.flatnonzero(~batch.touched[:, place])[:1], changed])
-            elements = len(network.variants.elements)
-            values, own = np.zeros((len(chosen), elements)), np.zeros((len(chosen), elements))
-            for k, part in network.parts:
-                values[:, k] = ohms[chosen, place, part]
-            for k, source in network.sources:
-                values[:, k], own[:, k] = volts[chosen, place, source], inner[chosen, place, source]
+                chosen, take = self._changed(batch, network.place)
+            values, own = self._elements(network, chosen, ohms, volts, inner)
             found = network.variants.respond(values, own, self._moved(batch, network, chosen))
-            spread = chosen
-            if common:
-                which = np.zeros(count, int)
-                which[chosen] = np.arange(len(chosen))
-                if len(chosen) and not batch.touched[chosen[0], place]:
-                    which[~batch.touched[:, place]] = 0
-                spread, take = np.arange(count), which
-            else:
-                take = np.arange(count)
-            at = np.ix_(spread, network.rows)
-            there[at], meets[at] = found.answers[take], found.meets[take]
+            there[:, network.rows], meets[:, network.rows] = found.answers[take], found.meets[take]
             for k, part in network.parts:
                 by_part[:, network.rows, part] = found.by_value[take][:, :, k]
             for k, source in network.sources:
@@ -325,18 +350,22 @@ class Model:
             if one.variant in at and variants.has_element(one.element)
         ]
 
-    def _alone(self, ohms: Array, emf: Array, there: Array, by_part: Array, by_source: Array) -> None:
-        """What parts are by themselves, and the leads."""
+    def _alone(self, ohms: Array, emf: Array, there: Array, by_part: Array | None, by_source: Array | None) -> None:
+        """What parts are by themselves, with their slopes where these are asked for."""
         for row, point in enumerate(self.observed.points[: there.shape[1]]):
             target = point.target
             if not isinstance(target, PartAlone):
                 continue
             if self.sheet.parts[target.part].kind.drives:
                 s = self.names.sources.index(target.part)
-                there[:, row] = by_source[:, row, s] = emf[:, self._place_of_row[row], s]
+                there[:, row] = emf[:, self._place_of_row[row], s]
+                if by_source is not None:
+                    by_source[:, row, s] = there[:, row]
             else:
                 p = self.names.parts.index(target.part)
-                there[:, row] = by_part[:, row, p] = ohms[:, self.names.alone, p]
+                there[:, row] = ohms[:, self.names.alone, p]
+                if by_part is not None:
+                    by_part[:, row, p] = there[:, row]
 
     def _slopes(
         self,

@@ -1,31 +1,35 @@
 """The race: every hypothesis is weighed roughly, the best well, and what cannot be told apart is one entry."""
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from recensor.core.faults.batch import Batch
 from recensor.core.faults.candidate import Candidate, Scene
-from recensor.core.faults.changes import Change, SaysNothing, Undisturbed
-from recensor.core.faults.evidence import Evidence, refined, screened
+from recensor.core.faults.changes import Change, OfPoint, Rewritten, SaysNothing, Undisturbed
+from recensor.core.faults.evidence import Evidence, Whitening, glanced, refined, screened
 from recensor.core.faults.hypotheses import HYPOTHESES
 from recensor.core.faults.kinds import NONE_OF_THESE, NOTHING_WRONG, FaultKind
 from recensor.core.faults.observed import noise
 from recensor.core.uncertainty import Array
 
-# So many of the best are weighed well, each from so many of its best starts.
-_WEIGHED, _STARTS = 24, 2
+# So many of the best are weighed well, each from its best starts.
+_WEIGHED = 32
 
 # Gauss–Newton steps for a first impression and for a good one; so many of the best are worth these.
-_ROUGHLY, _WELL, _WORTH = 2, 4, 16
+_ROUGHLY, _WELL, _WORTH = 2, 4, 12
 
 # Of more hypotheses than this the rest is left out, and it is said.
 MOST_CANDIDATES = 6000
 
 # How many are weighed side by side: as many as fit into a processor's own memory.
 _SIDE_BY_SIDE = 128
+
+# Of those that change a circuit, and of slips of the pen, so many are screened: the best at a glance, which is cast at
+# so many together.
+_CIRCUITS, _SLIPS, _AT_A_GLANCE = 112, 64, 512
 
 # An ordinary meter that disturbs is no fault, and nearly as likely as none.
 _ORDINARY_METER = 0.1
@@ -125,11 +129,13 @@ ORDINARY = Candidate(FaultKind.AMMETER_RESISTANCE, (), (), "The meter disturbs t
 def race(scene: Scene) -> Race:
     """Weigh every hypothesis."""
     candidates, left_out = _all(scene)
-    rough = _screen(scene, [(candidate,) for candidate in candidates])
-    best = sorted(rough, key=lambda one: -one[0])[: _WEIGHED * _STARTS]
-    nothing, ordinary = weigh(scene, [((NOTHING,), 0), ((ORDINARY,), 0)])
+    rough = _screen(scene, _worth_screening(scene, candidates))
+    best = sorted(rough, key=lambda one: -one[0])[:_WEIGHED]
+    base = _batch(scene, [((NOTHING,), 0), ((ORDINARY,), 0)])
+    evidence = refined(scene.model, base)
+    nothing, ordinary = _weighed(scene, base, evidence, [(NOTHING,), (ORDINARY,)])
     singles = _best_of_each(_weigh_in_stages(scene, _to_weigh(best)))
-    none = _none_of_these(scene)
+    none = _none_of_these(scene, base, evidence)
     entries = merged(singles)
     if _is_needed(entries, none, nothing, ordinary):
         entries = merged([*singles, *_pairs(scene, singles, rough)])
@@ -149,11 +155,42 @@ Row = tuple[tuple[Candidate, ...], int]
 Rough = tuple[float, tuple[Candidate, ...], int]
 
 
-def _screen(scene: Scene, wanted: Sequence[tuple[Candidate, ...]]) -> list[Rough]:
-    """Each with the logarithm of its weight by one linear step, from each of its starts."""
+def _worth_screening(scene: Scene, candidates: Sequence[Candidate]) -> list[Row]:
+    """Each from every start, as far as it fits at a glance: so many that change a circuit, so many slips of the pen."""
+    groups: dict[str, list[Row]] = {"circuit": [], "book": [], "other": []}
+    for candidate in candidates:
+        solves = any(change.solves for change in candidate.changes)
+        by_pen = all(isinstance(change, Rewritten | OfPoint | SaysNothing) for change in candidate.changes)
+        group = groups["circuit" if solves else "book" if by_pen else "other"]
+        group += [((candidate,), start) for start in range(candidate.starts)]
+    if not scene.observed.count:
+        return [row for group in groups.values() for row in group]
+    whitening = Whitening.of(scene.model)
+    return [
+        *_at_a_glance(scene, groups["circuit"], whitening, scene.model.glance, _CIRCUITS),
+        *_at_a_glance(scene, groups["book"], whitening, lambda b: scene.expected[b.rows] * b.shares, _SLIPS),
+        *groups["other"],
+    ]
+
+
+def _at_a_glance(
+    scene: Scene, rows: Sequence[Row], whitening: Whitening, shows: Callable[[Batch], Array], most: int
+) -> Sequence[Row]:
+    """So many of the rows, those that fit best."""
+    if len(rows) <= most:
+        return rows
+    fits = []
+    for first in range(0, len(rows), _AT_A_GLANCE):
+        batch = _batch(scene, rows[first : first + _AT_A_GLANCE])
+        fits.append(glanced(batch, shows(batch), whitening) + batch.extra)
+    likely = np.concatenate(fits) + np.array([prior(some) for some, _ in rows])
+    return [rows[k] for k in np.argsort(-likely)[:most]]
+
+
+def _screen(scene: Scene, rows: Sequence[Row]) -> list[Rough]:
+    """Each with the logarithm of its weight by one linear step from its start."""
     model, observed = scene.model, scene.observed
     variances = np.maximum(noise(observed, observed.by_digits, np.abs(observed.values), observed.gain), 1e-24)
-    rows = [(some, start) for some in wanted for start in range(max(one.starts for one in some))]
     found: list[Rough] = []
     for begin in range(0, len(rows), _SIDE_BY_SIDE):
         block = rows[begin : begin + _SIDE_BY_SIDE]
@@ -261,24 +298,38 @@ def _best_of_each(weighed: Iterable[Weighed]) -> list[Weighed]:
     return sorted(best.values(), key=lambda one: -one.log)
 
 
-def _none_of_these(scene: Scene) -> Weighed:
-    """Something is wrong, and none of these: what does not fit is excused, one reading after the other."""
+def _none_of_these(scene: Scene, base: Batch, evidence: Evidence) -> Weighed:
+    """Something is wrong, and none of these: what does not fit is excused, one reading after the other.
+
+    Which readings those are is told by the slopes of the ordinary meter's hypothesis, the second of `base`.
+    """
+    slopes, variances = evidence.predicted.slopes[1], evidence.predicted.variances[1]
+    ahead = base.values[1] - evidence.predicted.shown[1] + slopes @ evidence.at[1]
     excused: list[int] = []
-    best: Weighed | None = None
-    current = weigh(scene, [((ORDINARY,), 0)], steps=_ROUGHLY)[0]
-    base = prior((ORDINARY,))
+    orders = []
     for _ in range(min(_MOST_EXCUSED, scene.observed.count)):
-        open_to = [k for k in range(scene.observed.count) if k not in excused]
-        worst = max(open_to, key=lambda k: abs(current.misfits[k]))
-        if best is not None and abs(current.misfits[worst]) < MISFIT:
+        keeps = np.ones(len(variances), bool)
+        keeps[excused] = False
+        weighted = slopes[keeps] / variances[keeps, None]
+        covariance = np.linalg.inv(np.eye(slopes.shape[1]) + slopes[keeps].T @ weighted)
+        left = ahead - slopes @ (covariance @ (weighted.T @ ahead[keeps]))
+        own = variances - ((slopes @ covariance) * slopes).sum(axis=1)
+        away = np.where(keeps, np.abs(left) / np.sqrt(np.maximum(own, 1e-3 * variances)), 0.0)
+        worst = int(np.argmax(away))
+        if excused and away[worst] < MISFIT:
             break
         excused.append(worst)
-        excuses = [_excuse(scene, k) for k in excused]
-        current = weigh(scene, [((ORDINARY,), 0)], excuses, steps=_ROUGHLY)[0]
-        log = current.log - base + math.log(NONE_OF_THESE)
-        if best is None or log > best.log:
-            best = _at(current, log)
-    return best or _at(current, -math.inf)
+        orders.append(tuple(excused))
+    found = [
+        weigh(scene, [((ORDINARY,), 0)], [_excuse(scene, k) for k in some], steps=_ROUGHLY)[0] for some in orders[-2:]
+    ]
+    extra = math.log(NONE_OF_THESE) - prior((ORDINARY,))
+    best = max(found, key=lambda one: one.log, default=None)
+    return (
+        _at(best, best.log + extra)
+        if best
+        else _at(next(iter(_weighed(scene, base, evidence, [(ORDINARY,)]))), -math.inf)
+    )
 
 
 def _at(weighed: Weighed, log: float) -> Weighed:
@@ -311,7 +362,8 @@ def _pairs(scene: Scene, singles: Sequence[Weighed], rough: Sequence[Rough]) -> 
         for second in seconds:
             if first is not second and first.targets != second.targets and first.fitted + second.fitted <= 2:
                 wanted[frozenset((id(first), id(second)))] = (first, second)
-    rough_pairs = sorted(_screen(scene, list(wanted.values())), key=lambda one: -one[0])
+    rows = [(pair, start) for pair in wanted.values() for start in range(max(one.starts for one in pair))]
+    rough_pairs = sorted(_screen(scene, rows), key=lambda one: -one[0])
     return _best_of_each(_weigh_in_stages(scene, _to_weigh(rough_pairs[:_WEIGHED])))
 
 

@@ -22,7 +22,7 @@ from recensor.core.uncertainty import Array
 # Between two points that nothing joins lie more ohms than this.
 OPEN_OHMS = 1e8
 
-_LEAK = 1e-11
+_LEAK, _GLANCING_LEAK = 1e-11, 1e-8
 
 # What the most ideal source still has inside, in ohms, so that no loop of such is without a solution.
 _INSIDE = 1e-6
@@ -92,11 +92,59 @@ class Variants:
         """Whether the circuit has a node; an empty row it always has."""
         return node in self._nodes
 
+    def glance(self, values: Array, inner: Array, moved: Iterable[Moved] = ()) -> Array:
+        """The answers alone, (variants, asked), several times as fast, and good to a few per mille.
+
+        Every node has a leak like that of a meter, so that what touches nothing is at the reference. Raises the errors
+        of `respond`.
+        """
+        incidence, matrix, driven = self._system(values, inner, moved, _GLANCING_LEAK)
+        ground = self._ground
+        right = np.concatenate([driven[:, :, None], self._ohmic_sources(len(values))], axis=2)
+        try:
+            solved = np.linalg.solve(matrix, right)
+        except np.linalg.LinAlgError:
+            raise self._too_far_apart() from None
+        answers = self._between[:, :ground] @ solved[:, :ground, 0, None]
+        answers = answers[:, :, 0]
+        conducts = self._conducting(values, inner)
+        for k, part in self._through:
+            if part in self._held:
+                answers[:, k] = solved[:, ground + self._held.index(part), 0]
+                continue
+            drop = (np.broadcast_to(incidence, (len(values), *incidence.shape[1:]))[:, :ground, part]
+                    * solved[:, :ground, 0]).sum(axis=1)  # fmt: skip
+            own = conducts[:, part] * drop
+            answers[:, k] = values[:, part] - own if part in self._pushed else own
+        for j, k in enumerate(np.flatnonzero(self._ohms).tolist()):
+            answers[:, k] = (self._between[k, :ground] * solved[:, :ground, 1 + j]).sum(axis=1)
+        return np.asarray(answers, np.float64)
+
+    def _ohmic_sources(self, count: int) -> Array:
+        """One ampere into each pair of points between which a resistance is asked for."""
+        size = self._ground + len(self._held)
+        right = np.zeros((size, int(self._ohms.sum())))
+        right[: self._ground] = self._between[self._ohms, : self._ground].T
+        return np.broadcast_to(right, (count, *right.shape))
+
     def respond(self, values: Array, inner: Array, moved: Iterable[Moved] = ()) -> Responses:
         """Answer for variants of these values and sources' own resistances, both of shape (variants, elements).
 
         Raises `NetworkError` where values are too far apart to be counted with.
         """
+        incidence, matrix, driven = self._system(values, inner, moved, _LEAK)
+        try:
+            inverse = np.asarray(np.linalg.inv(matrix), np.float64)
+        except np.linalg.LinAlgError:
+            raise self._too_far_apart() from None
+        return self._answers(values, inner, incidence, self._conducting(values, inner), inverse, driven)
+
+    def _too_far_apart(self) -> NetworkError:
+        names = [e.name for e in self.elements]
+        return NetworkError("the values are too far apart to be solved together", names)
+
+    def _system(self, values: Array, inner: Array, moved: Iterable[Moved], leak: float) -> tuple[Array, Array, Array]:
+        """Which element has which lead where, the matrix of each variant, and what drives it."""
         count, ground, held = len(values), self._ground, self._held
         incidence = self._joined(count, moved)
         size = ground + len(held)
@@ -105,7 +153,7 @@ class Variants:
         weighted = incidence * conducts[:, None, :]
         matrix[:, :ground, :ground] = (weighted @ np.swapaxes(incidence, 1, 2))[:, :ground, :ground]
         diagonal = np.arange(ground)
-        matrix[:, diagonal, diagonal] += _LEAK
+        matrix[:, diagonal, diagonal] += leak
         branches = ground + np.arange(len(held))
         matrix[:, :ground, ground:] = -incidence[:, :ground, held]
         matrix[:, ground:, :ground] = -np.swapaxes(incidence[:, :ground, held], 1, 2)
@@ -113,12 +161,7 @@ class Variants:
         driven = np.zeros((count, size))
         driven[:, ground:] = -values[:, held]
         driven[:, :ground] += (incidence[:, :ground, self._pushed] * values[:, None, self._pushed]).sum(axis=2)
-        try:
-            inverse = np.asarray(np.linalg.inv(matrix), np.float64)
-        except np.linalg.LinAlgError:
-            names = [e.name for e in self.elements]
-            raise NetworkError("the values are too far apart to be solved together", names) from None
-        return self._answers(values, inner, incidence, conducts, inverse, driven)
+        return incidence, matrix, driven
 
     def _conducting(self, values: Array, inner: Array) -> Array:
         """What each element conducts beside its other doings, in siemens."""

@@ -12,6 +12,9 @@ from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Reentered
 from recensor.core.plan import in_a_sentence, title
 
+# What was known before must not favour a reading's own point by more than this, as a logarithm.
+_LEAST_GAIN = -1.0
+
 
 def candidates(scene: Scene) -> Iterator[Candidate]:
     """Those that make possible a reading that does not fit at its own point."""
@@ -19,7 +22,8 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
     for place in range(observed.count):
         chances += len(scene.same_quantity(observed.measurands[place]))
     turned = -observed.values[:, None] - observed.signs[:, None] * scene.expected
-    fits, fits_turned = np.abs(scene.away) <= 5.0, np.abs(turned) <= 5.0 * scene.off
+    gains = scene.log_density - scene.log_density[np.arange(observed.count), observed.rows][:, None]
+    fits, fits_turned = (np.abs(scene.away) <= 5.0) & (gains > _LEAST_GAIN), np.abs(turned) <= 5.0 * scene.off
     for place in odd_places(scene):
         own, value = int(observed.rows[place]), observed.values[place]
         for row in scene.same_quantity(observed.measurands[place]):
