@@ -90,3 +90,32 @@ def draw_case(
             continue
         return Case(run, exact, kind, concerned)
     raise NoSuchMishapError(f"no bench was found for {kind}")
+
+
+@dataclass(frozen=True)
+class Pair:
+    """A run on which two things went wrong, the same without chance errors, and the kind and the targets of each."""
+
+    run: Run
+    exact: Run
+    faults: tuple[tuple[FaultKind, tuple[str, ...]], ...]
+
+
+def draw_pair(first: FaultKind, second: FaultKind, draw: np.random.Generator, *, parts_read: bool) -> Pair:
+    """Two of these kinds at one bench."""
+    for _ in range(200):
+        world, targets = draw_world(draw, parts_read=parts_read, several=False)
+        one = Mishap(world, list(targets), draw)
+        try:
+            concerned = MISHAPS[first](one)
+            other = Mishap(world, one.targets, draw)
+            faults = ((first, concerned), (second, MISHAPS[second](other)))
+            if set(faults[0][1]) & set(faults[1][1]):
+                continue
+            run = other.finished(one.finished(world.run(other.targets)))
+            world.errors = False
+            exact = other.finished(one.finished(world.run(other.targets)))
+        except (NoSuchMishapError, NetworkError):
+            continue
+        return Pair(run, exact, faults)
+    raise NoSuchMishapError(f"no bench was found for {first} and {second}")

@@ -134,7 +134,11 @@ def explain(assessment: Assessment) -> Explanation:
     told = [e for k, e in enumerate(found.entries) if k == 0 or found.share(e.log) >= _LEAST_SHARE]
     told = told[:MOST_CAUSES]
     next_reading = _next(found, told)
-    causes = [c for k, e in enumerate(told) for c in _causes(found, e, next_reading, k)]
+    named: dict[str, Cause] = {}  # what is told with one is not told again with another
+    for k, entry in enumerate(told):
+        for cause in _causes(found, entry, next_reading, k):
+            named.setdefault(cause.token, cause)
+    causes = list(named.values())
     explained = best >= found.none_of_these.log
     return Explanation((*claims, *causes)[:MOST_CAUSES], nothing, none, explained, next_reading, found.left_out)
 
@@ -175,7 +179,7 @@ def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int
                 leaves,
                 score,
                 f"{words}{consequence}",
-                same if len(leader.candidates) == 1 else (),
+                same,
                 more,
                 mend,
                 next_reading.target if next_reading else None,

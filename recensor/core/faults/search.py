@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from recensor.core.faults.batch import Batch
+from recensor.core.faults.batch import SLOTS, Batch
 from recensor.core.faults.candidate import Candidate, Scene
 from recensor.core.faults.changes import Change, OfPoint, Rewritten, SaysNothing, Undisturbed
 from recensor.core.faults.evidence import Evidence, Whitening, glanced, refined, screened
@@ -43,8 +43,8 @@ MISFIT = 3.0
 # What fits fewer numbers is named first where it is no less likely than this, as a logarithm.
 _AS_GOOD = 3.0
 
-# Pairs are made of so many of the best singles, and of so many more that mend what those leave.
-_FIRST, _SECOND = 8, 24
+# Pairs are made of so many of the best singles, each with every other; so many of them are screened.
+_FIRST, _PAIRS = 8, 192
 
 
 @dataclass(frozen=True)
@@ -138,7 +138,7 @@ def race(scene: Scene) -> Race:
     none = _none_of_these(scene, base, evidence)
     entries = merged(singles)
     if _is_needed(entries, none, nothing, ordinary):
-        entries = merged([*singles, *_pairs(scene, singles, rough)])
+        entries = merged([*singles, *_pairs(scene, entries, candidates)])
     return Race(scene, nothing, ordinary, none, entries, left_out)
 
 
@@ -352,19 +352,21 @@ def _is_needed(entries: Sequence[Entry], none: Weighed, nothing: Weighed, ordina
     return none.log > best or leaves
 
 
-def _pairs(scene: Scene, singles: Sequence[Weighed], rough: Sequence[Rough]) -> list[Weighed]:
-    """Two at once, of the best singles and of those that mend what they leave."""
-    firsts = [one.candidates[0] for one in singles[:_FIRST]]
-    seconds = [candidates[0] for _, candidates, _ in sorted(rough, key=lambda one: -one[0])]
-    seconds = list({id(one): one for one in seconds}.values())[:_SECOND]
-    wanted = {}
+def _pairs(scene: Scene, entries: Sequence[Entry], candidates: Sequence[Candidate]) -> list[Weighed]:
+    """Two at once: each of the best singles, with every other that mends what it leaves."""
+    firsts = [entry.leader.candidates[0] for entry in entries[:_FIRST]]
+    rows: dict[frozenset[int], list[Row]] = {}
     for first in firsts:
-        for second in seconds:
-            if first is not second and first.targets != second.targets and first.fitted + second.fitted <= 2:
-                wanted[frozenset((id(first), id(second)))] = (first, second)
-    rows = [(pair, start) for pair in wanted.values() for start in range(max(one.starts for one in pair))]
-    rough_pairs = sorted(_screen(scene, rows), key=lambda one: -one[0])
-    return _best_of_each(_weigh_in_stages(scene, _to_weigh(rough_pairs[:_WEIGHED])))
+        for second in candidates:
+            if first is second or first.targets == second.targets or first.fitted + second.fitted > SLOTS:
+                continue
+            both = frozenset((id(first), id(second)))
+            rows.setdefault(both, [((first, second), start) for start in range(max(first.starts, second.starts))])
+    every = [row for some in rows.values() for row in some]
+    whitening = Whitening.of(scene.model)
+    screened_pairs = _screen(scene, _at_a_glance(scene, every, whitening, scene.model.glance, _PAIRS))
+    best = sorted(screened_pairs, key=lambda one: -one[0])[:_WEIGHED]
+    return _best_of_each(_weigh_in_stages(scene, _to_weigh(best)))
 
 
 def merged(weighed: Iterable[Weighed]) -> list[Entry]:
