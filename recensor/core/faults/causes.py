@@ -74,9 +74,7 @@ class Cause:
     @property
     def written(self) -> str:
         """Its value with its unit, down to the digits that mean something; empty where there is none."""
-        if self.value is None:
-            return ""
-        return f"{self.value:.3g}" if not self.unit else rounded(self.value, self.uncertainty, self.unit)
+        return _written(self.value, self.uncertainty, self.unit)
 
     @property
     def name(self) -> str:
@@ -164,7 +162,8 @@ def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int
     for candidate in leader.candidates:
         value, spread, unit = _value(found.scene.model, leader, candidate, slot)
         slot += candidate.fitted
-        written = _written(value, spread, unit, candidate)
+        expanded = None if spread is None else COVERAGE_FACTOR * spread
+        written = _written(value, expanded, unit)
         mend = _with_value(candidate.mend, value, unit, written)
         words = candidate.words.format(value=written) if "{value}" in candidate.words else candidate.words
         consequence = "" if len(leader.candidates) > 1 else _consequence(found.scene.run, mend, fits, of)
@@ -173,7 +172,7 @@ def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int
                 candidate.kind,
                 candidate.targets,
                 value,
-                None if spread is None else COVERAGE_FACTOR * spread,
+                expanded,
                 unit,
                 explains,
                 leaves,
@@ -218,14 +217,13 @@ def _value(model: Model, weighed: Weighed, candidate: Candidate, slot: int) -> t
     return number.of(fitted), number.spread(fitted, spread), number.unit
 
 
-def _written(value: float | None, spread: float | None, unit: str, candidate: Candidate) -> str:
+def _written(value: float | None, expanded: float | None, unit: str) -> str:
+    """A value down to the digits that mean something; empty where there is none."""
     if value is None:
         return ""
     if not unit:
         return f"{value:.3g}"
-    if spread is None:
-        return stated(Decimal(f"{value:.6g}"), unit)
-    return rounded(value, COVERAGE_FACTOR * spread, unit)
+    return stated(Decimal(f"{value:.6g}"), unit) if expanded is None else rounded(value, expanded, unit)
 
 
 def _with_value(mend: Mend | None, value: float | None, unit: str, written: str) -> Mend | None:

@@ -1,0 +1,66 @@
+"""Causes at the bench in a real browser: found while reading, mended in one press, undone by one key."""
+
+from playwright.sync_api import Page, expect
+
+from recensor.bench import services
+from recensor.core.circuit import asking_everything, one_line
+from tests.browser.pages import PHONE, WIDE, BrowserTestCase
+
+SHEET = asking_everything(one_line.read("6V: 1k + 2k + 3k; 5%"))
+# Parts, total, source, under load, the first drop; then a drop whose digits are transposed.
+READ = ["0.998k", "2.01k", "2.97k", "5.98k", "6.02 V", "6.01 V", "1.003 V"]
+
+
+class Causes(BrowserTestCase):
+    def begin(self, texts: list[str], size: dict[str, int] = WIDE) -> Page:
+        """A run as far as it is typed; what is asked about is as it was typed."""
+        run = services.start_run(self.person, SHEET)
+        page = self.open(size)
+        self.sign_in(page, run.get_absolute_url())
+        page.wait_for_load_state("load")
+        for text in texts:
+            self.read(page, text)
+            if page.locator("[data-question]").count():
+                page.locator("[data-answer]").last.click()
+                expect(page.locator("[data-question]")).to_have_count(0)
+        return page
+
+    def test_a_slip_is_named_mended_and_the_mend_undone_by_one_key(self) -> None:
+        page = self.begin([*READ, "2.20 V"])
+        line = page.locator("[data-causes]")
+        expect(line).to_contain_text("2.02 V: two of its digits are transposed")
+        row = page.locator(".ledger [data-stands]", has_text="transposed digits")
+        expect(row).to_have_count(1)
+        page.locator("[data-mend-cause]").click()
+        expect(line).to_have_count(0)
+        expect(page.locator(".ledger .verdict-outside")).to_have_count(0)
+        expect(page.locator("#reading-text")).to_be_focused()
+        page.keyboard.press("Alt+Backspace")
+        expect(line).to_contain_text("two of its digits are transposed")
+
+    def test_an_open_joint_is_found_at_the_second_reading_and_the_next_one_is_one_press_away(self) -> None:
+        page = self.begin([*READ[:6], "0.000 V"], PHONE)
+        line = page.locator("[data-causes]")
+        expect(line).to_contain_text("came open after the resistance was read")
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PHONE["width"])
+        line.get_by_role("link", name="next").click()
+        expect(page.locator(".next-eyebrow")).to_contain_text("read")
+        expect(page.locator("#reading-text")).to_be_focused()
+
+    def test_what_is_typed_while_causes_are_looked_for_stays(self) -> None:
+        page = self.begin([*READ, "2.20 V"])
+        page.keyboard.type("2.9")
+        expect(page.locator("[data-causes]")).to_contain_text("transposed")
+        page.keyboard.type("85")
+        expect(page.locator("#reading-text")).to_have_value("2.985")
+
+    def test_the_page_reads_without_colour_and_its_budgets_open(self) -> None:
+        page = self.begin([*READ, "2.20 V"])
+        page.locator("[data-causes]").get_by_role("link", name="Why, and what else").click()
+        expect(page.get_by_role("heading", name="what would explain it")).to_be_visible()
+        expect(page.locator("svg.deviations")).to_contain_text("≠")
+        page.get_by_text("What makes it uncertain").first.click()
+        expect(page.locator("details.budget[open]")).to_contain_text("U =")
+        page.locator(".causes-list [data-mend-cause]").first.click()
+        expect(page.locator("#bench")).to_be_visible()
+        expect(page.locator("[data-causes]")).to_have_count(0)
