@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from recensor.core.circuit import Leads, Part, PartAlone, Setup, Sheet, Target
 from recensor.core.editing import states
-from recensor.core.quantity import OHM, Quantity
+from recensor.core.quantity import OHM, RESISTANCE, Quantity
 from recensor.core.record import Reading, RecordError, Run, Strike, check
 
 WHY = "corrected"
@@ -84,27 +84,40 @@ class Restated(Mend):
 class Rebuilt(Mend):
     """Something is done by hand. What was read before stays with the circuit as it was built.
 
-    As built, parts stood for these `ohms`, had their `leads` at these nodes, or were `exchanged`; in one `setup`, or in
-    all. `points` are to be read again, where they are not all that was read in those setups.
+    As built, parts stood for these `ohms`, had their `leads` at these nodes, a source was `turned`, or parts were
+    `exchanged` (`by_part`: what is told of a part was read where it stands, not where it is drawn); in one `setup`, or
+    in all. `points` are to be read again, where they are not all that was read in those setups.
     """
 
     ohms: Mapping[str, float] = field(default_factory=dict)
     leads: Mapping[str, Leads] = field(default_factory=dict)
     exchanged: tuple[str, str] | None = None
+    by_part: bool = False
+    turned: str | None = None
     setup: str | None = None
     points: tuple[Target, ...] = ()
 
     def applied(self, run: Run) -> Run:
         """The run held against the circuit as it was built."""
-        built = {name: self._as_built(setup) for name, setup in run.sheet.setups.items() if self.setup in (None, name)}
+        built = {
+            name: self._as_built(setup, run) for name, setup in run.sheet.setups.items() if self.setup in (None, name)
+        }
         return replace(run, sheet=replace(run.sheet, setups={**run.sheet.setups, **built}))
 
-    def _as_built(self, setup: Setup) -> Setup:
+    def _as_built(self, setup: Setup, run: Run) -> Setup:
         connections = {name: self.leads.get(name, leads) for name, leads in setup.connections.items()}
+        values = {name: _exactly(ohms, OHM) for name, ohms in self.ohms.items() if name in connections}
+        if self.turned in connections:
+            stated = setup.stated(run.sheet.parts[self.turned])
+            if stated is not None:
+                values[self.turned] = _exactly(-float(stated), run.sheet.parts[self.turned].kind.unit)
         if self.exchanged and connections.keys() >= set(self.exchanged):
             one, other = self.exchanged
-            connections[one], connections[other] = connections[other], connections[one]
-        values = {name: _exactly(ohms) for name, ohms in self.ohms.items() if name in connections}
+            if self.by_part:
+                connections[one], connections[other] = connections[other], connections[one]
+            else:
+                known = {one: _known(other, run), other: _known(one, run)}
+                values |= {name: value for name, value in known.items() if value is not None}
         return replace(setup, connections=connections, values={**setup.values, **values})
 
     def planned(self, run: Run) -> Sheet:
@@ -138,6 +151,12 @@ class Rebuilt(Mend):
         )
 
 
-def _exactly(ohms: float) -> Quantity:
-    exact = Decimal(f"{ohms:.6g}")
-    return Quantity(f"{exact:f}", exact, None, OHM)
+def _known(part: str, run: Run) -> Quantity | None:
+    """What a part was read to be by itself, or is marked."""
+    read = [r.value for r in run.readings if r.struck is None and r.target == PartAlone(part, RESISTANCE)]
+    return next((value for value in reversed(read) if value.value is not None), run.sheet.parts[part].nominal)
+
+
+def _exactly(value: float, unit: str) -> Quantity:
+    exact = Decimal(f"{value:.6g}")
+    return Quantity(f"{exact:f}", exact, None, unit)

@@ -4,6 +4,7 @@ import json
 from dataclasses import replace
 from unittest import TestCase
 
+from recensor.core.boards import Board, Built, Piece, Placement
 from recensor.core.circuit import Across, PartAlone, Setup, Through, asking_everything, one_line
 from recensor.core.faults import FaultKind, Rebuilt, Reentered, Restated, explain
 from recensor.core.judgement import Outcome, assess
@@ -144,6 +145,27 @@ class OneThingWrong(TestCase):
         found = explained(run)
         self.assertTrue(found.causes)
         self.assertTrue(any(t.startswith("leads.R3") for cause in found.causes for t in cause.targets), found.causes)
+
+    def test_where_the_board_is_known_the_row_and_the_hole_are_named(self) -> None:
+        """Two dividers side by side, their middles in rows 3 and 4: R1's second lead slipped into row 4."""
+        sheet = drawn("9V: (1k + 2k2) | (3k3 + 4k7); 5%")
+        board, placements = Board(), {}
+        ends = {
+            "V1": ("+L1", "-L1"),
+            "R1": ("+L5", "a3"),
+            "R2": ("b3", "-L5"),
+            "R3": ("+L8", "a4"),
+            "R4": ("b4", "-L8"),
+        }
+        for name, holes in ends.items():
+            one, other = (board.hole(hole) for hole in holes)
+            placements[name] = Placement(name, Piece.PART, (one, other))
+        leads = {**sheet.setup().connections, "R1": ("A", "C")}
+        slipped = read(replace(sheet, setups={"main": Setup("main", "gnd", leads)}))
+        cause = first(replace(slipped, sheet=sheet, boards={"main": Built(board, placements)}))
+        self.assertEqual((cause.kind, cause.targets), (FaultKind.LEAD_ONE_ROW_OFF, ("leads.R1.2",)))
+        self.assertIn("R1's second lead is one row off, in row 4 a–e, at node C.", cause.text)
+        self.assertEqual(cause.mend and cause.mend.words, "Move R1's second lead to a3 and read again")
 
 
 class Together(TestCase):

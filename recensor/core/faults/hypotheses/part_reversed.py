@@ -12,9 +12,6 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
     """One for each source, and one more for each setup where there are several."""
     found = [(name, setup) for name in scene.sources() for setup in scene.where(name)]
     for name, setup in found:
-        first, second = scene.leads(name, setup)
-        if first == second:
-            continue
         words = f"{name} is the wrong way round{in_setup(setup)}."
-        mend = Rebuilt(f"Turn {name} round and read again", leads={name: (second, first)}, setup=setup)
+        mend = Rebuilt(f"Turn {name} round and read again", turned=name, setup=setup)
         yield Candidate(FaultKind.PART_REVERSED, (part_at(name),), (Turned(name, setup),), words, len(found), mend=mend)

@@ -11,7 +11,7 @@ from recensor.core.faults.mends import Rebuilt
 from recensor.core.quantity import OHM
 
 # Where the logarithm of a short's ohms lies beforehand: 5 mΩ to 0.5 Ω.
-SHORTED = Fitted(math.log(SHORT), 1.2)
+SHORTED = Fitted(math.log(SHORT), 1.2, (math.log(SHORT),))
 
 
 def candidates(scene: Scene) -> Iterator[Candidate]:
