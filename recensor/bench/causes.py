@@ -12,7 +12,7 @@ from recensor.core import plan
 from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Target, TouchedLeads
 from recensor.core.faults import Cause, Explanation, Family, coincidences, explain
 from recensor.core.figures import rounded, signed_percent
-from recensor.core.judgement import AccountVerdict, Assessment, Judged, Outcome, TargetAssessment, budget
+from recensor.core.judgement import AccountVerdict, Assessment, Judged, Outcome, TargetAssessment, budget, what_decides
 from recensor.core.quantity import as_ratio
 from recensor.drawing.deviations import Deviation, Deviations, deviations
 from recensor.web.marks import Mark
@@ -193,6 +193,7 @@ class Uncertain:
     calculated: budget.Budget | None
     unit: str
     worst: str
+    decides: str
     reason: str
     mark: Mark
 
@@ -302,6 +303,7 @@ def _uncertain(loaded: LoadedRun, assessment: Assessment, one: TargetAssessment)
         calculated=budget.of_calculated(assessment, target),
         unit=target.unit,
         worst=_worst(assessment, target),
+        decides=what_decides(assessment, target),
         reason=judged.reason,
         mark=Mark(judged.outcome, judged.verdict.value),
     )

@@ -4,6 +4,7 @@ The value of a reading is the entropy that it takes from what is believed of the
 measure of the information provided by an experiment", from memory).
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -84,8 +85,9 @@ def information(shares: Array, means: Array, variances: Array, over: NDArray[np.
     """
     shown = ~over
     found = 0.0
-    if over.any():
-        found -= float(shares[over].sum()) * np.log(shares[over].sum())
+    beyond = float(shares[over].sum())
+    if beyond > 0.0:
+        found -= beyond * math.log(beyond)
     if not shown.any():
         return max(0.0, found)
     p, m, v = shares[shown], means[shown], np.maximum(variances[shown], 1e-30)

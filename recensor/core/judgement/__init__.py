@@ -4,6 +4,7 @@ from recensor.core.judgement import budget
 from recensor.core.judgement.assess import Assessment, ReadingAssessment, TargetAssessment, assess
 from recensor.core.judgement.calculated import Calculated, Warned, calculate, values_of
 from recensor.core.judgement.claims import ClaimAssessment
+from recensor.core.judgement.deciding import what_decides
 from recensor.core.judgement.internal import Internal, internal_resistances
 from recensor.core.judgement.laws import Account, AccountVerdict
 from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
@@ -20,4 +21,5 @@ __all__ = [
     "Gain", "Internal", "Judged", "Measurement", "Measurements", "Outcome", "PartAssessment", "PartVerdict",
     "Precision", "ReadingAssessment", "SanityCheck", "Standing", "TargetAssessment", "Verdict", "Warned", "assess",
     "budget", "by_ohms_law", "calculate", "gather", "internal_resistances", "loaded_target", "values_of",
+    "what_decides",
 ]  # fmt: skip

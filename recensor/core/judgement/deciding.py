@@ -1,0 +1,74 @@
+"""What would decide an undecided reading: a finer range of its meter, finer digits, or more trials."""
+
+import math
+
+from recensor.core.circuit import Target
+from recensor.core.figures import plainly, rounded
+from recensor.core.judgement.assess import Assessment, TargetAssessment
+from recensor.core.judgement.measurements import Measurement
+from recensor.core.judgement.verdicts import Verdict
+from recensor.core.meters import Accuracy
+from recensor.core.quantity import as_ratio
+from recensor.core.uncertainty import COVERAGE_FACTOR, resolution_uncertainty, scatter_uncertainty
+
+# More trials than this are asked of nobody.
+_MOST_TRIALS = 30
+
+
+def what_decides(assessment: Assessment, target: Target) -> str:
+    """A sentence on what would decide a reading that is undecided; empty where it is not, or nothing is known to.
+
+    Undecided is what is good to no better than the limit, or lies within its own uncertainty of it.
+    """
+    found = assessment.of(target)
+    if found is None or found.judged.verdict is not Verdict.UNDECIDED:
+        return ""
+    room, measurement, value = _room(assessment, found), found.measurement, found.measurement.mean
+    if room <= 0.0 or value is None:
+        return ""
+    if measurement.scatters and (trials := _trials(measurement, room)):
+        return f"About {trials} trials would decide it, if they scatter as these do."
+    run = assessment.against.run
+    reading = run.readings[measurement.indexes[0]]
+    profile = run.profile_of(reading)
+    precision = assessment.against.measurements.meters.of(reading)
+    for taken in profile.ranges.get(target.measurand, ()) if profile else ():
+        finer = taken.step < (precision.apart or math.inf)
+        if finer and abs(value) < taken.full and _expanded(value, taken.accuracy, taken.step) <= room:
+            return f"Read in the {plainly(taken.full, target.unit)} range it would be decided."
+    if profile and profile.ranges:
+        return "No range of this meter decides it."
+    return _by_digits(value, room, precision.gain, target)
+
+
+def _room(assessment: Assessment, found: TargetAssessment) -> float:
+    """How good a reading must be to be on one side of the limit for sure."""
+    judge, judged = assessment.against.run.sheet.judge, found.judged
+    calculated = {c for c in (judged.measured.value, judged.nominal.value) if c}
+    if not calculated or judged.value is None:
+        return 0.0
+    should = judged.measured.value or judged.nominal.value or 0.0
+    limit = as_ratio(judge.limit) * abs(should)
+    return min(limit, abs(abs(judged.value - should) - limit))
+
+
+def _expanded(value: float, accuracy: Accuracy, step: float) -> float:
+    own = math.hypot(accuracy.ratio * value, accuracy.digits * step) / math.sqrt(3.0)
+    return COVERAGE_FACTOR * math.hypot(own, resolution_uncertainty(step))
+
+
+def _trials(measurement: Measurement, room: float) -> int:
+    """How many trials of this scatter are as good as that; 0 where so many are asked of nobody."""
+    deviation = measurement.deviation or 0.0
+    counts = range(measurement.count + 1, _MOST_TRIALS + 1)
+    return next((n for n in counts if COVERAGE_FACTOR * scatter_uncertainty(deviation, n) <= room), 0)
+
+
+def _by_digits(value: float, room: float, gain: float, target: Target) -> str:
+    """The digit that would do, of a meter that nobody described."""
+    left = (room / COVERAGE_FACTOR) ** 2 - (gain * value) ** 2 / 3.0
+    if left <= 0.0:
+        return "This kind of meter cannot decide it: its gain alone is worse than that."
+    step = math.sqrt(left / (4.0 / 3.0 + 1.0 / 12.0))
+    digit = 10.0 ** math.floor(math.log10(step))
+    return f"Read to {rounded(digit, digit * 10.0, target.unit)} or finer it would be decided."
