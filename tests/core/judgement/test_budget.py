@@ -13,11 +13,8 @@ from recensor.core.solving import operate
 from recensor.core.uncertainty import COVERAGE_FACTOR
 
 SHEET = asking_everything(one_line.read("9V 2%: 1k 5% + 2k2 5%"))
-DROP, CURRENT, TOTAL = (
-    Across(VOLTAGE, ("B", "gnd"), "main"),
-    Through("R1", "main"),
-    Across(RESISTANCE, ("A", "gnd"), "main"),
-)
+DROP, CURRENT = Across(VOLTAGE, ("B", "gnd"), "main"), Through("R1", "main")
+OHMS_OF_R1, OHMS_OF_R2 = PartAlone("R1", RESISTANCE), PartAlone("R2", RESISTANCE)
 
 
 def run(*readings: tuple[object, str], meter: str = "") -> Run:
@@ -45,9 +42,7 @@ class Budgets(TestCase):
     def test_what_was_read_of_a_part_says_more_than_its_tolerance(self) -> None:
         unread = budget.of_calculated(assess(run((DROP, "6.19"))), DROP)
         read = budget.of_calculated(
-            assess(
-                run((PartAlone("R1", RESISTANCE), "0.998k"), (PartAlone("R2", RESISTANCE), "2.19k"), (DROP, "6.19"))
-            ),
+            assess(run((OHMS_OF_R1, "0.998k"), (OHMS_OF_R2, "2.19k"), (DROP, "6.19"))),
             DROP,
         )
         if unread is None or read is None:
