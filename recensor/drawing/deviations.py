@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from recensor.core.figures import signed_percent
 
-WIDTH, ROW, _LEFT, _RIGHT, _TOP, _BOTTOM = 640.0, 22.0, 190.0, 70.0, 14.0, 26.0
+WIDTH, ROW, _LEFT, _RIGHT, _TOP, _BOTTOM = 720.0, 22.0, 190.0, 110.0, 14.0, 26.0
 
 # The sheet shows at least this many limits to each side, and no more.
 _LEAST, _MOST = 1.5, 4.0
