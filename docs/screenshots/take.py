@@ -4,8 +4,6 @@ Needs ./start running on port 8000 in a fresh folder, `RECENSOR_VAR` as it has i
 """
 
 import os
-import subprocess
-import sys
 from collections.abc import Callable
 from pathlib import Path
 
@@ -36,21 +34,15 @@ def visitor(
     return page
 
 
-def shoot(page: Page, name: str, *, run: str | None = None) -> None:
-    """Open a run from the list, if one is named, and take the picture."""
+def shoot(page: Page, name: str, *, run: str | None = None, until: str = "#bench") -> None:
+    """Open a run from the list, if one is named, wait for what is to be seen, and take the picture."""
     if run:
         page.goto("/")
         page.get_by_role("link", name=run, exact=True).click()
-        page.wait_for_selector("#bench")
+        page.wait_for_selector(until)
     page.evaluate("scrollTo(0, 0)")
     page.evaluate("document.fonts.ready.then(() => true)")
     page.screenshot(path=FOLDER / f"{name}.png")
-
-
-def supervisor() -> str:
-    """Make an account that may make others; its password."""
-    command = [str(Path(sys.executable).with_name("recensor-manage")), "add-person", "supervisor", "--supervisor"]
-    return subprocess.run(command, check=True, capture_output=True, text=True).stdout.split()[-1]
 
 
 def before_power(page: Page) -> None:
@@ -89,7 +81,12 @@ def main() -> None:
         page = visitor(browser)
         shoot(page, "runs")
         shoot(page, "bench", run="Dew heater bank")
-        shoot(page, "bench-out", run="Rain gauge divider under load")
+        shoot(page, "bench-out", run="Rain gauge divider under load", until=".cause-line")
+        page.goto("/")
+        page.get_by_role("link", name="Night battery under load", exact=True).click()
+        page.get_by_role("link", name="Causes", exact=True).click()
+        page.wait_for_selector(".causes-list")
+        shoot(page, "causes")
         page.goto("/")
         page.get_by_role("link", name="Regulator feed, a long morning", exact=True).click()
         page.get_by_role("link", name="Change", exact=True).click()
@@ -137,9 +134,7 @@ def main() -> None:
         shoot(owner, "profile")
         before_power(owner)
         phone = visitor(browser, 390, 844)
-        phone.goto(owner.url)
-        phone.wait_for_selector("#bench")
-        shoot(phone, "bench-phone")
+        shoot(phone, "bench-phone", run="Temperature bridge, one arm", until=".cause-line")
         shoot(page, "bench", run="Dew heater bank")  # again: it is open now
         page.get_by_role("link", name="Board", exact=True).click()
         page.get_by_role("button", name="It is built as planned").click()
@@ -160,12 +155,6 @@ def main() -> None:
         phone.locator(".path a").nth(1).click()
         phone.wait_for_selector(".path-now >> nth=0")
         shoot(phone, "board-phone")
-        keeper = visitor(browser, name="supervisor", password=supervisor())
-        keeper.goto("/people/")
-        keeper.get_by_label("Name").fill("bench-3")
-        keeper.get_by_role("button", name="Make an account and a link").click()
-        keeper.get_by_label("Link", exact=True).wait_for()
-        shoot(keeper, "people")
         browser.close()
 
 

@@ -78,7 +78,9 @@ def is_worth_asking(assessment: Assessment) -> bool:
     """Whether anything does not fit, or could not be told: else no cause is looked for while readings come in."""
     outcomes = {found.judged.outcome for found in assessment.targets.values()}
     accounts = {account.verdict for account in assessment.laws}
-    return Outcome.OUTSIDE in outcomes or bool(accounts & {AccountVerdict.OUT, AccountVerdict.CLOSE})
+    return bool(
+        outcomes & {Outcome.OUTSIDE, Outcome.UNDECIDED} or accounts & {AccountVerdict.OUT, AccountVerdict.CLOSE}
+    )
 
 
 def told(loaded: LoadedRun, explanation: Explanation) -> Told:

@@ -178,7 +178,7 @@ def observe(
         gains=np.array([[places[g] for g in one.gains] or [-1, -1] for one in shown], int).reshape(-1, 2),
         gain_names=names,
         repeats=np.maximum(times[rows], 1.0) if len(rows) else np.zeros(0),
-        restless=np.array([0.0 if e else _restlessness(r.target) for r, e in zip(readings, exact, strict=True)]),
+        restless=np.array([0.0 if run.simulated else _restlessness(r.target) for r in readings]),
         contact=np.array(
             [
                 0.0 if e or r.target.measurand is not RESISTANCE else _CONTACT

@@ -5,30 +5,21 @@ ranges, its leads, its burden, and the numbers of a hypothesis's own. All are to
 they lie beforehand, so that each is drawn from a normal distribution of mean 0 and variance 1.
 """
 
-import math
-from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from recensor.core.circuit import Across, PartAlone, Setup, Through, TouchedLeads
+from recensor.core.circuit import PartAlone
 from recensor.core.faults.batch import SLOTS, Batch, Names
+from recensor.core.faults.beforehand import Beforehand
+from recensor.core.faults.circuits import Network, networks
 from recensor.core.faults.observed import Observed, Point, noise
 from recensor.core.judgement import SHARED_GAIN
-from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, as_ratio
-from recensor.core.solving import Element, Moved, Variants, dead, elements_of
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+from recensor.core.solving import Moved
 from recensor.core.uncertainty import Array
-
-# Standard deviations beforehand, as ratios: of a part without tolerance, of the logarithm of one without a value, of
-# what a source changes between setups and between its readings (common practice, no source).
-_NO_TOLERANCE, _UNMARKED, _DRIFT = 0.06, 2.3, 0.01
-
-# The meter's leads in ohms: their mean and standard deviation, and broader where the touched probes were read.
-_LEADS, _LEADS_READ = (0.1, 0.1), (0.2, 0.4)
-
-_STAND_IN_OHMS = 1000.0
 
 # What stands behind a current limit, in ohms.
 _BEHIND_LIMIT = 1e7
@@ -50,17 +41,6 @@ class Predicted:
     at_points: Array
 
 
-@dataclass(frozen=True)
-class _Network:
-    """The circuit of one place, live or dead: its elements' columns, and the rows of the points that it answers."""
-
-    place: int
-    variants: Variants
-    rows: NDArray[np.int64]
-    parts: tuple[tuple[int, int], ...]
-    sources: tuple[tuple[int, int], ...]
-
-
 class Model:
     """A run as a model: its unknowns, and what it predicts under a batch of hypotheses."""
 
@@ -70,117 +50,26 @@ class Model:
         self.sheet = sheet
         self.names = Names.of(sheet)
         self._read = len({*observed.rows.tolist(), *(one.row for one in observed.over_range)})
-        self._networks = list(self._all_networks(len(observed.points)))
-        self._networks_read = list(self._all_networks(self._read))
+        self._networks = list(networks(observed, self.names, len(observed.points)))
+        self._networks_read = list(networks(observed, self.names, self._read))
         self._kind_of_row = np.array([list(Measurand).index(point.target.measurand) for point in observed.points], int)
         self._place_of_row = np.array([self._place(point) for point in observed.points], int)
-        self._ohms, self._spreads = self._parts_beforehand()
-        self._emf, self._inner, source_spreads = self._sources_beforehand()
-        p, s, g = len(self.names.parts), len(self.names.sources), len(observed.gain_names)
-        places, ranges = len(self.names.setups) + 1, int(observed.ranges.max(initial=0)) + 1
-        self._at_sources, self._at_drift = p, p + s
-        self._at_gains = self._at_drift + places * s
-        self._at_leads = self._at_gains + g
-        self._at_burden = self._at_leads + 1
-        self._at_slots = self._at_burden + ranges
-        self.unknowns = self._at_slots + SLOTS
-        touched = any(isinstance(point.target, TouchedLeads) for point in observed.points[: len(set(observed.rows))])
-        exact = observed.contact.max(initial=0.0) == 0.0
-        self._leads, leads_spread = _LEADS_READ if touched else (0.0, 1e-9) if exact else _LEADS
-        self.spreads = np.concatenate([
-            self._spreads, source_spreads, np.full(places * s, _DRIFT), np.ones(g), [leads_spread], np.ones(ranges),
-        ])  # fmt: skip
+        self._known = Beforehand.of(observed, self.names)
+        self._at = self._known.columns
+        self.unknowns = self._at.slots + SLOTS
+
+    @property
+    def spreads(self) -> Array:
+        """The standard deviations of all unknowns but a hypothesis's own."""
+        return self._known.spreads
 
     def _place(self, point: Point) -> int:
         setup = point.target.setup
-        return self.names.alone if setup is None else self._index(setup)
-
-    def _index(self, setup: str) -> int:
-        return self.names.setups.index(setup)
-
-    def _all_networks(self, points: int) -> Iterator[_Network]:
-        """Every circuit that answers for so many points: powered, with its sources out, and left in, off."""
-        any_values = dict.fromkeys(self.sheet.parts, 1.0)
-        for place, setup in enumerate(self.sheet.setups.values()):
-            here: dict[str, list[int]] = {"live": [], "dead": [], "left in": []}
-            for row, point in enumerate(self.observed.points[:points]):
-                target = point.target
-                if isinstance(target, PartAlone | TouchedLeads) or target.setup != setup.name:
-                    continue
-                ohms = isinstance(target, Across) and target.measurand is RESISTANCE
-                here["left in" if point.left_in else "dead" if ohms else "live"].append(row)
-            circuits = {
-                "live": elements_of(setup, self.sheet.parts, any_values),
-                "dead": dead(setup, self.sheet.parts, any_values),
-                "left in": dead(setup, self.sheet.parts, any_values, left_in=True),
-            }
-            for how, rows in here.items():
-                yield from self._network(place, setup, circuits[how], rows)
-
-    def _network(
-        self, place: int, setup: Setup, elements: Sequence[Element], rows: Sequence[int]
-    ) -> Iterator[_Network]:
-        """A circuit asked for these points; those that it does not have read nothing."""
-        nodes = {node for e in elements for node in (e.first, e.second)}
-        names = {e.name for e in elements}
-        asked: list[Across | Through] = []
-        known = []
-        for row in rows:
-            target = self.observed.points[row].target
-            if (isinstance(target, Across) and nodes.issuperset(target.nodes)) or (
-                isinstance(target, Through) and target.part in names
-            ):
-                asked.append(target)
-                known.append(row)
-        if not asked:
-            return
-        reference = setup.reference if setup.reference in nodes else elements[0].first
-        parts = [(k, self.names.parts.index(e.name)) for k, e in enumerate(elements) if not e.kind.drives]
-        driving = {e.name: k for k, e in enumerate(elements) if e.kind.drives and e.name not in setup.sources_off}
-        is_live = not any(t.measurand is RESISTANCE for t in asked)
-        sources = [(k, self.names.sources.index(name)) for name, k in driving.items() if is_live]
-        yield _Network(place, Variants(elements, reference, asked), np.array(known), tuple(parts), tuple(sources))
-
-    def _parts_beforehand(self) -> tuple[Array, Array]:
-        """Ohms at every place, (places, parts), and the standard deviation of the logarithm of each part's own."""
-        ohms = np.zeros((len(self.names.setups) + 1, len(self.names.parts)))
-        spreads = np.zeros(len(self.names.parts))
-        for p, name in enumerate(self.names.parts):
-            part = self.sheet.parts[name]
-            own = self.observed.measurements.read(PartAlone(name, part.kind.alone_as))
-            read = abs(own.mean or 0.0) if own else 0.0
-            size = float(part.nominal) if part.nominal else read or self._guess()
-            spreads[p] = _UNMARKED if not part.nominal else _NO_TOLERANCE
-            if part.tolerance and part.nominal:
-                spreads[p] = max(as_ratio(part.tolerance) / math.sqrt(3.0), 1e-9)
-            ohms[:, p] = max(size, 1e-9)
-            for place, setup in enumerate(self.sheet.setups.values()):
-                if name in setup.values:
-                    ohms[place, p] = max(float(setup.values[name]), 1e-9)
-        return ohms, spreads
-
-    def _guess(self) -> float:
-        """What stands in for a part that nobody knows anything of."""
-        known = [math.log(float(p.nominal)) for p in self.sheet.parts.values() if p.nominal and not p.kind.drives]
-        return math.exp(sum(known) / len(known)) if known else _STAND_IN_OHMS
-
-    def _sources_beforehand(self) -> tuple[Array, Array, Array]:
-        """Volts or amperes and own resistances at every place, (places, sources), and how far the values may be off."""
-        places, sources = len(self.names.setups) + 1, len(self.names.sources)
-        emf, inner, spreads = np.zeros((places, sources)), np.zeros((places, sources)), np.zeros(sources)
-        for s, name in enumerate(self.names.sources):
-            part = self.sheet.parts[name]
-            emf[:, s] = float(part.nominal) if part.nominal else 0.0
-            for place, setup in enumerate(self.sheet.setups.values()):
-                emf[place, s] = float(setup.stated(part) or 0)
-            inner[:, s] = part.internal_resistance
-            limit = as_ratio(self.sheet.judge.limit) / 2.0
-            spreads[s] = max(as_ratio(part.tolerance) / math.sqrt(3.0) if part.tolerance else limit, 1e-9)
-        return emf, inner, spreads
+        return self.names.alone if setup is None else self.names.setups.index(setup)
 
     def ohms_beforehand(self, part: str) -> float:
         """What stands for a part out of every circuit before anything is fitted, in ohms."""
-        return float(self._ohms[self.names.alone, self.names.parts.index(part)])
+        return float(self._known.ohms[self.names.alone, self.names.parts.index(part)])
 
     @cached_property
     def expected(self) -> Array:
@@ -204,16 +93,16 @@ class Model:
         """Where the search begins, in standard deviations: at what was known, and at the starts of own numbers."""
         begin = np.zeros((len(batch), self.unknowns))
         own = np.divide(batch.start - batch.mean, batch.spread, out=np.zeros_like(batch.mean), where=batch.spread > 0)
-        begin[:, self._at_slots :] = own
+        begin[:, self._at.slots :] = own
         return begin
 
     def own_numbers(self, batch: Batch, at: Array) -> Array:
         """The logarithms of the hypotheses' own numbers, (hypotheses, slots)."""
-        return np.asarray(batch.mean + batch.spread * at[:, self._at_slots :])
+        return np.asarray(batch.mean + batch.spread * at[:, self._at.slots :])
 
     def own_places(self) -> slice:
         """Where the hypotheses' own numbers stand among the unknowns."""
-        return slice(self._at_slots, self.unknowns)
+        return slice(self._at.slots, self.unknowns)
 
     def predict(self, batch: Batch, at: Array, *, common: bool = False) -> Predicted:
         """What is shown with the unknowns at these places, (hypotheses, unknowns), in standard deviations.
@@ -270,7 +159,7 @@ class Model:
         return chosen, which
 
     def _elements(
-        self, network: _Network, chosen: NDArray[np.int64], ohms: Array, volts: Array, inner: Array
+        self, network: Network, chosen: NDArray[np.int64], ohms: Array, volts: Array, inner: Array
     ) -> tuple[Array, Array]:
         """Values and sources' own resistances of a network's elements, for the chosen hypotheses."""
         elements, place = len(network.variants.elements), network.place
@@ -315,17 +204,17 @@ class Model:
     def _values(self, batch: Batch, unknowns: Array) -> tuple[Array, Array, Array]:
         """The logarithms of ohms (hypotheses, places, parts), what sources give, and their own resistances."""
         places, s = len(self.names.setups) + 1, len(self.names.sources)
-        own = unknowns[:, self._at_slots :] + batch.mean
-        base = np.log(self._ohms)
-        parts = unknowns[:, None, : self._at_sources] + base
+        own = unknowns[:, self._at.slots :] + batch.mean
+        base = np.log(self._known.ohms)
+        parts = unknowns[:, None, : self._at.sources] + base
         logs = np.take_along_axis(parts, batch.stands, axis=2)
         logs = np.where(np.isnan(batch.fixed), logs, np.log(batch.fixed)) + np.log(batch.factor)
         logs = logs + np.einsum("hj,hjlp->hlp", own, batch.of_parts)
-        off = unknowns[:, None, self._at_sources : self._at_drift]
-        off = off + unknowns[:, self._at_drift : self._at_gains].reshape(-1, places, s)
-        emf = self._emf * (1.0 + off)
+        off = unknowns[:, None, self._at.sources : self._at.drift]
+        off = off + unknowns[:, self._at.drift : self._at.gains].reshape(-1, places, s)
+        emf = self._known.emf * (1.0 + off)
         emf = emf * np.exp(np.einsum("hj,hjls->hls", own, batch.of_emf))
-        inner = np.where(np.isnan(batch.inner), self._inner, batch.inner)
+        inner = np.where(np.isnan(batch.inner), self._known.inner, batch.inner)
         inner = inner * np.exp(np.einsum("hj,hjls->hls", own, batch.of_inner))
         return np.clip(logs, -20.0, 27.0), emf, inner
 
@@ -337,13 +226,13 @@ class Model:
         emf = emf * batch.turned
         if not is_limited.any():
             return emf, inner, is_limited
-        own = unknowns[:, self._at_slots :] + batch.mean
+        own = unknowns[:, self._at.slots :] + batch.mean
         amperes = np.exp(np.einsum("hj,hjls->hls", own, batch.of_limit))
         sign = np.where(emf < 0, -1.0, 1.0)
         volts = np.where(is_limited, sign * amperes * _BEHIND_LIMIT, emf)
         return volts, np.where(is_limited, _BEHIND_LIMIT, inner), is_limited
 
-    def _moved(self, batch: Batch, network: _Network, chosen: NDArray[np.int64]) -> list[Moved]:
+    def _moved(self, batch: Batch, network: Network, chosen: NDArray[np.int64]) -> list[Moved]:
         """The leads that are elsewhere in the chosen variants of a network."""
         moved = batch.moved.get(network.place)
         if not moved:
@@ -389,16 +278,16 @@ class Model:
         own = np.where(np.isnan(batch.fixed), 1.0, 0.0)[:, place] * by_part
         if (batch.stands != np.arange(len(self.names.parts))).any():
             own = np.take_along_axis(own, np.argsort(batch.stands, axis=2)[:, place], axis=2)
-        slopes[:, :, : self._at_sources] = own
-        drift = unknowns[:, self._at_drift : self._at_gains].reshape(count, -1, s)
-        off = 1.0 + unknowns[:, None, self._at_sources : self._at_drift] + drift
+        slopes[:, :, : self._at.sources] = own
+        drift = unknowns[:, self._at.drift : self._at.gains].reshape(count, -1, s)
+        off = 1.0 + unknowns[:, None, self._at.sources : self._at.drift] + drift
         by_share = np.where(is_limited[:, place], 0.0, by_source / off[:, place])
-        slopes[:, :, self._at_sources : self._at_drift] = by_share
+        slopes[:, :, self._at.sources : self._at.drift] = by_share
         for k in range(s):
-            slopes[:, np.arange(points), self._at_drift + place * s + k] = by_share[:, :, k]
+            slopes[:, np.arange(points), self._at.drift + place * s + k] = by_share[:, :, k]
         for j in range(SLOTS):
             if (batch.used > j).any():
-                slopes[:, :, self._at_slots + j] = (
+                slopes[:, :, self._at.slots + j] = (
                     (by_part * batch.of_parts[:, j][:, place]).sum(axis=2)
                     + (by_source * (batch.of_emf + batch.of_limit)[:, j][:, place]).sum(axis=2)
                     + (by_inner * batch.of_inner[:, j][:, place]).sum(axis=2)
@@ -407,22 +296,22 @@ class Model:
 
     def _displayed(self, batch: Batch, unknowns: Array, shown: Array, slopes: Array, meets: Array) -> Array:
         """Let the meter disturb, read and err: `shown` in place, its slopes in return."""
-        own = unknowns[:, self._at_slots :] + batch.mean
+        own = unknowns[:, self._at.slots :] + batch.mean
         burden, by_burden, of_own = self._disturbance(batch, unknowns, own, meets)
         damp = 1.0 / (1.0 + burden)
         shown *= damp
         slopes *= damp[:, :, None]
         readings = np.arange(self.observed.count)
-        slopes[:, readings, self._at_burden + self.observed.ranges] = -shown * by_burden * damp
+        slopes[:, readings, self._at.burden + self.observed.ranges] = -shown * by_burden * damp
         for j in range(SLOTS):
-            slopes[:, :, self._at_slots + j] += shown * burden * damp * of_own[:, j]
+            slopes[:, :, self._at.slots + j] += shown * burden * damp * of_own[:, j]
         for slot, source in np.argwhere(batch.of_drift.any(axis=(0, 3))).tolist():
-            by_share = slopes[:, :, self._at_sources + source] * batch.of_drift[:, slot, source]
+            by_share = slopes[:, :, self._at.sources + source] * batch.of_drift[:, slot, source]
             shown += own[:, slot, None] * by_share
-            slopes[:, :, self._at_slots + slot] += by_share
+            slopes[:, :, self._at.slots + slot] += by_share
         ohms = self._is(RESISTANCE)
-        shown[:, ohms] += self._leads + unknowns[:, self._at_leads, None]
-        slopes[:, ohms, self._at_leads] = 1.0
+        shown[:, ohms] += self._known.leads + unknowns[:, self._at.leads, None]
+        slopes[:, ohms, self._at.leads] = 1.0
         shown *= batch.shares
         slopes *= batch.shares[:, :, None]
         self._gained(batch, unknowns, own, shown, slopes)
@@ -438,7 +327,7 @@ class Model:
         volts, amps = self._is(VOLTAGE), self._is(CURRENT)
         meets = np.maximum(meets, 0.0)
         puts = np.where(volts, observed.input_siemens, 0.0) * np.ones((len(batch), 1))
-        ohms = observed.burden * np.exp(observed.burden_spread * unknowns[:, self._at_burden + observed.ranges])
+        ohms = observed.burden * np.exp(observed.burden_spread * unknowns[:, self._at.burden + observed.ranges])
         puts = puts + np.where(amps, ohms, 0.0)
         varies = np.where(amps, ohms * observed.burden_spread, 0.0)
         of_own = np.zeros((len(batch), SLOTS, observed.count))
@@ -465,7 +354,7 @@ class Model:
         h, n = np.arange(len(batch))[:, None], np.arange(self.observed.count)
         h, n = np.broadcast_arrays(h, n)
         for k in range(2):
-            column = self._at_gains + batch.gains[:, :, k]
+            column = self._at.gains + batch.gains[:, :, k]
             has = batch.gains[:, :, k] >= 0
             factor += np.where(has, shares * np.take_along_axis(unknowns, np.where(has, column, 0), axis=1), 0.0)
             slopes[h[has], n[has], column[has]] = (shares * shown)[has]
@@ -475,4 +364,4 @@ class Model:
                 by_gain = np.exp(own[:, j, None] * batch.of_gain[:, j])
                 shown *= by_gain
                 slopes *= by_gain[:, :, None]
-                slopes[:, :, self._at_slots + j] += shown * batch.of_gain[:, j]
+                slopes[:, :, self._at.slots + j] += shown * batch.of_gain[:, j]

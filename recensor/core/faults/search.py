@@ -41,7 +41,7 @@ _EXCUSED, _MOST_EXCUSED = math.log(0.02), 6
 MISFIT = 3.0
 
 # What fits fewer numbers is named first where it is no less likely than this, as a logarithm.
-_AS_GOOD = 3.0
+_AS_GOOD = 1.5
 
 # Pairs are made of so many of the best singles, each with every other; so many of them are screened.
 _FIRST, _PAIRS = 8, 192

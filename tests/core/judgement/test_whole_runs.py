@@ -54,7 +54,8 @@ class HiddenBench(TestCase):
         full = measured(sheet, factors)
         assessed = assess(full)
         self.assertLessEqual(verdicts(assessed), {"agrees", "within tolerance"})
-        self.assertLessEqual({law.verdict for law in assessed.laws}, {"balances", "no independent check"})
+        # Close, where rounding alone adds up to more than the meter is said to be off by.
+        self.assertLessEqual({law.verdict for law in assessed.laws}, {"balances", "close", "no independent check"})
         self.assertTrue(all(sane.holds for sane in assessed.sanity), [s for s in assessed.sanity if not s.holds])
         self.assertEqual(assessed.warnings, [])
         # Rounding alone: n equal terms, all rounded the same way, reach √(3n)/2 times their expanded uncertainty.

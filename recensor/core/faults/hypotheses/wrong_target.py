@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from recensor.core.circuit import TouchedLeads
+from recensor.core.circuit import Across, Through, TouchedLeads
 from recensor.core.faults.candidate import Candidate, Scene, reading_at
 from recensor.core.faults.changes import OfPoint
 from recensor.core.faults.hypotheses.rewriting import odd_places
@@ -32,7 +32,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
                 continue
             if fits[place, row]:
                 found.append((place, row, float(observed.signs[place])))
-            elif fits_turned[place, row] and value * scene.expected[row]:
+            elif fits_turned[place, row] and value * scene.expected[row] and isinstance(target, Across | Through):
                 found.append((place, row, -float(observed.signs[place])))
     for place, row, share in found:
         index, target = int(observed.indexes[place]), observed.points[row].target
