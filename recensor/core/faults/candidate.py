@@ -20,6 +20,9 @@ from recensor.core.quantity import VOLTAGE, Measurand
 from recensor.core.record import Reading, Run
 from recensor.core.uncertainty import Array
 
+# Of more parts than this those are suspected that are nearest to what does not fit.
+MOST_PARTS = 40
+
 
 @dataclass(frozen=True)
 class Number:
@@ -156,9 +159,33 @@ class Scene:
         return next(one.connections[part] for one in setups.values() if part in one.connections)
 
     def resistors(self) -> list[str]:
-        """The parts that resist and are in some circuit that was read, or were read by themselves."""
+        """The parts that resist and were read, or are in a circuit that was: of very many those nearest to trouble."""
+        return self._resistors
+
+    @cached_property
+    def _resistors(self) -> list[str]:
         alone = {p.target.part for p in self.observed.points if isinstance(p.target, PartAlone)}
-        return [name for name in self.model.names.parts if self.where(name) or name in alone]
+        found = [name for name in self.model.names.parts if self.where(name) or name in alone]
+        if len(found) <= MOST_PARTS:
+            return found
+        trouble = dict.fromkeys(found, 0.0)
+        for place, odd in enumerate(np.abs(self.odd).tolist()):
+            for name in self._touched(self.observed.target(place)):
+                trouble[name] = max(trouble.get(name, 0.0), odd)
+        nearest = sorted(found, key=lambda name: -trouble[name])[:MOST_PARTS]
+        return [name for name in found if name in set(nearest)]
+
+    def _touched(self, target: Target) -> list[str]:
+        """The parts that a reading is of."""
+        if isinstance(target, PartAlone | Through):
+            return [target.part]
+        setup = self.run.sheet.setups.get(target.setup or "")
+        return setup.across(*target.nodes) if setup and isinstance(target, Across) else []
+
+    @property
+    def parts_left_out(self) -> int:
+        """How many parts there was no room to suspect."""
+        return max(0, len(self.model.names.parts) - MOST_PARTS)
 
     def sources(self) -> list[str]:
         """The sources that drive some circuit that was read."""
@@ -205,7 +232,11 @@ class Scene:
 
     def nominal(self, part: str) -> float:
         """What stands for a part before anything is fitted, in ohms."""
-        return self.model.ohms_beforehand(part)
+        return self._nominal[part]
+
+    @cached_property
+    def _nominal(self) -> dict[str, float]:
+        return {name: self.model.ohms_beforehand(name) for name in self.model.names.parts}
 
 
 def reading_at(index: int) -> str:

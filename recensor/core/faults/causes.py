@@ -105,7 +105,7 @@ class Explanation:
         """What is to be said of the search itself."""
         if not self.left_out:
             return ()
-        return (Warned("readings", f"{self.left_out} causes were not weighed: the run is too large to try them all"),)
+        return (Warned("readings", f"{self.left_out} causes or parts were left out: the run is too large for all"),)
 
 
 def explain(assessment: Assessment) -> Explanation:

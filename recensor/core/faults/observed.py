@@ -1,5 +1,6 @@
 """What was read, as arrays: every counted and every later reading, trials and all, with what its display gives."""
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -36,8 +37,8 @@ _RESTLESS, _CONTACT = 1e-3, 0.02
 # What it gives before it is connected for a setup is the same within this share.
 _BEFORE = 0.01
 
-# No more points than this are looked at beside those that were read.
-_MOST_POINTS = 400
+# No more points than this are looked at beside those that were read; and of more readings those that say something.
+_MOST_POINTS, _MOST_READINGS = 400, 300
 
 Integers = NDArray[np.int64]
 
@@ -146,7 +147,7 @@ def observe(
         if standing in (Standing.COUNTED, Standing.LATER)
         and (isinstance(run.readings[k].target, PartAlone) or run.readings[k].target.setup not in unsolvable)
     ]
-    numbers = [k for k in counted if not run.readings[k].value.over_range]
+    numbers = _few(run, measurements, [k for k in counted if not run.readings[k].value.over_range])
     known = dict.fromkeys(points or (Point(run.readings[k].target.key) for k in counted))
     for point in () if points else _could_be(run.sheet):
         if len(known) >= _MOST_POINTS:
@@ -203,6 +204,23 @@ def noise(observed: Observed, by_digits: Array, sizes: Array, gain: Array) -> Ar
     """The variances of what is each reading's own, where displays show so much; trials do not shrink it."""
     own = by_digits**2 + (gain * sizes) ** 2 / 48.0 + (observed.restless * sizes) ** 2 + observed.contact**2
     return np.asarray(own * (1.0 - _TRIALS_SHARE + _TRIALS_SHARE * observed.repeats))
+
+
+def _few(run: Run, measurements: Measurements, numbers: list[int]) -> list[int]:
+    """Of very many readings, of each point the first, and those trials that do not show the same as it."""
+    if len(numbers) <= _MOST_READINGS:
+        return numbers
+    shown: dict[Target, tuple[float, float]] = {}
+    kept = []
+    for k in numbers:
+        reading = run.readings[k]
+        value = -float(reading.value) if reading.target.turned_against(reading.target.key) else float(reading.value)
+        first, apart = shown.setdefault(reading.target.key, (math.nan, measurements.meters.of(reading).apart))
+        if not abs(value - first) <= apart:
+            kept.append(k)
+        if math.isnan(first):
+            shown[reading.target.key] = value, apart
+    return kept[:_MOST_READINGS]
 
 
 def _has_no_solution(sheet: Sheet, setup: Setup) -> bool:

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
+from itertools import islice
 
 import numpy as np
 
@@ -21,11 +22,15 @@ _WEIGHED = 32
 # Gauss–Newton steps for a first impression and for a good one; so many of the best are worth these.
 _ROUGHLY, _WELL, _WORTH = 2, 4, 12
 
-# Of more hypotheses than this the rest is left out, and it is said.
-MOST_CANDIDATES = 6000
+# At fewer circuits than this is never glanced, and at no more than so much work allows: circuits times nodes cubed.
+_FEWEST_CIRCUITS, _WORK = 300, 1e9
 
-# How many are weighed side by side: as many as fit into a processor's own memory.
-_SIDE_BY_SIDE = 128
+# Of more hypotheses of a kind than this the rest is left out, and it is said.
+MOST_OF_A_KIND = 2500
+
+# How many are weighed side by side: as many as fit into a processor's own memory, and fewer where each is larger than
+# so many numbers altogether.
+_SIDE_BY_SIDE, _NUMBERS = 128, 1_000_000
 
 # Of those that change a circuit, and of slips of the pen, so many are screened: the best at a glance, which is cast at
 # so many together.
@@ -45,6 +50,9 @@ _AS_GOOD = 1.5
 
 # Pairs are made of so many of the best singles, each with every other; so many of them are screened.
 _FIRST, _PAIRS = 8, 192
+
+# Of more hypotheses than this only those that were screened are second.
+_MOST_SECONDS = 1500
 
 
 @dataclass(frozen=True)
@@ -129,7 +137,9 @@ ORDINARY = Candidate(FaultKind.AMMETER_RESISTANCE, (), (), "The meter disturbs t
 def race(scene: Scene) -> Race:
     """Weigh every hypothesis."""
     candidates, left_out = _all(scene)
-    rough = _screen(scene, _worth_screening(scene, candidates))
+    rows = _worth_screening(scene, candidates)
+    left_out += max(0, _in_circuits(candidates) - _most_circuits(scene))
+    rough = _screen(scene, rows)
     best = sorted(rough, key=lambda one: -one[0])[:_WEIGHED]
     base = _batch(scene, [((NOTHING,), 0), ((ORDINARY,), 0)])
     evidence = refined(scene.model, base)
@@ -138,16 +148,22 @@ def race(scene: Scene) -> Race:
     none = _none_of_these(scene, base, evidence)
     entries = merged(singles)
     if _is_needed(entries, none, nothing, ordinary):
-        entries = merged([*singles, *_pairs(scene, entries, candidates)])
+        likely = [some[0] for _, some, _ in sorted(rough, key=lambda one: -one[0])]
+        seconds = candidates if len(candidates) <= _MOST_SECONDS else list({id(c): c for c in likely}.values())
+        entries = merged([*singles, *_pairs(scene, entries, seconds)])
     return Race(scene, nothing, ordinary, none, entries, left_out)
 
 
 def _all(scene: Scene) -> tuple[list[Candidate], int]:
-    found = [candidate for hypothesis in HYPOTHESES for candidate in hypothesis(scene)]
-    if len(found) <= MOST_CANDIDATES:
-        return found, 0
-    found.sort(key=lambda candidate: -candidate.log_prior)
-    return found[:MOST_CANDIDATES], len(found) - MOST_CANDIDATES
+    """Every candidate, so many of each kind at most, and how many were left out."""
+    found: list[Candidate] = []
+    left_out = scene.parts_left_out
+    for hypothesis in HYPOTHESES:
+        some = list(islice(hypothesis(scene), MOST_OF_A_KIND))
+        found += some
+        if len(some) == MOST_OF_A_KIND:
+            left_out += max(0, int(some[-1].chances) - len(some))
+    return found, left_out
 
 
 # Hypotheses together with the start from which their numbers are looked for, and the same with its rough weight.
@@ -159,7 +175,7 @@ def _worth_screening(scene: Scene, candidates: Sequence[Candidate]) -> list[Row]
     """Each from every start, as far as it fits at a glance: so many that change a circuit, so many slips of the pen."""
     groups: dict[str, list[Row]] = {"circuit": [], "book": [], "other": []}
     for candidate in candidates:
-        solves = any(change.solves for change in candidate.changes)
+        solves = _solves(candidate)
         by_pen = all(isinstance(change, Rewritten | OfPoint | SaysNothing) for change in candidate.changes)
         group = groups["circuit" if solves else "book" if by_pen else "other"]
         group += [((candidate,), start) for start in range(candidate.starts)]
@@ -167,10 +183,26 @@ def _worth_screening(scene: Scene, candidates: Sequence[Candidate]) -> list[Row]
         return [row for group in groups.values() for row in group]
     whitening = Whitening.of(scene.model)
     return [
-        *_at_a_glance(scene, groups["circuit"], whitening, scene.model.glance, _CIRCUITS),
+        *_at_a_glance(scene, groups["circuit"][: _most_circuits(scene)], whitening, scene.model.glance, _CIRCUITS),
         *_at_a_glance(scene, groups["book"], whitening, lambda b: scene.expected[b.rows] * b.shares, _SLIPS),
         *groups["other"],
     ]
+
+
+def _solves(candidate: Candidate) -> bool:
+    """Whether it changes a circuit."""
+    return any(change.solves for change in candidate.changes)
+
+
+def _in_circuits(candidates: Iterable[Candidate]) -> int:
+    """How many circuits these are, from each of their starts."""
+    return sum(candidate.starts for candidate in candidates if _solves(candidate))
+
+
+def _most_circuits(scene: Scene) -> int:
+    """How many circuits of this size there is time to glance at."""
+    nodes = max((len(setup.nodes) for setup in scene.run.sheet.setups.values()), default=1)
+    return max(_FEWEST_CIRCUITS, int(_WORK / nodes**3))
 
 
 def _at_a_glance(
@@ -192,11 +224,17 @@ def _screen(scene: Scene, rows: Sequence[Row]) -> list[Rough]:
     model, observed = scene.model, scene.observed
     variances = np.maximum(noise(observed, observed.by_digits, np.abs(observed.values), observed.gain), 1e-24)
     found: list[Rough] = []
-    for begin in range(0, len(rows), _SIDE_BY_SIDE):
-        block = rows[begin : begin + _SIDE_BY_SIDE]
+    together = _together(scene)
+    for begin in range(0, len(rows), together):
+        block = rows[begin : begin + together]
         logs = screened(model, _batch(scene, block), variances)
         found += [(log + prior(some), some, start) for log, (some, start) in zip(logs.tolist(), block, strict=True)]
     return found
+
+
+def _together(scene: Scene) -> int:
+    """How many hypotheses of this run are weighed side by side."""
+    return max(1, min(_SIDE_BY_SIDE, _NUMBERS // max(1, scene.observed.count * scene.model.unknowns)))
 
 
 def prior(candidates: Iterable[Candidate]) -> float:
@@ -235,13 +273,14 @@ def weigh(
 ) -> list[Weighed]:
     """Weigh hypotheses, each from one start or from where it `begin`s, by so many steps; all are changed by `extra`."""
     found: list[Weighed] = []
-    for first in range(0, len(rows), _SIDE_BY_SIDE):
-        block = rows[first : first + _SIDE_BY_SIDE]
+    together = _together(scene)
+    for first in range(0, len(rows), together):
+        block = rows[first : first + together]
         batch = _batch(scene, block)
         for change in extra:
             for h in range(len(batch)):
                 change.write(batch, h, 0)
-        at = None if begin is None else begin[first : first + _SIDE_BY_SIDE]
+        at = None if begin is None else begin[first : first + together]
         evidence = refined(scene.model, batch, steps=steps, begin=at)
         found += _weighed(scene, batch, evidence, [some for some, _ in block])
     return found
