@@ -32,7 +32,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
     for name, alike, said in found:
         value = alike.coded.value
         words = f"{name} reads as {{value}}: {_ORDINALS[alike.band]} band {alike.colour.word} instead of {said.word}."
-        mend = Restated(f"{name} is {{value}}", name, to_four_figures(float(value), OHM))
+        mend = Restated(f"Take {name} as {{value}}", name, to_four_figures(float(value), OHM))
         yield Candidate(
             FaultKind.MISREAD_CODE,
             (part_at(name),),

@@ -31,5 +31,5 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
             words,
             len(found) if by_itself else _RARER * len(found),
             Number(float(stated or 0), part.kind.unit),
-            mend=Restated(f"{name} gives {{value}}{where}", name, setup=setup),
+            mend=Restated(f"Take {name} as giving {{value}}{where}", name, setup=setup),
         )

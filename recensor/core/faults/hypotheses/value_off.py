@@ -21,7 +21,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         if part.nominal is not None:
             changes = (Stands(name, fitted=OFF),)
             words = f"{name} is {{value}}."
-            mend, number = Restated(f"{name} is {{value}}", name), Number(nominal, OHM, part=name)
+            mend, number = Restated(f"Take {name} as {{value}}", name), Number(nominal, OHM, part=name)
             yield Candidate(
                 FaultKind.VALUE_OFF,
                 (part_at(name),),
@@ -36,5 +36,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         words = f"What stands for {name}{in_setup(setup)} is {{value}}: another part than the one that was read."
         nominal = scene.nominal(name)
         number = Number(nominal, OHM, part=name)
-        mend = Restated(f"{name} is {{value}}{in_setup(setup)}", name, setup=setup or next(iter(scene.setups), None))
+        mend = Restated(
+            f"Take {name} as {{value}}{in_setup(setup)}", name, setup=setup or next(iter(scene.setups), None)
+        )
         yield Candidate(FaultKind.VALUE_OFF, (part_at(name),), changes, words, chances, number, mend=mend)
