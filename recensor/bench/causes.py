@@ -90,8 +90,9 @@ def told(loaded: LoadedRun, explanation: Explanation) -> Told:
     if settling:
         place = token_of(settling.target)
         settles = plan.in_a_sentence(plan.title(settling.target, loaded.core.sheet))
-        if len(explanation.causes) > 1 and not is_sealed:
-            second = explanation.causes[1]
+        first = explanation.causes[0].predicts if explanation.causes else None
+        second = next((c for c in explanation.causes if c.next and c.predicts != first), None)
+        if second is not None and not is_sealed:
             otherwise = f"{_predicted(second.predicts, settling.target)} if it is {second.name}"
     return Told(
         tuple(_told(loaded, cause, explanation, is_sealed=is_sealed) for cause in explanation.causes),
