@@ -1,6 +1,6 @@
 """What would explain a run, as the bench and its own page show it."""
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,7 +10,7 @@ from recensor.bench.queries import LoadedRun
 from recensor.bench.rows import token_of
 from recensor.core import plan
 from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Target, TouchedLeads
-from recensor.core.faults import Cause, Explanation, Family, coincidences, explain
+from recensor.core.faults import Cause, Explanation, Family, FaultKind, coincidences, explain
 from recensor.core.figures import rounded, signed_percent
 from recensor.core.judgement import AccountVerdict, Assessment, Judged, Outcome, TargetAssessment, budget, what_decides
 from recensor.core.quantity import as_ratio
@@ -22,6 +22,9 @@ _TROUBLE = (Outcome.OUTSIDE, Outcome.UNDECIDED, Outcome.AGREES, Outcome.NEUTRAL,
 
 # A cause of at least this share, in %, is named in the rows that it explains.
 _NAMES_IT = 50
+
+# So many places of one kind are named, and the others counted.
+_FEW = 3
 
 # Of a sealed run only where something is wrong is told, and nothing of what it should read.
 _SEALED = {
@@ -90,10 +93,9 @@ def told(loaded: LoadedRun, explanation: Explanation) -> Told:
     if settling:
         place = token_of(settling.target)
         settles = plan.in_a_sentence(plan.title(settling.target, loaded.core.sheet))
-        first = explanation.causes[0].predicts if explanation.causes else None
-        second = next((c for c in explanation.causes if c.next and c.predicts != first), None)
-        if second is not None and not is_sealed:
-            otherwise = f"{_predicted(second.predicts, settling.target)} if it is {second.name}"
+        rival = explanation.rival
+        if rival and not is_sealed:
+            otherwise = f"{_predicted(rival.predicts, settling.target)} if it is {rival.name}"
     return Told(
         tuple(_told(loaded, cause, explanation, is_sealed=is_sealed) for cause in explanation.causes),
         explanation.is_explained,
@@ -107,8 +109,6 @@ def told(loaded: LoadedRun, explanation: Explanation) -> Told:
 
 
 def _told(loaded: LoadedRun, cause: Cause, explanation: Explanation, *, is_sealed: bool) -> ToldCause:
-    same = ", ".join(f"{kind} ({_target_words(loaded, target)})" for kind, target in cause.same)
-    more = f" and {cause.more} more" if cause.more else ""
     predicts = ""
     if cause.next and not is_sealed:
         predicts = _predicted(cause.predicts, cause.next)
@@ -123,11 +123,26 @@ def _told(loaded: LoadedRun, cause: Cause, explanation: Explanation, *, is_seale
         share=_percent(cause.score),
         explains=tuple(_readings(loaded, cause.explains)),
         leaves=tuple(_readings(loaded, cause.leaves)),
-        same="" if is_sealed else f"{same}{more}",
+        same="" if is_sealed else _same(loaded, cause),
         predicts=predicts,
         token=cause.token,
         mend="" if is_sealed or cause.mend is None else cause.mend.words,
     )
+
+
+def _same(loaded: LoadedRun, cause: Cause) -> str:
+    """What else it could be, kind by kind."""
+    named: dict[FaultKind, list[str]] = {}
+    for kind, place in cause.same:
+        named.setdefault(kind, []).append(place)
+    said = [f"{kind} ({_places(loaded, places)})" for kind, places in named.items()]
+    return f"{', '.join(said)}{f' and {cause.more} more' if cause.more else ''}"
+
+
+def _places(loaded: LoadedRun, places: Sequence[str]) -> str:
+    """The first few of them in words, and how many more."""
+    words = "; ".join(_target_words(loaded, place) for place in places[:_FEW])
+    return f"{words} and {len(places) - _FEW} more" if len(places) > _FEW else words
 
 
 def _predicted(prediction: tuple[float, float] | None, target: Target) -> str:
@@ -174,7 +189,7 @@ def rows_explained(loaded: LoadedRun, assessment: Assessment, causes: Told) -> l
     """The verdicts of all that is outside: explained by the first cause, or as they stand."""
     rows, first = Rows(loaded.core, loaded.points, assessment), causes.first
     explained = (
-        {one.point for one in first.explains} if first and causes.is_explained and first.percent >= 50 else set()
+        {one.point for one in first.explains} if first and causes.is_explained and first.percent >= _NAMES_IT else set()
     )
     found = []
     for point, target in enumerate(loaded.points):

@@ -15,7 +15,7 @@ from recensor.core.faults.mends import Mend, Restated
 from recensor.core.faults.prediction import Model
 from recensor.core.faults.scene import set_out
 from recensor.core.faults.search import MISFIT, ORDINARY, Entry, Race, Weighed, race
-from recensor.core.faults.settle import Settling, settling
+from recensor.core.faults.settle import Prediction, Settling, are_told_apart, settling
 from recensor.core.figures import rounded, stated, to_four_figures
 from recensor.core.judgement import AccountVerdict, Assessment, Outcome, Verdict, Warned, assess
 from recensor.core.quantity import CURRENT, OHM, VOLTAGE
@@ -44,7 +44,7 @@ class Cause:
     explains, leaves : indexes of readings that do not fit by themselves: those that do with it, and the others.
     score : its share of all weight, nothing wrong included.
     same : other kinds and targets that come to the same by what was read; `more` counts those that are not listed.
-    predicts : what it predicts at the next reading, with its standard deviation; None for over-range, or no reading.
+    predicts : what it predicts at the next reading; None for over-range, or no reading.
     fits : how many of all readings fit with it, out of `of`.
     """
 
@@ -61,7 +61,7 @@ class Cause:
     more: int = 0
     mend: Mend | None = None
     next: Target | None = None
-    predicts: tuple[float, float] | None = None
+    predicts: Prediction = None
     fits: int = 0
     of: int = 0
     together: bool = False
@@ -79,9 +79,16 @@ class Cause:
     @property
     def name(self) -> str:
         """It in a few words: what is concerned, its kind and its value."""
-        parts = dict.fromkeys(t.split(".")[1] for t in self.targets if not t.startswith(("readings", "claims")))
-        said = f"{' and '.join(parts)}: {self.kind}" if parts else str(self.kind)
+        said = _named(self.kind, self.targets)
         return f"{said}, {self.written}" if self.written else said
+
+
+@dataclass(frozen=True)
+class Rival:
+    """What the next reading tells from the first cause: another, in a few words, and what that predicts there."""
+
+    name: str
+    predicts: Prediction
 
 
 @dataclass(frozen=True)
@@ -98,6 +105,7 @@ class Explanation:
     none_of_these: float = 0.0
     is_explained: bool = True
     next: Settling | None = None
+    rival: Rival | None = None
     left_out: int = 0
 
     @property
@@ -131,22 +139,39 @@ def explain(assessment: Assessment) -> Explanation:
     none = found.share(found.none_of_these.log)
     told = [e for k, e in enumerate(found.entries) if k == 0 or found.share(e.log) >= _LEAST_SHARE]
     told = told[:MOST_CAUSES]
-    next_reading = _next(found, told)
+    next_reading, rival = _next(found, told)
     named: dict[str, Cause] = {}  # what is told with one is not told again with another
     for k, entry in enumerate(told):
         for cause in _causes(found, entry, next_reading, k):
             named.setdefault(cause.token, cause)
     causes = list(named.values())
     explained = best >= found.none_of_these.log
-    return Explanation((*claims, *causes)[:MOST_CAUSES], nothing, none, explained, next_reading, found.left_out)
+    return Explanation((*claims, *causes)[:MOST_CAUSES], nothing, none, explained, next_reading, rival, found.left_out)
 
 
-def _next(found: Race, told: Sequence[Entry]) -> Settling | None:
-    """The reading that tells the leading causes apart, and from that nothing is wrong."""
-    leaders = [(e.leader.candidates, found.share(e.leader.log)) for e in told]
-    beside = [(one.candidates, found.share(one.log)) for e in told for one in e.others[:_BESIDE]]
+def _next(found: Race, told: Sequence[Entry]) -> tuple[Settling | None, Rival | None]:
+    """The reading that tells the leading causes apart, and from that nothing is wrong; the first one's likeliest rival.
+
+    What comes to the same by what was read so far may be told apart by it as well.
+    """
+    weighed = [*(entry.leader for entry in told), *(one for entry in told for one in entry.others[:_BESIDE])]
     fine = found.share(float(np.logaddexp(found.nothing.log, found.ordinary.log)))
-    return settling(found.scene, [*leaders, *beside, ((ORDINARY,), max(fine, 1e-3))])
+    hypotheses = [(one.candidates, found.share(one.log)) for one in weighed]
+    best = settling(found.scene, [*hypotheses, ((ORDINARY,), max(fine, 1e-3))])
+    if best is None:
+        return None, None
+    apart = [k for k in range(len(weighed)) if are_told_apart(best.predictions[0], best.predictions[k])]
+    if not apart:
+        return best, None
+    other = max(apart, key=lambda k: weighed[k].log)
+    name = " and ".join(_named(one.kind, one.targets) for one in weighed[other].candidates)
+    return best, Rival(name, best.predictions[other])
+
+
+def _named(kind: FaultKind, targets: Sequence[str]) -> str:
+    """A kind with the parts that are concerned."""
+    parts = dict.fromkeys(t.split(".")[1] for t in targets if not t.startswith(("readings", "claims")))
+    return f"{' and '.join(parts)}: {kind}" if parts else str(kind)
 
 
 def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int) -> list[Cause]:
@@ -309,14 +334,18 @@ def _fitting(scene: Scene, weighed: Weighed) -> tuple[int, int]:
 def _same(entry: Entry) -> tuple[tuple[tuple[FaultKind, str], ...], int]:
     """Other names of what was read."""
     leader = entry.leader.candidates
-    named = [(c.kind, target) for c in leader for target in c.targets]
-    found = dict.fromkeys(one for c in leader for one in c.also)
-    for other in entry.others:
-        for candidate in other.candidates:
-            found |= dict.fromkeys((candidate.kind, target) for target in candidate.targets)
-            found |= dict.fromkeys(candidate.also)
-    names = [one for one in found if one not in named]
-    return tuple(names[:_MOST_NAMES]), max(0, len(names) - _MOST_NAMES)
+    others = [candidate for other in entry.others for candidate in other.candidates]
+    names = [[one] for candidate in leader for one in candidate.also]
+    for candidate in others:
+        names += [[(candidate.kind, target) for target in candidate.targets], *([one] for one in candidate.also)]
+    said, told, more = {(c.kind, target) for c in leader for target in c.targets}, [], 0
+    for k, name in enumerate(new for one in names if (new := [place for place in one if place not in said])):
+        said.update(name)
+        if k < _MOST_NAMES:
+            told += name
+        else:
+            more += 1
+    return tuple(told), more
 
 
 def _disturbance(found: Race) -> list[Cause]:

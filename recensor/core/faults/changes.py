@@ -5,11 +5,14 @@ given by where its logarithm lies beforehand and how broadly (`Fitted`).
 """
 
 from abc import ABC, abstractmethod
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
 
+from recensor.core.circuit import PartAlone, Target
 from recensor.core.faults.batch import Batch
+from recensor.core.quantity import CURRENT, RESISTANCE, Measurand
 from recensor.core.solving import Moved
 
 
@@ -168,9 +171,13 @@ class Limited(Change):
 
 @dataclass(frozen=True)
 class Drifts(Change):
-    """What a source gives changes from reading to reading: `weights` say how much of it each reading has."""
+    """What a source gives changes from reading to reading: `weights` say how much of it each reading has.
+
+    What is read next in these setups has as much of it as the last one.
+    """
 
     source: str
+    setups: tuple[str, ...]
     weights: tuple[tuple[int, float], ...]
     fitted: Fitted
 
@@ -179,6 +186,9 @@ class Drifts(Change):
         slot, s = self.fitted.slot(batch, h, start), batch.names.sources.index(self.source)
         for place, weight in self.weights:
             batch.of_drift[h, slot, s, place] = weight
+        for place in batch.observed.asked:
+            if is_driven(batch.observed.target(place), self.setups):
+                batch.of_drift[h, slot, s, place] = self.weights[-1][1]
 
 
 @dataclass(frozen=True)
@@ -194,14 +204,25 @@ class From(Change):
 
 @dataclass(frozen=True)
 class Gains(Change):
-    """A meter shows so many times what is there, which is fitted, in these readings."""
+    """A meter shows so many times what is there, which is fitted, in all readings of a quantity."""
 
-    places: tuple[int, ...]
+    measurand: Measurand
     fitted: Fitted
 
     def write(self, batch: Batch, h: int, start: int) -> None:
         """Put it into a row of the batch."""
-        batch.of_gain[h, self.fitted.slot(batch, h, start), list(self.places)] = 1.0
+        batch.of_gain[h, self.fitted.slot(batch, h, start), batch.observed.of(self.measurand)] = 1.0
+
+
+@dataclass(frozen=True)
+class NoCurrent(Change):
+    """No current flows while one is read, from one reading on."""
+
+    place: int
+
+    def write(self, batch: Batch, h: int, start: int) -> None:
+        """Put it into a row of the batch."""
+        batch.shares[h, [k for k in batch.observed.of(CURRENT) if k >= self.place]] = 0.0
 
 
 @dataclass(frozen=True)
@@ -294,3 +315,8 @@ class RangeTooSmall(Change):
     def write(self, batch: Batch, h: int, start: int) -> None:
         """Put it into a row of the batch."""
         batch.is_over[h, self.over] = False
+
+
+def is_driven(target: Target, setups: Collection[str]) -> bool:
+    """Whether the sources of one of these setups make what is read there."""
+    return target.setup in setups and not isinstance(target, PartAlone) and target.measurand is not RESISTANCE

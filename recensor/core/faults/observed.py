@@ -115,6 +115,11 @@ class Observed:
         """The row of each point."""
         return {point: row for row, point in enumerate(self.points)}
 
+    @cached_property
+    def asked(self) -> list[int]:
+        """The places of those that were not taken."""
+        return [int(k) for k in np.flatnonzero(~self.taken)]
+
     def of(self, *measurands: Measurand) -> list[int]:
         """The places of the readings of these quantities."""
         return [k for k, measurand in enumerate(self.measurands) if measurand in measurands]

@@ -37,16 +37,22 @@ _WORTH = 0.05
 
 _MOST_POINTS = 60
 
+# A reading tells two hypotheses apart where they predict it so many standard deviations from each other.
+_APART = 2.0
+
+# In SI units, with its standard deviation; None for over-range.
+Prediction = tuple[float, float] | None
+
 
 @dataclass(frozen=True)
 class Settling:
-    """A point to read next: what each of the hypotheses predicts there, with its standard deviation, in SI units.
+    """A point to read next: what each of the hypotheses predicts there.
 
-    None where a hypothesis says that the meter will show over-range. `gain` is the entropy taken away, in nats.
+    `gain` is the entropy taken away, in nats.
     """
 
     target: Target
-    predictions: tuple[tuple[float, float] | None, ...]
+    predictions: tuple[Prediction, ...]
     gain: float
 
 
@@ -111,11 +117,27 @@ def _readable(scene: Scene) -> list[Target]:
     return found[:_MOST_POINTS]
 
 
+def are_told_apart(one: Prediction, other: Prediction) -> bool:
+    """Whether a reading would tell which of two predictions holds; over-range is far from any number."""
+    if one is None or other is None:
+        return one is not other
+    return abs(one[0] - other[0]) >= _APART * math.hypot(one[1], other[1])
+
+
+def _pretended(scene: Scene, target: Target) -> Reading:
+    """A reading as it may be written: with the digits of the last one there, unless that is of another size."""
+    should = abs(scene.should(target) or 1.0)
+    before = [one for one in scene.observed.readings if one.target == target]
+    if before and 0.5 * should <= abs(float(before[-1].value)) <= 2.0 * should:
+        return before[-1]
+    return Reading(target, to_four_figures(max(should, 1e-9), target.unit))
+
+
 def _predicted(
     scene: Scene, hypotheses: Sequence[tuple[Candidate, ...]], targets: Sequence[Target]
 ) -> tuple[Array, Array, Array]:
     """What each hypothesis predicts at each point, with its variance, and beyond what a display shows over-range."""
-    pretended = [Reading(t, to_four_figures(max(abs(scene.should(t) or 1.0), 1e-9), t.unit)) for t in targets]
+    pretended = [_pretended(scene, target) for target in targets]
     observed = observe(scene.run, scene.observed.measurements, points=scene.observed.points, asked=pretended)
     model = Model(observed)
     batch = model.batch(len(hypotheses))

@@ -1,5 +1,6 @@
 """The reading that settles it: mutual information against sampling, and a choice that a person would make."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
@@ -7,8 +8,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from recensor.core.circuit import PartAlone
-from recensor.core.faults.settle import information
-from tests.core.faults.benches import drawn, explained, read
+from recensor.core.faults.evidence import refined
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.observed import observe
+from recensor.core.faults.prediction import Model
+from recensor.core.faults.scene import set_out
+from recensor.core.faults.search import race
+from recensor.core.faults.settle import are_told_apart, information
+from recensor.core.judgement import assess
+from recensor.core.quantity import CURRENT
+from tests.core.faults.benches import drawn, explained, read, rewritten, voltages
 
 SHARES = st.lists(st.floats(0.05, 1.0), min_size=2, max_size=4)
 
@@ -37,6 +46,44 @@ class Information(TestCase):
 
 
 class TheNextReading(TestCase):
+    def test_what_was_wrong_while_reading_is_wrong_when_it_is_read_again(self) -> None:
+        """A gain, a blown fuse and a supply that was turned down are still there at the next reading."""
+        honest = read(drawn())
+        currents = [k for k, one in enumerate(honest.readings) if one.target.measurand is CURRENT]
+        turned_down = voltages(honest)[3:]
+        for kind, concerned, factor in (
+            (FaultKind.METER_GAIN, currents, 0.9),
+            (FaultKind.METER_FUSE_OPEN, currents, 0.0),
+            (FaultKind.SOURCE_DRIFT, [*turned_down, *currents], 0.8),
+        ):
+            run = honest
+            for k in concerned:
+                run = rewritten(run, k, f"{factor * float(honest.readings[k].value):.5f}")
+            scene = set_out(run, assess(run))
+            assert scene is not None
+            leader = next(e.leader for e in race(scene).entries if e.leader.candidates[0].kind is kind)
+            again = run.readings[concerned[-1]]
+            model = Model(observe(run, scene.observed.measurements, points=scene.observed.points, asked=[again]))
+            batch = model.batch(1)
+            for change in leader.candidates[0].changes:
+                change.write(batch, 0, 0)
+            shown = refined(model, batch).predicted.shown[0]
+            before = list(model.observed.indexes).index(concerned[-1])
+            self.assertAlmostEqual(shown[-1], shown[before], msg=kind)
+            self.assertAlmostEqual(
+                shown[-1], float(again.value), delta=0.02 * abs(float(honest.readings[concerned[-1]].value))
+            )
+
+    def test_a_rival_is_named_only_where_the_reading_tells_it_from_the_first(self) -> None:
+        run = read(drawn("9V: 1k + 1k + 1k; 5%"), {"R2": 1e9})
+        kept = tuple(one for one in run.readings if not isinstance(one.target, PartAlone))[:2]
+        found = explained(replace(run, readings=kept))
+        assert found.next is not None
+        assert found.rival is not None
+        self.assertTrue(are_told_apart(found.causes[0].predicts, found.rival.predicts))
+        self.assertFalse(are_told_apart((1.0, 0.1), (1.2, 0.1)))
+        self.assertTrue(are_told_apart(None, (1.2, 0.1)))
+
     def test_what_cannot_be_told_apart_is_told_by_the_part_itself(self) -> None:
         """With no part read, an open part and an open joint are one entry; two near parts are told by a reading."""
         sheet = drawn("9V: 1k + 1k + 1k; 5%")

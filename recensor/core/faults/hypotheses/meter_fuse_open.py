@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, Scene, reading_at
-from recensor.core.faults.changes import OfPoint
+from recensor.core.faults.changes import NoCurrent
 from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Struck
 from recensor.core.quantity import CURRENT
@@ -21,7 +21,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
     yield Candidate(
         FaultKind.METER_FUSE_OPEN,
         tuple(map(reading_at, indexes)),
-        tuple(OfPoint(k, int(observed.rows[k]), 0.0) for k in blown),
+        (NoCurrent(blown[0]),),
         "The fuse of the meter's current jack is blown: no current flows while it is read.",
         mend=Struck("Change the fuse and read the currents again", indexes),
     )

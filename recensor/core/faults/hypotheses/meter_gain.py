@@ -19,7 +19,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         yield Candidate(
             FaultKind.METER_GAIN,
             targets,
-            (Gains(tuple(places), _OFF),),
+            (Gains(measurand, _OFF),),
             f"The meter shows every {measurand} {{value}} times what it is.",
             len(found),
             Number(1.0, ""),

@@ -3,12 +3,10 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from recensor.core.circuit import PartAlone, Target
 from recensor.core.faults.candidate import Candidate, Number, Scene, part_at
-from recensor.core.faults.changes import Drifts, Fitted
+from recensor.core.faults.changes import Drifts, Fitted, is_driven
 from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Rebuilt
-from recensor.core.quantity import RESISTANCE
 
 _STEADY, _AT_ONCE = Fitted(0.0, 0.06, (-0.05, 0.05)), Fitted(0.0, 0.3, (-0.1, 0.1))
 
@@ -35,7 +33,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         if len(several) > 1:
             groups.append([setup.name for setup in several])
         for setups in groups:
-            places = [k for k in range(observed.count) if _is_driven(observed.target(k), setups)]
+            places = [k for k in range(observed.count) if is_driven(observed.target(k), setups)]
             if len(places) < _FEWEST:
                 continue
             last = len(places) - 1
@@ -53,13 +51,9 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         yield Candidate(
             FaultKind.SOURCE_DRIFT,
             (part_at(drift.source),),
-            (Drifts(drift.source, drift.weights, drift.fitted),),
+            (Drifts(drift.source, tuple(drift.setups), drift.weights, drift.fitted),),
             f"{drift.source} {how}.",
             len(found),
             Number(stated, part.kind.unit, is_log=False),
             mend=Rebuilt(f"Set {drift.source} again and read again", points=again),
         )
-
-
-def _is_driven(target: Target, setups: Sequence[str]) -> bool:
-    return target.setup in setups and not isinstance(target, PartAlone) and target.measurand is not RESISTANCE
