@@ -31,7 +31,7 @@ from recensor.people.requests import SignedIn
 
 @dataclass(frozen=True)
 class BenchState:
-    """Where a person stands at the bench: the point that is next, what was just recorded, what was refused.
+    """Where a person stands at the bench: the point that is next, what was just recorded, done or refused.
 
     `came` is what came of the entry that was just recorded. `place` is what was typed for where the probes go.
     """
@@ -44,6 +44,7 @@ class BenchState:
     form: ReadingForm | None = None
     own_form: OwnValueForm | None = None
     message: str = ""
+    done: str = ""
     place: str = ""
     place_refused: str = ""
 

@@ -93,7 +93,7 @@ class InOnePress(CausesTestCase):
         self.type_all({7: "2.20"})
         token, key, before = self.token(), uuid.uuid4(), Reading.objects.count()
         self.assertEqual(self.outside(), 1)
-        self.assertEqual(self.mend(token, key).status_code, 200)
+        self.assertContains(self.mend(token, key), "Now in the books: ")
         self.assertEqual(self.mend(token, key).status_code, 200)  # pressed twice it is done once
         self.assertEqual((self.outside(), Reading.objects.count()), (0, before + 1))
         run = queries.load(queries.any_run().get(pk=self.run_row.pk)).core

@@ -19,14 +19,14 @@ _Kind, _Effect = Act.Kind, ActLine.Effect
 
 
 @together
-def mend_cause(run: Run, author: User, token: str, key: uuid.UUID | None) -> None:
-    """Carry out the mend of one of the causes that explain a run. Pressed twice it is done once.
+def mend_cause(run: Run, author: User, token: str, key: uuid.UUID | None) -> str:
+    """Carry out the mend of one of the causes that explain a run, and say which. Pressed twice it is done once.
 
     Raises `Refused` where the run is explained otherwise by now, or nothing is to be given away yet.
     """
     loaded = queries.with_boards_of(run, queries.held(run, author))
     if is_done(run, key):
-        return
+        return ""
     if loaded.is_sealed:
         raise Refused("This run is sealed: what mends it is told once every point has been read.")
     causes = explain(loaded.judged()).causes
@@ -34,6 +34,7 @@ def mend_cause(run: Run, author: User, token: str, key: uuid.UUID | None) -> Non
     if cause is None or cause.mend is None:
         raise Refused("By what has been read since, this is not the cause any more. Look again.")
     _carry_out(run, author, loaded, cause, cause.mend, key)
+    return cause.mend.words
 
 
 def _carry_out(run: Run, author: User, loaded: LoadedRun, cause: Cause, mend: Mend, key: uuid.UUID | None) -> None:

@@ -45,14 +45,15 @@ def mend(request: SignedIn, run: Run) -> HttpResponse:
     """Carry out what mends a cause: one act, which one key undoes."""
     form, at = MendCauseForm(request.POST), whole_number(request.POST.get("at"))
 
-    def mended() -> None:
+    def mended() -> str:
         if not form.is_valid():
             raise Refused("Choose the cause that is to be mended.")
-        services.mend_cause(run, request.user, form.cleaned_data["cause"], form.cleaned_data["key"])
+        return services.mend_cause(run, request.user, form.cleaned_data["cause"], form.cleaned_data["key"])
 
-    def done(message: str, status: int) -> HttpResponse:
-        return render_bench(request, run, queries.load(run, request.user), BenchState(at, message=message), status)
+    def bench(state: BenchState, status: int = 200) -> HttpResponse:
+        return render_bench(request, run, queries.load(run, request.user), state, status)
 
-    if not request.htmx:
-        return answer(mended, lambda _: redirect(run), lambda error, status: done(error.message, status))
-    return answer(mended, lambda _: done("", 200), lambda error, status: done(error.message, status))
+    def done(words: str) -> HttpResponse:
+        return bench(BenchState(at, done=words)) if request.htmx else redirect(run)
+
+    return answer(mended, done, lambda error, status: bench(BenchState(at, message=error.message), status))
