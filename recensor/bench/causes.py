@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from recensor.bench.ledger import Rows, books, shown
+from recensor.bench.ledger import Rows, account_in_setup, books, shown
 from recensor.bench.models import Run
 from recensor.bench.queries import LoadedRun
 from recensor.bench.rows import token_of
@@ -13,7 +13,7 @@ from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Target, T
 from recensor.core.faults import Cause, Explanation, Family, FaultKind, coincidences, explain
 from recensor.core.figures import rounded, signed_percent
 from recensor.core.judgement import AccountVerdict, Assessment, Judged, Outcome, TargetAssessment, budget, what_decides
-from recensor.core.quantity import as_ratio
+from recensor.core.quantity import Quantity, as_ratio
 from recensor.drawing.deviations import Deviation, Deviations, deviations
 from recensor.web.marks import Mark
 
@@ -201,14 +201,13 @@ def rows_explained(loaded: LoadedRun, assessment: Assessment, causes: Told) -> l
 
 @dataclass(frozen=True)
 class Uncertain:
-    """A reading with what its uncertainty, and that of its calculation, is made of."""
+    """A reading or an account with what its uncertainty, and that of its calculation, is made of."""
 
     name: str
     percent: str
     by_percent: str
     by_uncertainty: str
-    read: budget.Budget | None
-    calculated: budget.Budget | None
+    made_of: tuple[tuple[str, budget.Budget | None], ...]
     unit: str
     worst: str
     decides: str
@@ -219,7 +218,7 @@ class Uncertain:
     def budgets(self) -> list[tuple[str, str, list[tuple[str, str, int]]]]:
         """Title, U, and the contributions: words, standard uncertainty, and share of the variance in %."""
         found = []
-        for what, one in (("Read", self.read), ("Calculated", self.calculated)):
+        for what, one in self.made_of:
             if one is not None:
                 bars = [
                     (c.words, rounded(c.standard, c.standard, self.unit), round(100 * c.share))
@@ -240,7 +239,8 @@ def causes_page(run: Run, loaded: LoadedRun) -> dict[str, Any]:
         key=lambda t: (_TROUBLE.index(t.judged.outcome), -abs(_error(t, assessment) or 0.0)),
     )
     is_sealed = loaded.is_sealed
-    rows = [] if is_sealed else [_uncertain(loaded, assessment, one) for one in ordered]
+    rows = [*(_uncertain(loaded, assessment, one) for one in ordered), *_accounts(loaded, assessment)]
+    rows.sort(key=lambda row: _TROUBLE.index(row.mark.outcome))
     found = None if is_sealed else coincidences(assessment)
     return {
         "run": run,
@@ -248,7 +248,7 @@ def causes_page(run: Run, loaded: LoadedRun) -> dict[str, Any]:
         "state": state,
         "told": causes,
         "chart": None if is_sealed else _chart(loaded, assessment, ordered),
-        "rows": rows,
+        "rows": [] if is_sealed else rows,
         "is_sealed": is_sealed,
         "coincidences": found,
         "chance": f"1 in {1.0 / max(found.chance, 1e-9):,.0f}".replace(",", " ") if found else "",
@@ -317,8 +317,10 @@ def _uncertain(loaded: LoadedRun, assessment: Assessment, one: TargetAssessment)
         percent="" if error is None else signed_percent(error),
         by_percent=_by_percent(error, target, assessment),
         by_uncertainty=by_uncertainty,
-        read=budget.of_reading(assessment, target),
-        calculated=budget.of_calculated(assessment, target),
+        made_of=(
+            ("Read", budget.of_reading(assessment, target)),
+            ("Calculated", budget.of_calculated(assessment, target)),
+        ),
         unit=target.unit,
         worst=_worst(assessment, target),
         decides=what_decides(assessment, target),
@@ -327,13 +329,38 @@ def _uncertain(loaded: LoadedRun, assessment: Assessment, one: TargetAssessment)
     )
 
 
+def _accounts(loaded: LoadedRun, assessment: Assessment) -> Iterator[Uncertain]:
+    """The loops and nodes that are closed."""
+    for account in assessment.laws:
+        made = budget.of_account(account)
+        if made is None:
+            continue
+        share, size = account.residual_percent, abs(account.normalised_error or 0.0)
+        yield Uncertain(
+            name=account_in_setup(account, loaded.core.sheet),
+            percent="" if share is None else signed_percent(share),
+            by_percent="" if share is None else _beside(share, assessment.against.run.sheet.judge.limit),
+            by_uncertainty=_by_uncertainty(size),
+            made_of=(("Leaves", made),),
+            unit=account.law.unit,
+            worst="",
+            decides="",
+            reason=account.reason,
+            mark=Mark(account.verdict.outcome, account.verdict.value),
+        )
+
+
 def _by_percent(error: float | None, target: Target, assessment: Assessment) -> str:
     """What the limit alone says; of a part by itself its tolerance."""
     if error is None:
         return ""
     sheet = assessment.against.run.sheet
     tolerance = sheet.parts[target.part].tolerance if isinstance(target, PartAlone) else None
-    limit = tolerance or sheet.judge.limit
+    return _beside(error, tolerance or sheet.judge.limit)
+
+
+def _beside(error: float, limit: Quantity) -> str:
+    """An error in % beside its limit."""
     return f"{'within' if abs(error) <= float(limit) else 'beyond'} {limit.value:f} %"
 
 
@@ -344,7 +371,11 @@ def _normalised(judged: Judged, assessment: Assessment) -> str:
     found = errors[basis] if errors[basis] is not None else errors[basis.other]
     if found is None:
         return ""
-    size = abs(found)
+    return _by_uncertainty(abs(found))
+
+
+def _by_uncertainty(size: float) -> str:
+    """A normalised error beside what it may be."""
     said = "within" if size <= 1.0 else "just beyond" if size <= 1.5 else "beyond"
     return f"|E| = {size:.2g}, {said}"
 

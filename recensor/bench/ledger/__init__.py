@@ -2,6 +2,18 @@
 
 from recensor.bench.ledger.document import Ledger, books, ledger, values_read
 from recensor.bench.ledger.means import mean_text
-from recensor.bench.ledger.rows import SEALED, Row, Rows, Section, shown
+from recensor.bench.ledger.rows import SEALED, Row, Rows, Section, account_in_setup, shown
 
-__all__ = ["SEALED", "Ledger", "Row", "Rows", "Section", "books", "ledger", "mean_text", "shown", "values_read"]
+__all__ = [
+    "SEALED",
+    "Ledger",
+    "Row",
+    "Rows",
+    "Section",
+    "account_in_setup",
+    "books",
+    "ledger",
+    "mean_text",
+    "shown",
+    "values_read",
+]

@@ -203,14 +203,14 @@ def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int
                 leaves,
                 score,
                 f"{words}{consequence}",
-                same,
-                more,
-                mend,
-                next_reading.target if next_reading else None,
-                predicts,
-                fits,
-                of,
-                len(leader.candidates) > 1,
+                same=same,
+                more=more,
+                mend=mend,
+                next=next_reading.target if next_reading else None,
+                predicts=predicts,
+                fits=fits,
+                of=of,
+                together=len(leader.candidates) > 1,
             )
         )
     if len(causes) > 1:
@@ -338,14 +338,14 @@ def _same(entry: Entry) -> tuple[tuple[tuple[FaultKind, str], ...], int]:
     names = [[one] for candidate in leader for one in candidate.also]
     for candidate in others:
         names += [[(candidate.kind, target) for target in candidate.targets], *([one] for one in candidate.also)]
-    said, told, more = {(c.kind, target) for c in leader for target in c.targets}, [], 0
-    for k, name in enumerate(new for one in names if (new := [place for place in one if place not in said])):
-        said.update(name)
-        if k < _MOST_NAMES:
-            told += name
-        else:
-            more += 1
-    return tuple(told), more
+    said, told, count = {(c.kind, target) for c in leader for target in c.targets}, list[tuple[FaultKind, str]](), 0
+    for name in names:
+        new = [place for place in name if place not in said]
+        said.update(new)
+        count += bool(new)
+        if count <= _MOST_NAMES:
+            told += new
+    return tuple(told), max(0, count - _MOST_NAMES)
 
 
 def _disturbance(found: Race) -> list[Cause]:

@@ -2,10 +2,13 @@
 
 from collections.abc import Hashable, Iterator
 from dataclasses import dataclass
+from decimal import Decimal
 
+from recensor.core import figures
 from recensor.core.circuit import NOMINAL, Across, PartAlone, Target, Through, TouchedLeads
 from recensor.core.judgement.assess import Assessment
 from recensor.core.judgement.calculated import values_of
+from recensor.core.judgement.laws import Account
 from recensor.core.judgement.precision import Gain, Own
 from recensor.core.quantity import RESISTANCE
 from recensor.core.solving import NetworkError, Values, dead, operate, resistance_between, stated
@@ -62,6 +65,13 @@ def of_calculated(assessment: Assessment, target: Target) -> Budget | None:
     return _budget(found.value, {f"{name}, {_known(assessment, name)}": share for name, share in shares.items()})
 
 
+def of_account(account: Account) -> Budget | None:
+    """The budget of what a loop or a node leaves, without what its terms share; None of one not closed."""
+    if account.residual is None or not account.spread.shares:
+        return None
+    return _budget(account.residual, {_words(v): u for v, u in account.spread.shares.items()})
+
+
 def worst_case(assessment: Assessment, target: Target) -> tuple[float, float] | None:
     """The lowest and the highest that tolerances allow at a target, from nominal values, every part at its edge.
 
@@ -111,11 +121,25 @@ def _contributions(shares: dict[str, float], whole: float) -> Iterator[Contribut
             yield Contribution(words, abs(share), share * share / whole)
 
 
-def _words(variable: Hashable, target: Target) -> str:
-    """A variable in words."""
+def _words(variable: Hashable, target: Target | None = None) -> str:
+    """A variable in words, beside a reading of this target."""
     if isinstance(variable, Gain):
-        meter = variable.meter or "an ordinary handheld"
-        return f"{variable.measurand} gain of {meter}" + (", this range" if variable.range is not None else "")
-    if isinstance(variable, Own) and isinstance(variable.target, TouchedLeads) and target != variable.target:
+        return f"{variable.measurand} gain of {variable.meter or 'an ordinary handheld'}{_in_range(variable)}"
+    if not isinstance(variable, Own) or variable.target == target:
+        return "digits, scatter and what is the reading's own"
+    if isinstance(variable.target, TouchedLeads):
         return "the touched leads"
-    return "digits, scatter and what is the reading's own"
+    return f"{variable.target.words}: digits, scatter and what is its own"
+
+
+def _in_range(gain: Gain) -> str:
+    """The range that a gain is of, by its full scale, or by its last digit where no more is known."""
+    match gain.range:
+        case None:
+            return ""
+        case ("digit", str(digit)):
+            return f", digits of {figures.stated(Decimal(digit), gain.measurand.unit)}"
+        case float(full) | ("named", float(full)):
+            return f", range {figures.stated(Decimal(f'{full:.6g}'), gain.measurand.unit)}"
+        case other:
+            return f", range {other}"

@@ -19,7 +19,7 @@ from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import BEYOND, EDGE
 from recensor.core.quantity import CURRENT, VOLTAGE, Measurand, as_ratio
 from recensor.core.record import Run
-from recensor.core.uncertainty import NO_SPREAD
+from recensor.core.uncertainty import NO_SPREAD, Spread
 
 # A target that was read, and its coefficient.
 Share = tuple[Target, float]
@@ -72,7 +72,8 @@ class Term:
 class Account:
     """A loop (`around`) or a junction (`at`) with its terms and what they leave, in SI units.
 
-    `expanded` is the residual's uncertainty (k = 2). `missing` names the readings that would complete the account.
+    `expanded` is the residual's uncertainty (k = 2), `spread` what makes it up. `missing` names the readings that would
+    complete the account.
     """
 
     law: Measurand
@@ -89,6 +90,7 @@ class Account:
     missing: tuple[Target, ...]
     verdict: AccountVerdict
     reason: str
+    spread: Spread = NO_SPREAD
 
 
 def assess_laws(run: Run, measurements: Measurements) -> list[Account]:
@@ -315,7 +317,7 @@ def _closed(
         if tested := [term.part for term in terms if term.tests_sag]:
             reason += f" {', '.join(tested)} was read before connecting, so this also tests its sag."
     return Account(law, setup, around, at, tuple(terms), rises, drops, residual, percentage, margin,
-                   residual / margin if margin else None, wanted, verdict, reason)  # fmt: skip
+                   residual / margin if margin else None, wanted, verdict, reason, spread)  # fmt: skip
 
 
 def _proves_nothing(wanted: tuple[Target, ...]) -> str:

@@ -39,6 +39,27 @@ class Budgets(TestCase):
             self.assertAlmostEqual(read.expanded, found.judged.expanded or 0.0)
             self.assertAlmostEqual(calculated.expanded, 2 * (found.judged.measured.standard or 0.0), places=6)
 
+    def test_what_the_readings_of_an_account_share_has_cancelled_in_it(self) -> None:
+        """A loop in one range: the gain of the meter takes no part in what is left, the digits of each reading do."""
+        up, middle = Across(VOLTAGE, ("A", "gnd"), "main"), Across(VOLTAGE, ("A", "B"), "main")
+        loop = next(a for a in assess(run((up, "9.02"), (middle, "2.83"), (DROP, "6.19"))).laws if a.law is VOLTAGE)
+        made = budget.of_account(loop)
+        if made is None:
+            self.fail("the loop is closed")
+        self.assertAlmostEqual(made.expanded, loop.expanded or 0.0)
+        self.assertEqual(made.value, loop.residual)
+        self.assertEqual(len(made.contributions), 3)
+        self.assertFalse([c.words for c in made.contributions if "gain" in c.words])
+        two_ranges = next(
+            a for a in assess(run((up, "9.02"), (middle, "2.831"), (DROP, "6.193"))).laws if a.law is VOLTAGE
+        )
+        made = budget.of_account(two_ranges)
+        if made is None:
+            self.fail("the loop is closed")
+        self.assertAlmostEqual(made.expanded, two_ranges.expanded or 0.0)
+        self.assertEqual(len({c.words for c in made.contributions if "digits of" in c.words}), 2)
+        self.assertIsNone(budget.of_account(next(a for a in assess(run((up, "9.02"))).laws if a.law is VOLTAGE)))
+
     def test_what_was_read_of_a_part_says_more_than_its_tolerance(self) -> None:
         unread = budget.of_calculated(assess(run((DROP, "6.19"))), DROP)
         read = budget.of_calculated(
