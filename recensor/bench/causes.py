@@ -112,7 +112,7 @@ def _told(loaded: LoadedRun, cause: Cause, explanation: Explanation, *, is_seale
     predicts = ""
     if cause.next and not is_sealed:
         predicts = _predicted(cause.predicts, cause.next)
-    text, name = cause.text, cause.name
+    text, name = cause.text, _name(cause, explanation)
     if is_sealed:
         what = " and ".join(dict.fromkeys(_target_words(loaded, target) for target in cause.targets[:3]))
         text = name = _SEALED[cause.kind.family].format(what=what)
@@ -128,6 +128,12 @@ def _told(loaded: LoadedRun, cause: Cause, explanation: Explanation, *, is_seale
         token=cause.token,
         mend="" if is_sealed or cause.mend is None else cause.mend.words,
     )
+
+
+def _name(cause: Cause, explanation: Explanation) -> str:
+    """It in a few words, with the other one where two explain it together."""
+    two = [one.name for one in explanation.causes if one.together and one.score == cause.score]
+    return " and ".join(two) if cause.together else cause.name
 
 
 def _same(loaded: LoadedRun, cause: Cause) -> str:
