@@ -5,7 +5,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from recensor.bench import queries, services
-from recensor.bench.causes import causes_page, rows_explained, told
+from recensor.bench.causes import rows_explained, told
+from recensor.bench.causes_page import causes_page
 from recensor.bench.forms import KeyForm, MendCauseForm
 from recensor.bench.models import Run
 from recensor.bench.page import BenchState
