@@ -18,7 +18,7 @@ import numpy as np
 from recensor.core.faults import FaultKind, explain
 from recensor.core.faults.scene import set_out
 from recensor.core.faults.search import Weighed, prior, race
-from recensor.core.judgement import assess
+from recensor.core.judgement import Assessment, assess
 from tests.mishaps import MISHAPS, Case, NoSuchMishapError, draw_case, draw_pair
 
 # A fault counts where it is expected to be told from nothing, and from every other, by so much log evidence.
@@ -35,7 +35,10 @@ DISTURBANCES = {FaultKind.AMMETER_RESISTANCE, FaultKind.VOLTMETER_LOADING}
 
 @dataclass(frozen=True)
 class Outcome:
-    """What came of one case: the place at which the fault is named (by itself, and with what comes to the same)."""
+    """What came of one case: the place at which the fault is named (by itself, and with what comes to the same).
+
+    `kept`: whether it was among those that screening left to be weighed well.
+    """
 
     kind: FaultKind | None
     counts: bool
@@ -43,6 +46,7 @@ class Outcome:
     place_with_same: int | None
     named: str
     score: float
+    kept: bool
 
 
 def trial(kind: FaultKind | None, number: int, left_out: float) -> Outcome | None:
@@ -52,7 +56,8 @@ def trial(kind: FaultKind | None, number: int, left_out: float) -> Outcome | Non
         case = draw_case(kind, draw, parts_read=bool(number % 2), several=number % 5 == 4, left_out=left_out)
     except NoSuchMishapError:
         return None
-    causes = explain(assess(case.run)).causes
+    assessment = assess(case.run)
+    causes = explain(assessment).causes
     by_itself = [k for k, c in enumerate(causes) if c.kind is kind and set(c.targets) & set(case.targets)]
     with_same = [
         k
@@ -66,6 +71,15 @@ def trial(kind: FaultKind | None, number: int, left_out: float) -> Outcome | Non
         with_same[0] if with_same else None,
         str(causes[0].kind) if causes else "nothing",
         causes[0].score if causes else 0.0,
+        kind is None or _is_weighed(case, assessment),
+    )
+
+
+def _is_weighed(case: Case, assessment: Assessment) -> bool:
+    """Whether the true cause is among those that are weighed well."""
+    scene = set_out(case.run, assessment)
+    return scene is not None and any(
+        _is(one, case) for entry in race(scene).entries for one in (entry.leader, *entry.others)
     )
 
 
@@ -177,6 +191,7 @@ def batching() -> Iterator[str]:
 
 def main(count: int, left_out: float) -> None:
     """Run all of it and print it."""
+    wanted: list[tuple[FaultKind | None, int, float]]
     wanted = [(kind, number, left_out) for number in range(count) for kind in MISHAPS]
     wanted += [(None, number, left_out) for number in range(CLEAN * count)]
     with ProcessPoolExecutor() as pool:
@@ -187,6 +202,8 @@ def main(count: int, left_out: float) -> None:
     disturbed = sum(o.named in {str(kind) for kind in DISTURBANCES} for o in clean)
     print(f"{len(outcomes) - len(clean)} faulty benches, {100 * left_out:g} % of the readings left out\n")
     print("\n".join(table(outcomes)))
+    told = [o.kept for o in outcomes if o.kind and o.counts]
+    print(f"\nScreening kept the true cause in {_share(iter(told))} of {len(told)} that can be told.")
     print(f"\n{len(clean)} clean benches: {len(wrong)} accused ({100 * len(wrong) / len(clean):.1f} %), ", end="")
     print(f"{disturbed} with the meter's own disturbance named\n")
     print("\n".join(confusion(outcomes)), "\n")
