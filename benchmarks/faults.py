@@ -77,7 +77,7 @@ def trial(kind: FaultKind | None, number: int, left_out: float) -> Outcome | Non
 
 def _is_weighed(case: Case, assessment: Assessment) -> bool:
     """Whether the true cause is among those that are weighed well."""
-    scene = set_out(case.run, assessment)
+    scene = set_out(assessment)
     return scene is not None and any(
         _is(one, case) for entry in race(scene).entries for one in (entry.leader, *entry.others)
     )
@@ -85,7 +85,7 @@ def _is_weighed(case: Case, assessment: Assessment) -> bool:
 
 def _can_be_told(case: Case) -> bool:
     """Whether the true values let the fault be told, by the readings that a perfect meter would show."""
-    scene = set_out(case.exact, assess(case.exact))
+    scene = set_out(assess(case.exact))
     if scene is None:
         return False
     found = race(scene)
@@ -119,7 +119,7 @@ def pair(number: int) -> bool | None:
         case = draw_pair(first, second, draw, parts_read=bool(number % 2))
     except NoSuchMishapError:
         return None
-    scene = set_out(case.exact, assess(case.exact))
+    scene = set_out(assess(case.exact))
     singles = [e for e in race(scene).entries if len(e.leader.candidates) == 1] if scene else []
     if not singles or np.abs(singles[0].leader.misfits).max(initial=0.0) < ONE_IS_NOT_ENOUGH:
         return None  # one of them hides the other
@@ -174,7 +174,7 @@ def batching() -> Iterator[str]:
 
     draw = np.random.default_rng(5)
     case = draw_case(FaultKind.VALUE_OFF, draw, parts_read=True, several=True)
-    scene = set_out(case.run, assess(case.run))
+    scene = set_out(assess(case.run))
     if scene is None:
         return
     rows = search._worth_screening(scene, search._all(scene)[0])

@@ -48,7 +48,7 @@ def scene() -> Scene:
     asked = [Across(VOLTAGE, leads, "main") for leads in renamed.values()] + [Through(name, "main") for name in renamed]
     sheet = replace(sheet, setups={"main": setup}, asked=tuple(asked))
     run = read(sheet)
-    found = set_out(run, assess(run))
+    found = set_out(assess(run))
     if found is None:
         raise AssertionError("everything is read")
     return found

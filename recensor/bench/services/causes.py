@@ -59,11 +59,9 @@ def _reenter(run: Run, author: User, loaded: LoadedRun, mend: Reentered, reason:
     """Each reading as it should have been entered; several change places together."""
     several = len(mend.readings) > 1
     act = append_act(run, author, _Kind.SHIFT if several else _Kind.MEND, reason, key=key)
-    for index, (target, value) in mend.readings.items():
-        old = loaded.core.readings[index]
-        same = value.value == old.value.value
-        right = replace(old, target=target, value=value, range=old.range if same else None)
-        right = replace(right, counted=None, later=False, instead_of=None)
+    after = mend.applied(loaded.core)
+    for index in mend.readings:
+        right = replace(after.readings[index], counted=None, later=False, instead_of=None)
         made_instead(run, author, act, loaded, index, right)
 
 

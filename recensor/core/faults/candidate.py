@@ -23,6 +23,9 @@ from recensor.core.uncertainty import Array
 # Of more parts than this those are suspected that are nearest to what does not fit.
 MOST_PARTS = 40
 
+# What lies farther from what was known before than this, in standard deviations, is not thought of.
+PLAUSIBLE = 5.0
+
 
 @dataclass(frozen=True)
 class Number:
@@ -94,12 +97,16 @@ class Scene:
     standard deviation; `odd` (readings,) how far each reading lies from what all others say of it.
     """
 
-    run: Run
     assessment: Assessment
     model: Model
     expected: Array
     broad: Array
     odd: Array
+
+    @property
+    def run(self) -> Run:
+        """The run that is judged."""
+        return self.assessment.against.run
 
     @property
     def observed(self) -> Observed:
@@ -204,11 +211,11 @@ class Scene:
         row = self.row(target)
         return None if row is None else float(self.expected[row])
 
-    def is_plausible(self, place: int, value: float, *, within: float = 5.0) -> bool:
+    def is_plausible(self, place: int, value: float) -> bool:
         """Whether a reading could have been this value by what was known before."""
         row = self.observed.rows[place]
         should = self.observed.signs[place] * self.expected[row]
-        return bool(abs(value - should) <= within * self.off[place, row])
+        return bool(abs(value - should) <= PLAUSIBLE * self.off[place, row])
 
     def same_quantity(self, measurand: Measurand) -> list[int]:
         """The rows of the points where a quantity is read; a resistance by itself among them."""

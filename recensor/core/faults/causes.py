@@ -121,10 +121,9 @@ def explain(assessment: Assessment) -> Explanation:
 
     Nothing is said while nothing is wrong: a cause must be `ODDS` times as likely.
     """
-    run = assessment.against.run
     claims = tuple(_of_claim(one) for one in claims_that_do_not_follow(assessment))
     try:
-        scene = set_out(run, assessment)
+        scene = set_out(assessment)
         if scene is None:
             return Explanation(claims[:MOST_CAUSES])
         found = race(scene)

@@ -41,14 +41,18 @@ class Evidence:
     covariance: Array
     predicted: Predicted
 
+    @property
+    def by_unknowns(self) -> Array:
+        """The variances of what is predicted by what is still not known, (hypotheses, readings)."""
+        slopes = self.predicted.slopes
+        return np.asarray(((slopes @ self.covariance) * slopes).sum(axis=2))
+
     def misfits(self, batch: Batch) -> Array:
         """How far each reading lies from what is predicted of it, in standard deviations, (hypotheses, readings).
 
         0 of a reading that says nothing.
         """
-        slopes = self.predicted.slopes
-        variances = self.predicted.variances + ((slopes @ self.covariance) * slopes).sum(axis=2)
-        away = (batch.values - self.predicted.shown) / np.sqrt(variances)
+        away = (batch.values - self.predicted.shown) / np.sqrt(self.predicted.variances + self.by_unknowns)
         return np.where(batch.counts, away, 0.0)
 
 

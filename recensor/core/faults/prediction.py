@@ -72,10 +72,6 @@ class Model:
         return float(self._known.ohms[self.names.alone, self.names.parts.index(part)])
 
     @cached_property
-    def expected(self) -> Array:
-        """What every point should be by what was known before, (points,)."""
-        return self.points_beforehand()[0]
-
     def points_beforehand(self) -> tuple[Array, Array]:
         """What every point should be, as a display of no error would show it, and its slopes by every unknown."""
         there, slopes, _ = self._at_points(self.batch(1), np.zeros((1, self.unknowns)), True, every=True)
@@ -141,12 +137,12 @@ class Model:
             found = network.variants.glance(values, own, self._moved(batch, network, chosen))
             there[:, network.rows] = found[which]
         self._alone(ohms, emf, there, None, None)
-        known = np.minimum(batch.rows, self._read - 1)
-        shown = np.where(batch.rows < self._read, np.take_along_axis(there, known, axis=1), self.expected[batch.rows])
+        known, expected = np.minimum(batch.rows, self._read - 1), self.points_beforehand[0]
+        shown = np.where(batch.rows < self._read, np.take_along_axis(there, known, axis=1), expected[batch.rows])
         late = np.flatnonzero(batch.since > 0)
         if len(late):
             before = np.arange(self.observed.count) < batch.since[late, None]
-            shown[late] = np.where(before, self.expected[batch.rows[late]], shown[late])
+            shown[late] = np.where(before, expected[batch.rows[late]], shown[late])
         return np.asarray(shown * batch.shares)
 
     def _changed(self, batch: Batch, place: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

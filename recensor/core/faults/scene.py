@@ -7,18 +7,17 @@ from recensor.core.faults.evidence import refined
 from recensor.core.faults.observed import observe
 from recensor.core.faults.prediction import Model
 from recensor.core.judgement import Assessment
-from recensor.core.record import Run
 
 
-def set_out(run: Run, assessment: Assessment) -> Scene | None:
-    """The scene of a run; None where nothing was read that says anything."""
-    observed = observe(run, assessment.against.measurements)
+def set_out(assessment: Assessment) -> Scene | None:
+    """The scene of a judged run; None where nothing was read that says anything."""
+    observed = observe(assessment.against.run, assessment.against.measurements)
     if not observed.count and not observed.over_range:
         return None
     model = Model(observed)
-    expected, slopes = model.points_beforehand()
+    expected, slopes = model.points_beforehand
     broad = np.sqrt((slopes**2).sum(axis=1))
-    return Scene(run, assessment, model, expected, broad, _odd(model))
+    return Scene(assessment, model, expected, broad, _odd(model))
 
 
 def _odd(model: Model) -> np.ndarray:
@@ -27,7 +26,5 @@ def _odd(model: Model) -> np.ndarray:
     if not model.observed.count:
         return np.zeros(0)
     found = refined(model, batch, steps=1)
-    slopes, variances = found.predicted.slopes[0], found.predicted.variances[0]
-    known = ((slopes @ found.covariance[0]) * slopes).sum(axis=1)
-    left = model.observed.values - found.predicted.shown[0]
-    return np.asarray(left / np.sqrt(np.maximum(variances - known, 1e-9 * variances)))
+    variances, left = found.predicted.variances[0], model.observed.values - found.predicted.shown[0]
+    return np.asarray(left / np.sqrt(np.maximum(variances - found.by_unknowns[0], 1e-9 * variances)))

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import islice
 
 import numpy as np
@@ -365,14 +365,10 @@ def _none_of_these(scene: Scene, base: Batch, evidence: Evidence) -> Weighed:
     extra = math.log(NONE_OF_THESE) - prior((ORDINARY,))
     best = max(found, key=lambda one: one.log, default=None)
     return (
-        _at(best, best.log + extra)
+        replace(best, log=best.log + extra)
         if best
-        else _at(next(iter(_weighed(scene, base, evidence, [(ORDINARY,)]))), -math.inf)
+        else replace(next(iter(_weighed(scene, base, evidence, [(ORDINARY,)]))), log=-math.inf)
     )
-
-
-def _at(weighed: Weighed, log: float) -> Weighed:
-    return Weighed(**{**weighed.__dict__, "log": log})
 
 
 def _excuse(scene: Scene, place: int) -> SaysNothing:

@@ -147,10 +147,8 @@ def _predicted(
                 change.write(batch, h, 0)
     found = refined(model, batch)
     asked = slice(scene.observed.count, None)
-    slopes = found.predicted.slopes[:, asked]
-    known = ((slopes @ found.covariance) * slopes).sum(axis=2)
     limits = np.array([OPEN_OHMS if t.measurand is RESISTANCE else np.inf for t in targets])
-    return found.predicted.shown[:, asked], known + found.predicted.variances[:, asked], limits
+    return found.predicted.shown[:, asked], (found.by_unknowns + found.predicted.variances)[:, asked], limits
 
 
 def _moves(target: Target) -> float:

@@ -20,7 +20,7 @@ SMALL = "9V 2%: 1k 5% + 2k2 5%"
 
 def scene_of(line: str = SMALL, circuit: dict[str, float] | None = None) -> Scene:
     """The scene of a run."""
-    found = set_out(*(lambda run: (run, assess(run)))(read(drawn(line), circuit)))
+    found = set_out(assess(read(drawn(line), circuit)))
     if found is None:
         raise AssertionError("something was read")
     return found
@@ -111,4 +111,4 @@ class Evidence(TestCase):
 
     def test_a_run_without_readings_says_nothing(self) -> None:
         run = replace(read(drawn(SMALL)), readings=())
-        self.assertIsNone(set_out(run, assess(run)))
+        self.assertIsNone(set_out(assess(run)))

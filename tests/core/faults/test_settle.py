@@ -59,7 +59,7 @@ class TheNextReading(TestCase):
             run = honest
             for k in concerned:
                 run = rewritten(run, k, f"{factor * float(honest.readings[k].value):.5f}")
-            scene = set_out(run, assess(run))
+            scene = set_out(assess(run))
             assert scene is not None
             leader = next(e.leader for e in race(scene).entries if e.leader.candidates[0].kind is kind)
             again = run.readings[concerned[-1]]

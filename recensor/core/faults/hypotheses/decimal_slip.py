@@ -3,9 +3,8 @@
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, Scene
-from recensor.core.faults.hypotheses.rewriting import is_shown, rewritten
+from recensor.core.faults.hypotheses.rewriting import is_shown, rewritten, scaled_readings
 from recensor.core.faults.kinds import FaultKind
-from recensor.core.slips import scaled
 
 _POWERS = (-1, 1, -2, 2)
 
@@ -13,9 +12,6 @@ _POWERS = (-1, 1, -2, 2)
 def candidates(scene: Scene) -> Iterator[Candidate]:
     """Those that make a reading possible, and that its display could show."""
     chances = len(_POWERS) * scene.observed.count
-    for place in range(scene.observed.count):
-        reading = scene.observed.reading(place)
-        for power in _POWERS:
-            shown = scaled(reading.value, power, reading.target.unit)
-            if shown and scene.is_plausible(place, float(shown)) and is_shown(scene, place, shown):
-                yield rewritten(scene, FaultKind.DECIMAL_SLIP, place, shown, "its decimal point is off", chances)
+    for place, shown in scaled_readings(scene, _POWERS):
+        if is_shown(scene, place, shown):
+            yield rewritten(scene, FaultKind.DECIMAL_SLIP, place, shown, "its decimal point is off", chances)

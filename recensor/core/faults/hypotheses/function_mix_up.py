@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator
 
 from recensor.core.circuit import Across, Target, Through
-from recensor.core.faults.candidate import Candidate, Scene, reading_at
+from recensor.core.faults.candidate import PLAUSIBLE, Candidate, Scene, reading_at
 from recensor.core.faults.changes import OfPoint
 from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Struck
@@ -24,7 +24,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
                 continue
             for share in _SHARES:
                 value, should = abs(observed.values[place]), share * abs(scene.expected[row])
-                if should and abs(value - should) <= 5.0 * share * scene.broad[row] + 0.03 * value:
+                if should and abs(value - should) <= PLAUSIBLE * share * scene.broad[row] + 0.03 * value:
                     found.append(
                         (place, other, row, math.copysign(share, observed.values[place] * scene.expected[row]))
                     )

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from recensor.core.circuit import Across, PartAlone
-from recensor.core.faults.candidate import Candidate, Scene, reading_at
+from recensor.core.faults.candidate import PLAUSIBLE, Candidate, Scene, reading_at
 from recensor.core.faults.changes import OfPoint
 from recensor.core.faults.hypotheses.rewriting import odd_places
 from recensor.core.faults.kinds import FaultKind
@@ -29,7 +29,7 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
                 row = scene.row(across, left_in=left_in)
                 if row is None or place not in odd:
                     continue
-                if abs(scene.away[place, row]) <= 5.0:
+                if abs(scene.away[place, row]) <= PLAUSIBLE:
                     found.append((place, target.part, across, row, left_in))
     for place, part, across, row, left_in in found:
         index = int(observed.indexes[place])

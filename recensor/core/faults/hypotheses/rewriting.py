@@ -1,6 +1,6 @@
 """What was written is not what the meter showed: the candidates of every slip of the pen."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from recensor.core.faults.candidate import Candidate, Scene, reading_at
 from recensor.core.faults.changes import Rewritten
@@ -8,6 +8,7 @@ from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Reentered
 from recensor.core.figures import as_read
 from recensor.core.quantity import Quantity
+from recensor.core.slips import scaled
 
 # Neighbours on the same range are within this ratio.
 _NEIGHBOURS = 3.0
@@ -34,6 +35,16 @@ def rewritten(scene: Scene, kind: FaultKind, place: int, shown: Quantity, why: s
         unit=unit,
         mend=Reentered(f"Enter it again as {text}", {index: (reading.target, shown)}),
     )
+
+
+def scaled_readings(scene: Scene, powers: Iterable[int]) -> Iterator[tuple[int, Quantity]]:
+    """Each reading as its digits would be times these powers of ten, where that makes it possible."""
+    for place in range(scene.observed.count):
+        reading = scene.observed.reading(place)
+        for power in powers:
+            shown = scaled(reading.value, power, reading.target.unit)
+            if shown and scene.is_plausible(place, float(shown)):
+                yield place, shown
 
 
 def is_shown(scene: Scene, place: int, shown: Quantity) -> bool:

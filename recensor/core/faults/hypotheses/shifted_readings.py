@@ -61,12 +61,7 @@ def _sequences(scene: Scene) -> Iterator[tuple[list[int], list[int]]]:
     ]
     for measurand in Measurand:
         for alone in (True, False):
-            places = [
-                k
-                for k in observed.of(measurand)
-                if isinstance(observed.target(k), PartAlone) == alone
-                and not isinstance(observed.target(k), TouchedLeads)
-            ]
+            places = [k for k in range(observed.count) if _is_alike(observed.target(k), measurand, alone)]
             first: dict[int, int] = {}
             for k in places:
                 first.setdefault(int(observed.rows[k]), k)

@@ -5,7 +5,7 @@ from itertools import combinations
 
 import numpy as np
 
-from recensor.core.faults.candidate import Candidate, Scene, reading_at
+from recensor.core.faults.candidate import PLAUSIBLE, Candidate, Scene, reading_at
 from recensor.core.faults.changes import OfPoint
 from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.mends import Reentered
@@ -15,7 +15,7 @@ from recensor.core.quantity import Measurand
 def candidates(scene: Scene) -> Iterator[Candidate]:
     """Those that make two readings possible of which one at least does not fit."""
     observed, found, chances = scene.observed, [], 0
-    fits = np.abs(scene.away) <= 5.0
+    fits = np.abs(scene.away) <= PLAUSIBLE
     for measurand in Measurand:
         places = observed.of(measurand)
         chances += len(places) * (len(places) - 1) // 2

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from recensor.core.circuit import Across, Through, TouchedLeads
-from recensor.core.faults.candidate import Candidate, Scene, reading_at
+from recensor.core.faults.candidate import PLAUSIBLE, Candidate, Scene, reading_at
 from recensor.core.faults.changes import OfPoint
 from recensor.core.faults.hypotheses.rewriting import odd_places
 from recensor.core.faults.kinds import FaultKind
@@ -23,7 +23,10 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         chances += len(scene.same_quantity(observed.measurands[place]))
     turned = -observed.values[:, None] - observed.signs[:, None] * scene.expected
     gains = scene.log_density - scene.log_density[np.arange(observed.count), observed.rows][:, None]
-    fits, fits_turned = (np.abs(scene.away) <= 5.0) & (gains > _LEAST_GAIN), np.abs(turned) <= 5.0 * scene.off
+    fits, fits_turned = (
+        (np.abs(scene.away) <= PLAUSIBLE) & (gains > _LEAST_GAIN),
+        np.abs(turned) <= PLAUSIBLE * scene.off,
+    )
     for place in odd_places(scene):
         own, value = int(observed.rows[place]), observed.values[place]
         for row in scene.same_quantity(observed.measurands[place]):
