@@ -254,13 +254,7 @@ def _with_value(mend: Mend | None, value: float | None, unit: str, written: str)
     """A mend with the value that was fitted."""
     if not isinstance(mend, Restated) or value is None:
         return mend
-    words = mend.words.format(value=written)
-    if mend.value is not None:
-        return replace(mend, words=words)
-    quantity = to_four_figures(value, unit)
-    if unit == OHM and mend.words.endswith("inside"):
-        return replace(mend, words=words, internal=quantity)
-    return replace(mend, words=words, value=quantity)
+    return replace(mend, words=mend.words.format(value=written), value=mend.value or to_four_figures(value, unit))
 
 
 def _consequence(run: Run, mend: Mend | None, fits: int, of: int) -> str:

@@ -58,12 +58,15 @@ class Struck(Mend):
 
 @dataclass(frozen=True)
 class Restated(Mend):
-    """A part is what was fitted, not what its sheet says: the sheet is corrected; in one `setup`, or everywhere."""
+    """A part is what was fitted, not what its sheet says: the sheet is corrected; in one `setup`, or everywhere.
+
+    `inside`: the value is the source's own resistance.
+    """
 
     part: str = ""
     value: Quantity | None = None
     setup: str | None = None
-    internal: Quantity | None = None
+    inside: bool = False
 
     def applied(self, run: Run) -> Run:
         """The run with the part as it is."""
@@ -72,11 +75,13 @@ class Restated(Mend):
     def sheet(self, sheet: Sheet) -> Sheet:
         """The sheet with the part as it is."""
         part: Part = sheet.parts[self.part]
+        if self.inside:
+            return replace(sheet, parts={**sheet.parts, self.part: replace(part, internal=self.value)})
         if self.setup is not None and self.value is not None:
             setup = sheet.setups[self.setup]
             stated = replace(setup, values={**setup.values, self.part: self.value})
             return replace(sheet, setups={**sheet.setups, self.setup: stated})
-        part = replace(part, nominal=self.value or part.nominal, internal=self.internal or part.internal)
+        part = replace(part, nominal=self.value or part.nominal)
         return replace(sheet, parts={**sheet.parts, self.part: part})
 
 

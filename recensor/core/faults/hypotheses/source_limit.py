@@ -3,7 +3,6 @@
 import math
 from collections.abc import Iterator
 
-from recensor.core.circuit import PartAlone
 from recensor.core.faults.candidate import Candidate, Number, Scene, in_setup, part_at
 from recensor.core.faults.changes import Fitted, Limited
 from recensor.core.faults.kinds import FaultKind
@@ -32,13 +31,6 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
         fitted = Fitted(math.log(0.5 * amperes), 0.6, tuple(math.log(share * amperes) for share in _SHARES))
         if part.limit is not None:
             fitted = Fitted(math.log(float(part.limit)), 0.05, (math.log(float(part.limit)),))
-        again = tuple(
-            dict.fromkeys(
-                t.key
-                for t in (scene.observed.target(k) for k in range(scene.observed.count))
-                if t.setup and not isinstance(t, PartAlone) and setup in (None, t.setup)
-            )
-        )
         yield Candidate(
             FaultKind.SOURCE_LIMIT,
             (part_at(name),),
@@ -46,5 +38,5 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
             f"{name} is in its current limit{in_setup(setup)}: it delivers {{value}} and no more.",
             len(found) if part.limit is not None else _RARER * len(found),
             Number(1.0, AMPERE),
-            mend=Rebuilt(f"Turn the limit of {name} up and read again", points=again),
+            mend=Rebuilt(f"Turn the limit of {name} up and read again", setup=setup),
         )

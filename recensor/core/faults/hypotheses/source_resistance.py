@@ -33,5 +33,5 @@ def candidates(scene: Scene) -> Iterator[Candidate]:
             f"{name} sags under load: it has {{value}} inside.",
             len(found),
             Number(1.0, OHM),
-            mend=Restated(f"Take {name} as having {{value}} inside", name),
+            mend=Restated(f"Take {name} as having {{value}} inside", name, inside=True),
         )
