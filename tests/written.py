@@ -10,7 +10,7 @@ from recensor.core.circuit import (
     Target,
     Through,
     TouchedLeads,
-    kind_of_letter,
+    kind_of_name,
 )
 from recensor.core.meters import EXACT, Profile
 from recensor.core.quantity import RESISTANCE, VOLTAGE, parse, parse_percent
@@ -19,7 +19,7 @@ from recensor.core.record import Reading, Run
 
 def part(name: str, nominal: str | None, tolerance: str | None = None) -> Part:
     """A part whose kind its name's first letter says."""
-    kind = kind_of_letter(name[0])
+    kind = kind_of_name(name)
     value = parse(nominal, kind.unit) if nominal else None
     return Part(name, kind, value, parse_percent(tolerance) if tolerance else None)
 
@@ -31,7 +31,7 @@ def reading(target: Target, text: str, range_text: str | None = None) -> Reading
 
 def of(name: str, *texts: str, setup: str | None = None) -> list[Reading]:
     """Readings of a part by itself, or of the touched ``leads``."""
-    target = TouchedLeads() if name == "leads" else PartAlone(name, kind_of_letter(name[0]).alone_as, setup)
+    target = TouchedLeads() if name == "leads" else PartAlone(name, kind_of_name(name).alone_as, setup)
     return [reading(target, text) for text in texts]
 
 

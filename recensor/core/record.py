@@ -10,7 +10,7 @@ from recensor.core.circuit import RecordError, Sheet, Target, sheet
 from recensor.core.meters import EXACT, Profile
 from recensor.core.quantity import Measurand, Quantity
 
-__all__ = ["Claim", "Combination", "Reading", "RecordError", "Run", "Strike", "check"]
+__all__ = ["Claim", "Combination", "Light", "Reading", "RecordError", "Run", "Seen", "Strike", "check"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,13 +72,30 @@ class Claim:
     formula: str | None = None
 
 
+class Light(StrEnum):
+    """How bright a lamp or a light diode was seen."""
+
+    DARK = "dark"
+    DIM = "dim"
+    BRIGHT = "bright"
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What was seen of a lamp or a light diode in a setup, before any meter."""
+
+    setup: str
+    part: str
+    light: Light
+
+
 @dataclass(frozen=True)
 class Run:
     """One performance of a sheet. `boards` are what stands on the board of a setup, by its name.
 
     `meters` are profiles by the name that readings give their meter, as a run document holds them. A run that is
     `simulated` was read off a screen, whose meter is exact where nothing else is said.
-    `by_size`: plain drops are judged by their size.
+    `by_size`: plain drops are judged by their size. `seen` is what was seen of what lights, the last of a part counts.
     """
 
     sheet: Sheet
@@ -88,6 +105,7 @@ class Run:
     boards: Mapping[str, Built] = field(default_factory=dict)
     simulated: bool = False
     by_size: bool = False
+    seen: tuple[Seen, ...] = ()
 
     def profile_of(self, reading: Reading) -> Profile | None:
         """The profile of a reading's meter: of the run's only meter where none is named. None where it is unknown."""
@@ -119,9 +137,20 @@ def check(run: Run) -> None:
         for source in claim.sources:
             if not 0 <= source < len(run.readings):
                 raise RecordError(f"claims[{k}].from", f"there is no readings[{source}]")
+    for k, seen in enumerate(run.seen):
+        _check_seen(f"seen[{k}]", seen, run.sheet)
     for name in run.boards:
         if name not in run.sheet.setups:
             raise RecordError(f"placements.{name}", "there is no setup of this name")
+
+
+def _check_seen(place: str, seen: Seen, sheet: Sheet) -> None:
+    if seen.setup not in sheet.setups:
+        raise RecordError(f"{place}.setup", f"there is no setup {seen.setup!r}")
+    if seen.part not in sheet.setups[seen.setup].connections:
+        raise RecordError(f"{place}.part", f"setup {seen.setup!r} has no part {seen.part!r}")
+    if not sheet.parts[seen.part].kind.lights:
+        raise RecordError(f"{place}.part", f"{seen.part} is a {sheet.parts[seen.part].kind.word}: it does not light")
 
 
 def _check_replaced(k: int, replaced: int, run: Run) -> None:

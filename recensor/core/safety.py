@@ -104,7 +104,7 @@ def dissipations(sheet: Sheet, read: Read = NOTHING_READ) -> list[Dissipation]:
             continue
         for name in setup.connections:
             part = sheet.parts[name]
-            if not part.kind.drives:
+            if part.kind.ohmic or part.kind.bends:
                 allowed = float(part.rating) if part.rating else USUAL_RATING
                 found.append(Dissipation(name, setup.name, worst.get(name), allowed))
     return found
@@ -151,12 +151,27 @@ def _worst_powers(elements: tuple[Element, ...], reference: str, tolerances: tup
 
 def _powers(elements: list[Element], reference: str, tolerances: Array) -> Iterator[tuple[str, float]]:
     network = Network(elements, reference)
-    resistors = [k for k, element in enumerate(elements) if not element.kind.drives]
+    resistors = [k for k, element in enumerate(elements) if not element.kind.drives and not element.kind.is_wire]
+    if network.bends:
+        yield from _bent_powers(network, resistors, tolerances)
+        return
     corners = _corners(network, resistors, tolerances)
     for k in resistors:
         if elements[k].value > 0 and elements[k].name in corners:
             volts, ohms = corners[elements[k].name]
             yield elements[k].name, float((volts**2 / ohms).max())
+
+
+def _bent_powers(network: Network, resistors: list[int], tolerances: Array) -> Iterator[tuple[str, float]]:
+    """Where lamps or diodes are what sources make does not add up: each source up or down with the resistors."""
+    nominal = np.array([element.value for element in network.elements])
+    loose = [int(k) for k in np.flatnonzero(tolerances)][:MOST_CORNERS]
+    signs = np.zeros((2 ** len(loose), len(nominal)))
+    signs[:, loose] = list(product((-1.0, 1.0), repeat=len(loose)))
+    solution = network.solve(nominal * (1.0 + signs * tolerances))
+    for k in resistors:
+        name = network.elements[k].name
+        yield name, float(np.abs(solution.power(name)).max())
 
 
 def _corners(network: Network, resistors: list[int], tolerances: Array) -> dict[str, tuple[Array, Array]]:
@@ -253,6 +268,11 @@ def _largest_between(elements: tuple[Element, ...], reference: str, tolerances: 
 def _between_nodes(elements: list[Element], reference: str, tolerances: list[float]) -> float:
     network = Network(elements, reference)
     nodes = list(network.node_index)
+    if network.bends:
+        top = np.array(
+            [e.value * (1.0 + t) if e.kind.drives else e.value for e, t in zip(elements, tolerances, strict=True)]
+        )
+        return network.solve(top).largest_voltage
     joined = np.array([[network.joined(one, other) for other in nodes] for one in nodes])
     total = room = np.zeros((len(nodes), len(nodes)))
     for k, element in enumerate(elements):

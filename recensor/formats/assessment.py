@@ -6,7 +6,8 @@ from typing import Any
 
 from recensor.core.circuit import MEASURED, NOMINAL
 from recensor.core.faults import Cause, Explanation
-from recensor.core.judgement import Account, Assessment, ClaimAssessment, Judged, TargetAssessment
+from recensor.core.judgement import Account, Assessment, ClaimAssessment, Held, Judged, TargetAssessment
+from recensor.core.lines import Line, assess_lines
 from recensor.core.uncertainty import expanded
 from recensor.formats.sheet import target_tree
 
@@ -87,6 +88,8 @@ def _members(assessment: Assessment, explanation: Explanation) -> dict[str, dict
             for check in assessment.sanity
         ),
         "claims": map(_claim, assessment.claims),
+        "lines": map(_line, assess_lines(assessment)),
+        "comparisons": map(_held, assessment.comparisons),
         "faults": map(_cause, explanation.causes),
         "warnings": (
             {"at": warning.at, "text": warning.text} for warning in (*assessment.warnings, *explanation.warnings)
@@ -149,6 +152,51 @@ def _account(account: Account) -> dict[str, Any]:
         ],
         "verdict": account.verdict.value,
         "reason": account.reason,
+    }
+
+
+def _line(line: Line) -> dict[str, Any]:
+    free, origin, judged = line.with_intercept, line.through_origin, line.judged
+    return {
+        "sweep": line.sweep.name,
+        "n": len(line.points),
+        "points": [
+            {"step": point.step, "volts": point.volts, "amps": point.amps, "resistance": point.resistance}
+            for point in line.points
+        ],
+        "mean_resistance": line.mean_resistance,
+        "with_intercept": free
+        and {
+            "slope": free.slope,
+            "slope_uncertainty": free.slope_error,
+            "intercept": free.intercept,
+            "intercept_uncertainty": free.intercept_error,
+            "r_squared": free.r_squared,
+        },
+        "through_origin": origin and {"slope": origin.slope, "slope_uncertainty": origin.slope_error},
+        "resistance": line.resistance,
+        "uncertainty": line.spread and expanded(line.spread.standard),
+        "nominal": judged.nominal.value if judged else None,
+        "percent_error": judged.percent_error[NOMINAL] if judged else None,
+        "verdict": line.verdict,
+        "straight": line.straight,
+        "stray": line.stray,
+        "left_out": [{"step": step, "reason": why} for step, why in line.left_out],
+        "reason": line.reason,
+    }
+
+
+def _held(held: Held) -> dict[str, Any]:
+    return {
+        "rule": held.comparison.rule.value,
+        "setups": list(held.comparison.setups),
+        "targets": [target_tree(target) for target in held.targets],
+        "values": list(held.values),
+        "calculated_difference": held.calculated_difference,
+        "difference": held.difference,
+        "uncertainty": held.expanded,
+        "verdict": held.verdict,
+        "reason": held.reason,
     }
 
 

@@ -97,6 +97,12 @@ class Place:
                 raise DocumentError(f"{self._below(key)}: is missing")
         return {key: Place(self._below(key), value) for key, value in members.items()}
 
+    def member_called(self, key: str) -> "Place":
+        """One member of an object. Raises `DocumentError` where it is missing."""
+        if key not in self._mapping():
+            raise DocumentError(f"{self._below(key)}: is missing")
+        return Place(self._below(key), self._mapping()[key])
+
     def items(self, at_most: int = MOST_MEMBERS) -> Iterator["Place"]:
         """The members of a list."""
         if not isinstance(self.value, list):

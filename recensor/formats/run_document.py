@@ -12,17 +12,19 @@ from recensor.core import record
 from recensor.core.circuit import Part, RecordError, Sheet, Target
 from recensor.core.meters import Profile
 from recensor.core.quantity import Quantity
-from recensor.core.record import Claim, Combination, Reading, Run, Strike
+from recensor.core.record import Claim, Combination, Light, Reading, Run, Seen, Strike
 from recensor.formats.board import EXTENSION, board_tree, placements_tree, read_boards
 from recensor.formats.place import DocumentError, Place, load, said
 from recensor.formats.profile import profile_tree, read_profile
 from recensor.formats.sheet import (
     TARGET_KEYS,
+    comparison_tree,
     judge_tree,
     part_tree,
     read_sheet,
     read_target,
     setup_tree,
+    sweep_tree,
     target_tree,
     text_of,
 )
@@ -47,7 +49,19 @@ def from_tree(tree: object) -> Run:
     place = Place("", tree)
     document = place.table(
         ("format", "version", "title", "parts", "setups"),
-        ("judge", "readings", "claims", "meters", "asked", "sealed", "simulated", "placements"),
+        (
+            "judge",
+            "readings",
+            "claims",
+            "meters",
+            "asked",
+            "sealed",
+            "simulated",
+            "placements",
+            "sweeps",
+            "compare",
+            "seen",
+        ),
     )
     if document["format"].value != FORMAT:
         raise document["format"].error(f"must be {FORMAT!r}")
@@ -62,6 +76,7 @@ def from_tree(tree: object) -> Run:
         claims=tuple(_claim(item, sheet.parts) for item in document["claims"].items()) if "claims" in document else (),
         meters=meters,
         simulated=document["simulated"].boolean() if "simulated" in document else False,
+        seen=tuple(_seen(item) for item in document["seen"].items()) if "seen" in document else (),
         boards=read_boards(document["placements"], boards, sheet.parts) if "placements" in document else {},
     )
     try:
@@ -95,6 +110,9 @@ def to_tree(run: Run) -> dict[str, Any]:
         **said(
             claims=[_claim_tree(claim) for claim in run.claims],
             meters={name: profile_tree(profile) for name, profile in run.meters.items()},
+            sweeps={name: sweep_tree(sweep) for name, sweep in sheet.sweeps.items()},
+            compare=[comparison_tree(comparison) for comparison in sheet.compare],
+            seen=[{"setup": seen.setup, "part": seen.part, "as": seen.light.value} for seen in run.seen],
             asked=[target_tree(target) for target in sheet.asked],
             sealed=sheet.sealed or None,
             simulated=run.simulated or None,
@@ -177,6 +195,11 @@ def _claim(place: Place, parts: Mapping[str, Part]) -> Claim:
         combined=table["as"].member(Combination) if "as" in table else None,
         formula=table["formula"].text(empty=True) if "formula" in table else None,
     )
+
+
+def _seen(place: Place) -> Seen:
+    table = place.table(("setup", "part", "as"))
+    return Seen(table["setup"].text(), table["part"].text(), table["as"].member(Light))
 
 
 def _source_index(place: Place) -> int:

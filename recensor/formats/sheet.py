@@ -6,14 +6,18 @@ from typing import Any
 from recensor.core.circuit import (
     KINDS,
     LEADS,
+    MOST_STEPS,
     Across,
     Basis,
+    Comparison,
     Judge,
     JudgedBy,
     Part,
     PartAlone,
+    Rule,
     Setup,
     Sheet,
+    Sweep,
     Target,
     Through,
     TouchedLeads,
@@ -21,7 +25,18 @@ from recensor.core.circuit import (
     one_line,
 )
 from recensor.core.errors import Refused
-from recensor.core.quantity import AMPERE, CURRENT, OHM, RESISTANCE, VOLT, WATT, Measurand, Quantity, positive
+from recensor.core.quantity import (
+    AMPERE,
+    CURRENT,
+    OHM,
+    RESISTANCE,
+    VOLT,
+    VOLTAGE,
+    WATT,
+    Measurand,
+    Quantity,
+    positive,
+)
 from recensor.formats.place import DocumentError, Place, said
 
 # A document has at most so many parts and setups, and so many leads of parts in all its setups together.
@@ -33,7 +48,7 @@ MAYBE, MOST_MAYBE = "x-maybe", 8
 # Where a voltage source keeps the current limit that is set on it.
 LIMIT = "x-limit"
 
-TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at")
+TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at", "step")
 
 
 def read_sheet(document: Mapping[str, Place]) -> Sheet:
@@ -49,7 +64,51 @@ def read_sheet(document: Mapping[str, Place]) -> Sheet:
         asked=tuple(_asked(place, parts) for place in document["asked"].items()) if "asked" in document else (),
         judge=_judge(document["judge"]) if "judge" in document else Judge(),
         sealed=document["sealed"].boolean() if "sealed" in document else False,
+        sweeps={name: _sweep(name, place, parts) for name, place in document["sweeps"].named()}
+        if "sweeps" in document
+        else {},
+        compare=tuple(_comparison(place) for place in document["compare"].items()) if "compare" in document else (),
     )
+
+
+def _sweep(name: str, place: Place, parts: Mapping[str, Part]) -> Sweep:
+    table = place.table(("setup", "source", "volts", "amps"), ("settings",))
+    setup, source = table["setup"].text(), table["source"].text()
+    volts = table["volts"].table(("across",), ("quantity", "at"))
+    amps = table["amps"].table(("through",), ("quantity", "at"))
+    if "quantity" in volts and volts["quantity"].member(Measurand) is not VOLTAGE:
+        raise volts["quantity"].error("a line is drawn through volts")
+    unit = parts[source].kind.unit if source in parts else VOLT
+    settings = table["settings"].items(at_most=MOST_STEPS) if "settings" in table else ()
+    return Sweep(
+        name,
+        setup,
+        source,
+        Across(VOLTAGE, volts["across"].pair(), setup, volts["at"].text() if "at" in volts else None),
+        Through(amps["through"].text(), setup, amps["at"].text() if "at" in amps else None),
+        tuple(setting.number(unit) for setting in settings),
+    )
+
+
+def _comparison(place: Place) -> Comparison:
+    table = place.table(("rule", "setups"))
+    return Comparison(table["rule"].member(Rule), tuple(setup.text() for setup in table["setups"].items()))
+
+
+def sweep_tree(sweep: Sweep) -> dict[str, Any]:
+    """A sweep as it stands in a document."""
+    return {
+        "setup": sweep.setup,
+        "source": sweep.source,
+        "volts": {"across": list(sweep.volts.nodes), **said(at=sweep.volts.at)},
+        "amps": {"through": sweep.amps.part, **said(at=sweep.amps.at)},
+        **said(settings=[setting.text for setting in sweep.settings]),
+    }
+
+
+def comparison_tree(comparison: Comparison) -> dict[str, Any]:
+    """Setups held against each other, as it stands in a document."""
+    return {"rule": comparison.rule.value, "setups": list(comparison.setups)}
 
 
 def target_tree(target: Target) -> dict[str, Any]:
@@ -62,7 +121,7 @@ def target_tree(target: Target) -> dict[str, Any]:
         place: dict[str, Any] = {"quantity": target.measurand.value, "across": list(target.nodes)}
     else:
         place = {"quantity": CURRENT.value, "through": target.part}
-    return {"setup": target.setup, **place, **said(at=target.at)}
+    return {"setup": target.setup, **place, **said(at=target.at, step=target.step)}
 
 
 def part_tree(part: Part) -> dict[str, Any]:
@@ -70,7 +129,9 @@ def part_tree(part: Part) -> dict[str, Any]:
     return {
         "kind": part.kind.word,
         **said(
-            nominal=text_of(part.nominal),
+            **{part.kind.stated_by: text_of(part.nominal)},
+            **({part.kind.current_key: text_of(part.current)} if part.kind.current_key else {}),
+            cold=text_of(part.cold),
             tolerance=text_of(part.tolerance),
             rating=text_of(part.rating),
             internal=text_of(part.internal),
@@ -88,6 +149,7 @@ def setup_tree(setup: Setup) -> dict[str, Any]:
         "connections": {part: list(leads) for part, leads in setup.connections.items()},
         **said(
             sources_off=sorted(setup.sources_off),
+            open=sorted(setup.open),
             values={name: value.text for name, value in setup.values.items()},
         ),
     }
@@ -107,6 +169,9 @@ def read_target(place: Place, table: Mapping[str, Place], parts: Mapping[str, Pa
     setup = table["setup"].text() if "setup" in table else None
     measurand = table["quantity"].member(Measurand) if "quantity" in table else None
     at = table["at"].text() if "at" in table else None
+    step = table["step"].index() if "step" in table else None
+    if named == ["of"] and step is not None:
+        raise table["step"].error("a part by itself is read in no row of a sweep")
     if named == ["of"]:
         if at is not None:
             raise table["at"].error("a part by itself is read at its own leads")
@@ -116,10 +181,10 @@ def read_target(place: Place, table: Mapping[str, Place], parts: Mapping[str, Pa
     if setup is None:
         raise DocumentError(f"{place.path}.setup: say in which setup this was read")
     if named == ["across"]:
-        return Across(measurand or RESISTANCE, table["across"].pair(), setup, at)
+        return Across(measurand or RESISTANCE, table["across"].pair(), setup, at, step)
     if measurand not in (None, CURRENT):
         raise DocumentError(f"{place.path}.quantity: through a part only a current is read")
-    return Through(table["through"].text(), setup, at)
+    return Through(table["through"].text(), setup, at, step)
 
 
 def _alone(
@@ -141,12 +206,16 @@ def text_of(quantity: Quantity | None) -> str | None:
 
 
 def _part(name: str, place: Place) -> Part:
-    table = place.table(("kind",), ("nominal", "tolerance", "rating", "internal", "compliance", "adjustable"))
-    kind = kind_called(table["kind"].choice(*KINDS))
+    kind = kind_called(place.member_called("kind").choice(*KINDS))
+    own = [kind.stated_by, *([kind.current_key] if kind.current_key else []), *(["cold"] if kind.has_cold else [])]
+    table = place.table(("kind",), (*own, "tolerance", "rating", "internal", "compliance", "adjustable"))
+    stated_by, current_key = kind.stated_by, kind.current_key or ""
     return Part(
         name=name,
         kind=kind,
-        nominal=table["nominal"].number(kind.unit) if "nominal" in table else None,
+        nominal=table[stated_by].number(kind.unit) if stated_by in table else None,
+        current=table[current_key].number(AMPERE) if current_key in table else None,
+        cold=table["cold"].number(OHM) if "cold" in table else None,
         tolerance=table["tolerance"].percentage() if "tolerance" in table else None,
         rating=table["rating"].number(WATT) if "rating" in table else None,
         internal=table["internal"].number(OHM) if "internal" in table else None,
@@ -179,7 +248,7 @@ def _maybe(place: Place) -> tuple[str, ...]:
 
 
 def _setup(name: str, place: Place, parts: Mapping[str, Part]) -> Setup:
-    table = place.table(("reference", "connections"), ("sources_off", "values"))
+    table = place.table(("reference", "connections"), ("sources_off", "values", "open"))
     values = {}
     for part_name, value in table["values"].named() if "values" in table else []:
         values[part_name] = value.number(parts[part_name].kind.unit) if part_name in parts else value.quantity(None)
@@ -190,6 +259,7 @@ def _setup(name: str, place: Place, parts: Mapping[str, Part]) -> Setup:
         connections={part: leads.pair() for part, leads in table["connections"].named()},
         sources_off=frozenset(source.text() for source in off),
         values=values,
+        open=frozenset(switch.text() for switch in table["open"].items()) if "open" in table else frozenset(),
     )
 
 

@@ -1,27 +1,35 @@
-"""SPICE netlists in and out: resistors, independent DC sources, remarks.
+"""SPICE netlists in and out: resistors, independent DC sources, diodes, lamps as behavioural sources, remarks.
 
 Out: one setup as a netlist that any SPICE runs, with what SPICE has no words for (digits as typed, tolerances,
-ratings, names) kept as a node list in remarks. In: lines beginning with R, V, I, remarks, continued
-lines and ``.end``; analyses and options are passed over and named. Everything else is refused by line.
+ratings, names) kept as a node list in remarks. A wire is a source of no volts, an open switch is left out, and a
+lamp is a source of the current that its law gives. In: lines beginning with R, V, I, D, models of diodes, remarks,
+continued lines and ``.end``; analyses and options are passed over and named. Everything else is refused by line.
 SPICE tells no large from small letters, and ``gnd`` is its node 0: such nodes are one, and that is said.
 
 SPICE counts a current source from its first node through itself to its second; Recensor's current leaves +.
 """
 
+import math
 import re
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import NamedTuple
 
 from recensor.core.circuit import (
     CURRENT_SOURCE,
+    DIODE,
+    LAMP,
+    LED,
     MOST_PARTS,
     NAME,
     NODE,
     RESISTOR,
+    RHEOSTAT,
     SETUP,
+    SWITCH,
     VOLTAGE_SOURCE,
+    WIRE,
     Kind,
     Leads,
     NodeListError,
@@ -31,7 +39,8 @@ from recensor.core.circuit import (
     node_list,
 )
 from recensor.core.errors import Refused
-from recensor.core.quantity import LARGEST, SMALLEST, parse
+from recensor.core.quantity import AMPERE, LARGEST, SMALLEST, VOLT, parse
+from recensor.core.solving import LAWS, Element, Filament, Junction, Law, elements_of, stated
 
 LONGEST_FILE = 200_000
 GROUND, _ALSO_GROUND = "0", ("gnd", "gnd!", "ground")
@@ -58,7 +67,7 @@ _PASSED_OVER = (
     ".width",
     ".save",
 )
-_ELEMENTS = {"c": "a capacitor", "l": "an inductor", "d": "a diode", "q": "a transistor", "m": "a transistor",
+_ELEMENTS = {"c": "a capacitor", "l": "an inductor", "q": "a transistor", "m": "a transistor",
              "j": "a transistor", "x": "a subcircuit", "e": "a dependent source", "f": "a dependent source",
              "g": "a dependent source", "h": "a dependent source", "b": "a dependent source", "k": "a coupling",
              "s": "a switch", "w": "a switch", "t": "a line"}  # fmt: skip
@@ -82,12 +91,10 @@ class Imported:
 
 def write(sheet: Sheet, setup: Setup) -> str:
     """A setup as a netlist. Raises `Refused` that names parts without a value, or of a kind that it has no word for."""
-    unmarked = [name for name in setup.connections if not setup.stated(sheet.parts[name])]
+    known = stated(sheet, setup).known
+    unmarked = [name for name in setup.closed if name not in known]
     if unmarked:
         raise Refused(f"{' and '.join(unmarked)} has no value; a netlist needs one for every part.", unmarked)
-    unsaid = [name for name in setup.connections if sheet.parts[name].kind not in _LINES]
-    if unsaid:
-        raise Refused(f"{' and '.join(unsaid)}: a netlist has no word for such a part here.", unsaid)
     notes = [f"{_NOTE}{line}" for line in node_list.write(sheet, setup).splitlines()]
     title = " ".join(sheet.title.split()) or "Circuit"
     return "\n".join([title, *notes, *_renamed(sheet, setup), *_lines(sheet, setup), ".op", ".end", ""])
@@ -98,28 +105,35 @@ def read(text: str) -> Imported:
     if len(text) > LONGEST_FILE:
         raise NetlistError(f"The file is longer than {LONGEST_FILE} characters.", 1)
     title, *_ = text.splitlines() or [""]
+    title = title.strip()[:120] or "Netlist"
+    if noted := _noted(text, title):
+        over = [f"line {number}: {words[0]}" for number, words in _statements(text) if _is_passed_over(words)]
+        return Imported(noted, tuple(over))
     parts: dict[str, Part] = {}
     connections: dict[str, Leads] = {}
     passed_over: list[str] = []
     nodes = dict.fromkeys((GROUND, *_ALSO_GROUND), GROUND)
     names: set[str] = set()
+    models = dict(_models(text))
     for number, words in _statements(text):
         letter = words[0][0].lower()
+        if words[0].lower() == ".model":
+            continue
         if letter == ".":
-            if words[0].lower() not in _PASSED_OVER:
+            if not _is_passed_over(words):
                 raise NetlistError(f"{words[0][:20]} is not taken.", number)
             passed_over.append(f"line {number}: {words[0]}")
             continue
-        if letter not in _KINDS:
+        if letter not in (*_KINDS, "d"):
             named = _ELEMENTS.get(letter)
             said = f"{words[0][:20]} is {named}" if named else f"“{words[0][:20]}” is not understood"
-            raise NetlistError(f"{said}; here are taken resistors (R) and DC sources (V, I).", number)
+            raise NetlistError(f"{said}; here are taken resistors (R), DC sources (V, I) and diodes (D).", number)
         for node in words[1:3]:
             meant = nodes.setdefault(node.lower(), node)
             if meant != node and (said := f"{node} is node {meant}") not in passed_over:
                 passed_over.append(said)
         words[1:3] = [nodes[node.lower()] for node in words[1:3]]
-        part, leads = _part(words, number)
+        part, leads = _diode(words, number, models, passed_over) if letter == "d" else _part(words, number)
         if part.name.lower() in names:
             raise NetlistError(f"There are two parts named {part.name}; large and small letters are the same.", number)
         names.add(part.name.lower())
@@ -130,20 +144,23 @@ def read(text: str) -> Imported:
         raise NetlistError("There is no resistor and no source in it.", 1)
     if GROUND not in {node for leads in connections.values() for node in leads}:
         raise NetlistError("No part is at node 0, the reference of every netlist.", 1)
-    sheet = Sheet(title.strip()[:120] or "Netlist", parts, {SETUP: Setup(SETUP, GROUND, connections)})
-    noted = _noted(text, sheet)
-    return Imported(noted or sheet, tuple(passed_over))
+    sheet = Sheet(title, parts, {SETUP: Setup(SETUP, GROUND, connections)})
+    return Imported(sheet, tuple(passed_over))
 
 
-def _noted(text: str, sheet: Sheet) -> Sheet | None:
+def _is_passed_over(words: list[str]) -> bool:
+    return words[0].lower() in _PASSED_OVER
+
+
+def _noted(text: str, title: str) -> Sheet | None:
     """The circuit of the remarks, where there is one and the netlist still is what it gives."""
     notes = "\n".join(line.removeprefix(_NOTE) for line in text.splitlines() if line.startswith(_NOTE))
     try:
-        noted = node_list.read(notes, sheet.title) if notes else None
-        said = [" ".join(words) for _, words in _statements(text) if words[0][0] != "."]
+        noted = node_list.read(notes, title) if notes else None
+        said = [" ".join(words) for _, words in _statements(text) if not _is_passed_over(words)]
         if noted and list(_lines(noted, noted.setups[SETUP])) == said:
             return noted
-    except (NodeListError, KeyError):
+    except (NodeListError, NetlistError, KeyError):
         return None
     return None
 
@@ -179,7 +196,7 @@ def _names(sheet: Sheet, setup: Setup) -> tuple[dict[str, str], dict[str, str], 
             nodes[node] = free_nodes.unlike(f"n{k}")
     labels = {}
     for name in setup.connections:
-        own, word = sheet.parts[name].kind.letter, re.sub(r"[^A-Za-z0-9_]", "_", name)
+        own, word = _LETTERS[LAWS[sheet.parts[name].kind]], re.sub(r"[^A-Za-z0-9_]", "_", name)
         labels[name] = free_labels.unlike(word if word[0].upper() == own else f"{own}{word}")
     return nodes, labels, free_nodes, free_labels
 
@@ -196,15 +213,15 @@ def _renamed(sheet: Sheet, setup: Setup) -> Iterator[str]:
 def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
     """One line for each part, and one more for an internal resistance, with the netlist's own names."""
     nodes, labels, free_nodes, free_labels = _names(sheet, setup)
-    for name, (first, second) in setup.connections.items():
-        part, label = sheet.parts[name], labels[name]
-        value = setup.stated(part)
-        amount = 0.0 if name in setup.sources_off or value is None else float(value)
-        # What is off goes out with all that is inside.
-        internal, inner = 0.0 if name in setup.sources_off else part.internal_resistance, None
-        if internal:
+    # What is off has nothing inside, and gives nothing.
+    known = {**stated(sheet, setup).known, **dict.fromkeys(setup.sources_off, 0.0)}
+    off = {name: replace(sheet.parts[name], internal=None) for name in setup.sources_off}
+    for element in elements_of(replace(setup, sources_off=frozenset()), {**sheet.parts, **off}, known):
+        label, inner = labels[element.name], None
+        if element.internal:
             inner = _Inner(free_labels.unlike(f"R{label}_internal"), free_nodes.unlike(f"{label}_inside"))
-        yield from _LINES[part.kind](label, nodes[first], nodes[second], amount, internal, inner)
+        written = element._replace(name=label, first=nodes[element.first], second=nodes[element.second])
+        yield from _LINES[LAWS[element.kind]](written, inner)
 
 
 class _Inner(NamedTuple):
@@ -214,27 +231,107 @@ class _Inner(NamedTuple):
     node: str
 
 
-def _resistor(label: str, a: str, b: str, amount: float, internal: float, inner: _Inner | None) -> Iterator[str]:
-    yield f"{label} {a} {b} {amount!r}"
+def _resistor(e: Element, inner: _Inner | None) -> Iterator[str]:
+    yield f"{e.name} {e.first} {e.second} {e.value!r}"
 
 
-def _current_source(label: str, a: str, b: str, amount: float, internal: float, inner: _Inner | None) -> Iterator[str]:
-    yield f"{label} {b} {a} dc {amount!r}"
+def _current_source(e: Element, inner: _Inner | None) -> Iterator[str]:
+    yield f"{e.name} {e.second} {e.first} dc {e.value!r}"
     if inner:
-        yield f"{inner.label} {a} {b} {internal!r}"
+        yield f"{inner.label} {e.first} {e.second} {e.internal!r}"
 
 
-def _voltage_source(label: str, a: str, b: str, amount: float, internal: float, inner: _Inner | None) -> Iterator[str]:
-    yield f"{label} {inner.node if inner else a} {b} dc {amount!r}"
+def _voltage_source(e: Element, inner: _Inner | None) -> Iterator[str]:
+    yield f"{e.name} {inner.node if inner else e.first} {e.second} dc {e.value!r}"
     if inner:
-        yield f"{inner.label} {inner.node} {a} {internal!r}"
+        yield f"{inner.label} {inner.node} {e.first} {e.internal!r}"
 
 
-_LINES: dict[Kind, Callable[[str, str, str, float, float, _Inner | None], Iterator[str]]] = {
-    RESISTOR: _resistor,
-    VOLTAGE_SOURCE: _voltage_source,
-    CURRENT_SOURCE: _current_source,
+def _diode_lines(e: Element, inner: _Inner | None) -> Iterator[str]:
+    law = LAWS[e.kind]
+    if not isinstance(law, Junction) or e.rated is None:
+        return
+    saturation = float(e.rated.amperes) / math.expm1(e.value / law.volts)
+    yield f"{e.name} {e.first} {e.second} M{e.name}"
+    yield f".model M{e.name} d (is={saturation!r} n={law.volts / _SPICE_THERMAL!r})"
+
+
+def _lamp_lines(e: Element, inner: _Inner | None) -> Iterator[str]:
+    law = LAWS[e.kind]
+    if not isinstance(law, Filament) or e.rated is None:
+        return
+    cold, curve = law.shape(e.rated, e.value)
+    drop = f"V({e.first},{e.second})"
+    glow = f"(1+{float(curve)!r}*({drop}/{e.value!r})*({drop}/{e.value!r}))"
+    yield f"{e.name} {e.first} {e.second} I={drop}/({float(cold)!r}*{glow}^{law.POWER!r})"
+
+
+# SPICE counts with a thermal voltage of kT/q at 27 °C.
+_SPICE_THERMAL = 1.380649e-23 * 300.15 / 1.602176634e-19
+
+_LINES: dict[Law, Callable[[Element, _Inner | None], Iterator[str]]] = {
+    LAWS[RESISTOR]: _resistor,
+    LAWS[RHEOSTAT]: _resistor,
+    LAWS[VOLTAGE_SOURCE]: _voltage_source,
+    LAWS[CURRENT_SOURCE]: _current_source,
+    LAWS[DIODE]: _diode_lines,
+    LAWS[LED]: _diode_lines,
+    LAWS[LAMP]: _lamp_lines,
+    LAWS[SWITCH]: _voltage_source,
+    LAWS[WIRE]: _voltage_source,
 }
+# What the name of a part of each law begins with in a netlist.
+_LETTERS: dict[Law, str] = {
+    law: {Junction: "D", Filament: "B"}.get(type(law), kind.letter[0]) for kind, law in LAWS.items()
+} | {LAWS[SWITCH]: "V", LAWS[WIRE]: "V"}
+
+_MODEL = re.compile(r"\.model\s+(?P<name>\S+)\s+d\s*\((?P<values>[^)]*)\)", re.IGNORECASE)
+
+
+def _models(text: str) -> Iterator[tuple[str, tuple[float, float]]]:
+    """The saturation current and the emission coefficient of each diode model, by its name in small letters."""
+    for number, words in _statements(text):
+        if words[0].lower() != ".model":
+            continue
+        match = _MODEL.fullmatch(" ".join(words))
+        if not match:
+            raise NetlistError("Here are taken models of diodes, as in .model D1N d (is=1e-14 n=1.8).", number)
+        values = dict(pair.split("=", 1) for pair in match["values"].lower().replace(",", " ").split() if "=" in pair)
+        read = {key: _NUMBER.fullmatch(values[key]) for key in ("is", "n") if key in values}
+        if None in read.values():
+            raise NetlistError(f"The model {match['name'][:20]} has no number where one belongs.", number)
+        found = {key: float(Decimal(m["number"]).scaleb(_SUFFIXES[m["suffix"]])) for key, m in read.items() if m}
+        if min(found.values(), default=1.0) <= 0:
+            raise NetlistError(f"The model {match['name'][:20]} has a value that is not above zero.", number)
+        yield match["name"].lower(), (found.get("is", 1e-14), found.get("n", 1.0))
+
+
+def _diode(
+    words: list[str], number: int, models: Mapping[str, tuple[float, float]], passed_over: list[str]
+) -> tuple[Part, Leads]:
+    """A diode by its model: the drop that it has at 10 mA, by Shockley's law."""
+    if len(words) != 4:
+        raise NetlistError(f"{words[0][:20]} needs two nodes and a model.", number)
+    name, first, second, model = words
+    if model.lower() not in models:
+        raise NetlistError(f"There is no model {model[:20]}.", number)
+    _check_names(name, first, second, number)
+    saturation, emission = models[model.lower()]
+    drop = emission * _SPICE_THERMAL * math.log1p(_STATED_AT / saturation)
+    kind = min((DIODE, LED), key=lambda one: abs(_emission(one) - emission))
+    if abs(_emission(kind) - emission) > 0.01:
+        passed_over.append(f"line {number}: n={emission:g} of {name} is taken as {_emission(kind):g}")
+    stated_at = replace(parse(f"{_STATED_AT * 1e3:g}mA"), unit=AMPERE)
+    return Part(name, kind, replace(parse(f"{drop:.4g}", VOLT), unit=VOLT), current=stated_at), (first, second)
+
+
+# The current in amperes at which the drop of a diode out of a netlist is stated.
+_STATED_AT = 0.01
+
+
+def _emission(kind: Kind) -> float:
+    law = LAWS[kind]
+    return law.volts / _SPICE_THERMAL if isinstance(law, Junction) else 1.0
 
 
 def _statements(text: str) -> Iterator[tuple[int, list[str]]]:
@@ -272,13 +369,7 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads]:
     match = _NUMBER.fullmatch(rest[0].lower())
     if not match:
         raise NetlistError(f"“{rest[0][:20]}” is no value.", number)
-    if not NAME.fullmatch(name):
-        raise NetlistError(f"“{name[:20]}” is no name of a part.", number)
-    for node in (first, second):
-        if not NODE.fullmatch(node):
-            raise NetlistError(f"“{node[:20]}” is no name of a node.", number)
-    if first == second:
-        raise NetlistError(f"Both leads of {name} are at node {first}.", number)
+    _check_names(name, first, second, number)
     value = Decimal(match["number"]).scaleb(_SUFFIXES[match["suffix"]])
     if value and not SMALLEST <= abs(value) <= LARGEST:
         raise NetlistError(f"“{rest[0][:20]}” is out of all range.", number)
@@ -289,3 +380,13 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads]:
         value, leads = -value, leads[::-1]
     quantity = replace(parse(f"{value.normalize():f}", kind.unit), unit=kind.unit)
     return Part(name, kind, quantity), leads
+
+
+def _check_names(name: str, first: str, second: str, number: int) -> None:
+    if not NAME.fullmatch(name):
+        raise NetlistError(f"“{name[:20]}” is no name of a part.", number)
+    for node in (first, second):
+        if not NODE.fullmatch(node):
+            raise NetlistError(f"“{node[:20]}” is no name of a node.", number)
+    if first == second:
+        raise NetlistError(f"Both leads of {name} are at node {first}.", number)

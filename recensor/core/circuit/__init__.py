@@ -11,13 +11,19 @@ from recensor.core.circuit.asking import (
 )
 from recensor.core.circuit.kinds import (
     CURRENT_SOURCE,
+    DIODE,
     KINDS,
+    LAMP,
+    LED,
     RESISTOR,
+    RHEOSTAT,
+    SWITCH,
     VOLTAGE_SOURCE,
+    WIRE,
     Kind,
     Off,
     kind_called,
-    kind_of_letter,
+    kind_of_name,
     kind_of_unit,
 )
 from recensor.core.circuit.node_list import NODE, NodeListError
@@ -38,20 +44,24 @@ from recensor.core.circuit.sheet import (
     MEASURED,
     NOMINAL,
     Basis,
+    Comparison,
     Judge,
     JudgedBy,
     RecordError,
+    Rule,
     Sheet,
     check_target,
 )
+from recensor.core.circuit.sweep import MOST_STEPS, Sweep
 from recensor.core.circuit.target import Across, PartAlone, Target, Through, TouchedLeads
 
 __all__ = [
-    "CURRENT_SOURCE", "KINDS", "LEADS", "MEASURED", "MOST_PARTS", "NAME", "NODE", "NOMINAL", "REFERENCE",
-    "RESISTOR", "SETUP", "UNMARKED", "VOLTAGE_SOURCE", "Across", "Asked", "Basis", "Judge", "JudgedBy", "Kind",
-    "Leads", "Leaf", "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part",
-    "PartAlone", "RecordError", "Series", "Setup", "Sheet", "Target", "Through", "TouchedLeads", "Tree",
-    "all_readings", "asking", "asking_everything", "check_target", "kind_called", "kind_of_letter", "kind_of_unit",
+    "CURRENT_SOURCE", "DIODE", "KINDS", "LAMP", "LEADS", "LED", "MEASURED", "MOST_PARTS", "MOST_STEPS", "NAME",
+    "NODE", "NOMINAL", "REFERENCE", "RESISTOR", "RHEOSTAT", "SETUP", "SWITCH", "UNMARKED", "VOLTAGE_SOURCE",
+    "WIRE", "Across", "Asked", "Basis", "Comparison", "Judge", "JudgedBy", "Kind", "Leads", "Leaf",
+    "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone",
+    "RecordError", "Rule", "Series", "Setup", "Sheet", "Sweep", "Target", "Through", "TouchedLeads", "Tree",
+    "all_readings", "asking", "asking_everything", "check_target", "kind_called", "kind_of_name", "kind_of_unit",
     "leaves", "loops", "node_list", "one_line", "readings_of_set", "series_parallel", "sheet", "tree_of_source",
     "usual_readings", "voltage_of",
 ]  # fmt: skip

@@ -4,6 +4,7 @@ Each part by itself, the finished circuit's total, the source before connecting,
 again under load, and one current for each branch.
 """
 
+import math
 from dataclasses import replace
 from enum import StrEnum
 
@@ -24,21 +25,26 @@ def asked(sheet: Sheet, setup: Setup) -> list[Target]:
     """
     passive = [name for name in setup.connections if not sheet.parts[name].kind.drives]
     sources = setup.driving(sheet.parts)
-    lowest = min(
-        (float(sheet.parts[name].nominal or LEADS_MATTER_BELOW) for name in passive), default=LEADS_MATTER_BELOW
-    )
+    ohmic = [name for name in passive if sheet.parts[name].kind.ohmic]
+    lowest = min((float(setup.stated(sheet.parts[name]) or LEADS_MATTER_BELOW) for name in ohmic), default=math.inf)
     targets: list[Target] = [TouchedLeads()] if lowest < LEADS_MATTER_BELOW else []
-    targets += [PartAlone(name, sheet.parts[name].kind.alone_as) for name in passive]
-    targets += [Across(RESISTANCE, setup.connections[name], setup.name) for name in sources]
+    for name in passive:
+        kind = sheet.parts[name].kind
+        if kind.usually_read:
+            anew = kind.is_set and not sheet.set_alike(name)
+            targets.append(PartAlone(name, kind.alone_as, setup.name if anew else None))
+    if not any(sheet.parts[name].kind.bends for name in passive):  # of what bends an ohmmeter says little
+        targets += [Across(RESISTANCE, setup.connections[name], setup.name) for name in sources]
     for name in sources:
         own = setup.name if name in setup.values else None
         targets.append(PartAlone(name, sheet.parts[name].kind.alone_as, own))
     if not sources:
         return targets
-    targets += [Across(VOLTAGE, setup.connections[name], setup.name) for name in (*passive, *sources)]
-    order = list(setup.connections)
-    for branch in loops.branches(setup.connections):
-        first = min((passage.part for passage in branch.passages), key=order.index)
+    dropping = [name for name in passive if not sheet.parts[name].kind.is_wire]
+    targets += [Across(VOLTAGE, setup.connections[name], setup.name) for name in (*dropping, *sources)]
+    order = {name: (sheet.parts[name].kind.is_wire, k) for k, name in enumerate(setup.connections)}
+    for branch in loops.branches(setup.closed):
+        first = min((passage.part for passage in branch.passages), key=lambda name: order[name])
         targets.append(Through(first, setup.name))
     return list({target.key: target for target in targets}.values())
 
@@ -85,9 +91,11 @@ def readings_of_set(sheet: Sheet, which: Asked, part: str = "") -> list[Target]:
     for setup in sheet.setups.values():
         driving = setup.driving(sheet.parts)
         for name in setup.connections if driving else ():
-            if name in setup.sources_off or (which is Asked.CURRENTS_OF and name != part):
+            if name in setup.sources_off or name in setup.open or (which is Asked.CURRENTS_OF and name != part):
                 continue
             if which is Asked.VOLTAGES:
+                if sheet.parts[name].kind.is_wire:
+                    continue
                 found.append(voltage_of(setup, sheet, name))
             else:
                 found.append(Through(name, setup.name))

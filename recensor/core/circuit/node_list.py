@@ -10,16 +10,25 @@
     Vane B gnd 470 resistor
     V2 B gnd 5V off
     V3 C gnd 12V adjustable
+    L1 A B 6V 50mA cold 12
+    D1 B gnd 0.7V 10mA
+    LED1 B gnd 1.9V 10mA
+    RV1 A B 1k set 470
+    S1 A B open
+    W1 B C wire
 
-For a source the first node is its +. ``?`` is an unmarked part; ``#`` begins a remark. Without a line
-``reference``, the reference is the node ``gnd`` or ``0``, else the first source's −. The kind of a part is what its
-line says last, else what its name begins with, else what its value's unit says. Names with blanks stand in quotes.
+For a source and for a diode the first node is its +. A lamp is stated by its volts and amperes, a diode by its drop
+and the current at which it has that; a rheostat by its whole resistance and what it is set to. ``?`` is an unmarked
+part; ``#`` begins a remark. Without a line ``reference``, the reference is the node ``gnd`` or ``0``, else the first
+source's −. The kind of a part is what its line says last, else what its name begins with, else what its value's unit
+says. Names with blanks stand in quotes.
 """
 
 import re
 from collections.abc import Iterator
+from typing import NamedTuple
 
-from recensor.core.circuit.kinds import KINDS, RESISTOR, Kind, kind_called, kind_of_letter, kind_of_unit
+from recensor.core.circuit.kinds import KINDS, RESISTOR, Kind, kind_called, kind_of_name, kind_of_unit
 from recensor.core.circuit.one_line import NAME, REFERENCE, SETUP, UNMARKED
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.setup import Leads, Setup
@@ -33,10 +42,12 @@ NODE = re.compile(r"[A-Za-z0-9_+\-']{1,20}")
 _WORD = re.compile(r'"((?:[^"\\]|\\.)+)"|(#)|([^\s"#]\S*)')
 _ESCAPED = re.compile(r"\\(.)")
 _BEHIND = re.compile(
-    r"(?P<value>\?|\S.*?)(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+internal\s+(?P<internal>\S+))?"
+    r"(?P<value>\?|\S.*?)(?:\s+(?P<current>[0-9]\S*A))?(?:\s+cold\s+(?P<cold>\S+))?(?:\s+set\s+(?P<set>\S+))?"
+    r"(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+internal\s+(?P<internal>\S+))?"
     rf"(?:\s+compliance\s+(?P<compliance>\S+))?(?:\s+limit\s+(?P<limit>\S+))?(?:\s+(?P<adjustable>adjustable))?(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
 )
 _LONGEST_NAME = 60
+_OPEN, _CLOSED = "open", "closed"
 
 
 class NodeListError(Refused):
@@ -62,7 +73,9 @@ def read(text: str, title: str = "Circuit") -> Sheet:
     parts: dict[str, Part] = {}
     connections: dict[str, Leads] = {}
     reference, stated_at = "", 0
+    values: dict[str, Quantity] = {}
     off: set[str] = set()
+    opened: set[str] = set()
     for number, line in enumerate(lines, 1):
         words = _words(line, number)
         if not words:
@@ -70,17 +83,27 @@ def read(text: str, title: str = "Circuit") -> Sheet:
         if words[0].lower() == "reference" and len(words) == 2:
             reference, stated_at = words[1], number
             continue
-        part, leads, is_off = _part(words, number)
+        part, leads, state = _part(words, number)
         if part.name in parts:
             raise NodeListError(f"There are two parts named {part.name}.", number)
         parts[part.name], connections[part.name] = part, leads
-        off |= {part.name} if is_off else set()
+        off |= {part.name} if state.off else set()
+        opened |= {part.name} if state.open else set()
+        if state.setting:
+            values[part.name] = state.setting
     if not parts:
         raise NodeListError("Write a part, its two nodes and its value, as in R1 A B 4k7 5%.", 1)
     nodes = {node for leads in connections.values() for node in leads}
     if reference and reference not in nodes:
         raise NodeListError(f"No part is at the reference node {reference}.", stated_at)
-    setup = Setup(SETUP, reference or _usual_reference(parts, connections), connections, frozenset(off))
+    setup = Setup(
+        SETUP,
+        reference or _usual_reference(parts, connections),
+        connections,
+        frozenset(off),
+        values,
+        frozenset(opened),
+    )
     return Sheet(title, parts, {SETUP: setup})
 
 
@@ -92,15 +115,20 @@ def write(sheet: Sheet, setup: Setup) -> str:
 def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
     for name, leads in setup.connections.items():
         part = sheet.parts[name]
-        value = setup.stated(part)
-        words = [*map(_quoted, (name, *leads)), _plain(value) if value else UNMARKED]
+        value, setting = (part.nominal, setup.stated(part)) if part.kind.is_set else (setup.stated(part), None)
+        words = [*map(_quoted, (name, *leads)), *([] if part.kind.is_wire else [_plain(value) if value else UNMARKED])]
+        words += [with_unit(part.current, AMPERE)] if part.current else []
+        words += ["cold", _plain(part.cold)] if part.cold else []
+        words += ["set", _plain(setting)] if setting else []
         words += [part.tolerance.text.replace(" ", "")] if part.tolerance else []
         words += [with_unit(part.rating, WATT)] if part.rating else []
         words += ["internal", _plain(part.internal)] if part.internal else []
         words += ["compliance", _plain(part.compliance)] if part.compliance else []
         words += ["limit", _plain(part.limit)] if part.limit else []
         words += ["adjustable"] if part.adjustable else []
-        words += [] if kind_of_letter(name[0]) is part.kind else [part.kind.word]
+        words += [_OPEN if name in setup.open else _CLOSED] if part.kind.can_open else []
+        if kind_of_name(name) is not part.kind or (part.kind.is_wire and not part.kind.can_open):
+            words.append(part.kind.word)
         words += ["off"] if name in setup.sources_off else []
         yield " ".join(words)
 
@@ -137,7 +165,15 @@ def _words(line: str, number: int) -> list[str]:
     return found
 
 
-def _part(words: list[str], number: int) -> tuple[Part, Leads, bool]:
+class _State(NamedTuple):
+    """What a line says of the setup rather than of the part."""
+
+    off: bool = False
+    open: bool = False
+    setting: Quantity | None = None
+
+
+def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
     if len(words) < 4:
         raise NodeListError("A part needs a name, two nodes and a value, as in R1 A B 4k7 5%.", number)
     name, first, second = words[:3]
@@ -146,6 +182,8 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, bool]:
             raise NodeListError(f"“{word[:20]}” is no name of {what}.", number)
     if first == second:
         raise NodeListError(f"Both leads of {name} are at {first}: it would be shorted by its own node.", number)
+    if wire := _wire(name, words[3:]):
+        return wire, (first, second), _State(open=_OPEN in words[3:])
     match = _BEHIND.fullmatch(" ".join(words[3:]))
     if not match:
         raise NodeListError("What follows the nodes is not understood.", number)
@@ -162,19 +200,35 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, bool]:
             positive(match["compliance"], VOLT) if match["compliance"] else None,
             match["adjustable"] is not None,
             limit=positive(match["limit"], AMPERE) if match["limit"] else None,
+            current=positive(match["current"], AMPERE) if match["current"] else None,
+            cold=positive(match["cold"], OHM) if match["cold"] else None,
         )
+        setting = positive(match["set"], OHM) if match["set"] else None
     except QuantityError as error:
         raise NodeListError(str(error), number) from None
     for said, what, fits in (
         (part.internal, "an internal resistance", kind.drives),
         (part.compliance, "a compliance voltage", kind.has_compliance),
         (part.limit, "a current limit", kind.has_limit),
+        (part.current, "a current of its own", kind.bends),
+        (part.cold, "a cold resistance", kind.has_cold),
+        (match["set"], "a setting", kind.is_set),
         (match["adjustable"], "a knob", kind.drives),
         (match["off"], "a state of being off", kind.drives),
     ):
         if said and not fits:
             raise NodeListError(f"{name} is a {kind.word} and has not {what}.", number)
-    return part, (first, second), match["off"] is not None
+    if kind.is_wire:
+        raise NodeListError(f"A {kind.word} has no value: write open, closed or wire behind its nodes.", number)
+    return part, (first, second), _State(match["off"] is not None, setting=setting)
+
+
+def _wire(name: str, behind: list[str]) -> Part | None:
+    """A wire or a switch, of which a line says no value; None where it is something else."""
+    said = next((kind_called(word) for word in behind if word in KINDS), kind_of_name(name))
+    states = (_OPEN, _CLOSED) if said and said.can_open else ()
+    plain = all(word in (*states, said.word) for word in behind) if said else False
+    return Part(name, said) if said and said.is_wire and plain else None
 
 
 def _is_usable(name: str) -> bool:
@@ -185,7 +239,7 @@ def _is_usable(name: str) -> bool:
 def _kind(name: str, value: str, said: str | None, number: int) -> Kind:
     if said:
         return kind_called(said)
-    if kind := kind_of_letter(name[0]):
+    if kind := kind_of_name(name):
         return kind
     try:
         unit = None if value == UNMARKED else parse(value).unit
@@ -194,7 +248,7 @@ def _kind(name: str, value: str, said: str | None, number: int) -> Kind:
     if value == UNMARKED:
         return RESISTOR
     if unit is None or (kind := kind_of_unit(unit)) is None:
-        *letters, last = (kind.letter for kind in KINDS.values())
+        *letters, last = dict.fromkeys(kind.letter for kind in KINDS.values())
         begin = f"names begin with {', '.join(letters)} or {last}, or the value has its unit, as in 470 Ω"
         raise NodeListError(f"“{name[:20]}” does not say what it is: {begin}.", number)
     return kind

@@ -3,21 +3,37 @@
 Before the colon the source, after it the resistors from its + to its −: ``+`` puts in series, ``|`` in
 parallel and binds less, parentheses group. ``R7=1k`` names a part, ``1k 1%`` states its tolerance,
 ``?`` is an unmarked part. After a semicolon stands the tolerance of all resistors that state none.
+Other parts say what they are: ``lamp 6V 50mA``, ``diode 0.7V 10mA``, ``led 1.9V 10mA`` (from + to −), ``rheostat 1k
+set 470``, ``switch``, ``open switch``, ``wire``.
 """
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple, TypeVar
 
 from recensor.core.circuit import series_parallel
-from recensor.core.circuit.kinds import KINDS, RESISTOR, kind_of_unit
+from recensor.core.circuit.kinds import (
+    CURRENT_SOURCE,
+    DIODE,
+    KINDS,
+    LAMP,
+    LED,
+    RESISTOR,
+    RHEOSTAT,
+    SWITCH,
+    VOLTAGE_SOURCE,
+    WIRE,
+    kind_called,
+    kind_of_unit,
+)
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.series_parallel import Leaf, Parallel, Tree
 from recensor.core.circuit.setup import Leads, Setup
 from recensor.core.circuit.sheet import Sheet
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
-from recensor.core.quantity import OHM, Quantity, QuantityError, parse_percent, positive
+from recensor.core.quantity import AMPERE, OHM, Quantity, QuantityError, parse_percent, positive
 
 REFERENCE = "gnd"
 SETUP = "main"
@@ -27,6 +43,22 @@ UNMARKED = "?"
 
 _TOKEN = re.compile(r"[:+|();]|[^:+|();]+")
 _TOLERANCE = re.compile(r"(?P<rest>.*?)(?P<percent>[0-9]+(?:[.,][0-9]+)?\s*%)\s*", re.DOTALL)
+# The kinds that a bare value in their unit stands for; all others are said.
+_PLAIN = (RESISTOR, VOLTAGE_SOURCE, CURRENT_SOURCE)
+_EXAMPLES = {
+    LAMP: "lamp 6V 50mA cold 12",
+    DIODE: "diode 0.7V 10mA",
+    LED: "led 1.9V 10mA",
+    RHEOSTAT: "rheostat 1k set 470",
+    SWITCH: "switch or open switch",
+    WIRE: "wire",
+}
+_OTHER = re.compile(
+    rf"(?P<open>open\s+)?(?P<kind>{'|'.join(kind.word for kind in _EXAMPLES)})(?P<values>(?:\s+[0-9.]\S*)*)"
+    r"(?:\s+cold\s+(?P<cold>\S+))?(?:\s+set\s+(?P<set>\S+))?",
+    re.IGNORECASE,
+)
+Read = TypeVar("Read")
 NAME = re.compile(r"[A-Za-z][A-Za-z0-9_']{0,19}")
 
 
@@ -56,7 +88,8 @@ def read(line: str, title: str = "Circuit") -> Sheet:
     top = connect.node()
     connect.connections[source.name] = (top, REFERENCE)
     connect.place(whole, top, REFERENCE)
-    return Sheet(title, {source.name: source, **reader.parts}, {SETUP: Setup(SETUP, REFERENCE, connect.connections)})
+    setup = Setup(SETUP, REFERENCE, connect.connections, values=reader.settings, open=frozenset(reader.opened))
+    return Sheet(title, {source.name: source, **reader.parts}, {SETUP: setup})
 
 
 def write(sheet: Sheet, setup: Setup) -> str | None:
@@ -74,15 +107,17 @@ def write(sheet: Sheet, setup: Setup) -> str | None:
         return None
     if not all(map(NAME.fullmatch, setup.connections)):
         return None
-    resistors = [sheet.parts[leaf.part] for leaf in series_parallel.leaves(whole)]
+    passive = [sheet.parts[leaf.part] for leaf in series_parallel.leaves(whole)]
+    resistors = [part for part in passive if part.kind is RESISTOR]
     stated = [part.tolerance.text for part in resistors if part.tolerance]
-    usual = max(stated, key=stated.count) if len(stated) == len(resistors) else ""
-    usual_names = {part.name: f"{part.kind.letter}{k}" for k, part in enumerate(resistors, 1)}
+    usual = max(stated, key=stated.count) if stated and len(stated) == len(resistors) else ""
+    usual_names = dict(_usual_names(passive))
 
     def item(part: Part) -> str:
         name = "" if usual_names.get(part.name, f"{part.kind.letter}1") == part.name else f"{part.name}="
-        tolerance = f" {part.tolerance.text}" if part.tolerance and part.tolerance.text != usual else ""
-        return f"{name}{part.nominal.text if part.nominal else UNMARKED}{tolerance}"
+        is_usual = part.kind is RESISTOR and part.tolerance and part.tolerance.text == usual
+        tolerance = f" {part.tolerance.text}" if part.tolerance and not is_usual else ""
+        return f"{name}{_stated(part, setup)}{tolerance}"
 
     def text(part: Tree, inside: bool = False) -> str:
         if isinstance(part, Leaf):
@@ -96,6 +131,31 @@ def write(sheet: Sheet, setup: Setup) -> str | None:
     unit = driving.kind.unit
     named = item(replace(driving, nominal=replace(driving.nominal, text=with_unit(driving.nominal, unit))))
     return f"{named}: {text(whole)}{f'; {usual}' if usual else ''}"
+
+
+def _usual_names(parts: Iterable[Part]) -> Iterator[tuple[str, str]]:
+    """What parts are called where nothing is said: counted by what their names begin with."""
+    counted: dict[str, int] = {}
+    for part in parts:
+        counted[part.kind.letter] = counted.get(part.kind.letter, 0) + 1
+        yield part.name, f"{part.kind.letter}{counted[part.kind.letter]}"
+
+
+def _stated(part: Part, setup: Setup) -> str:
+    """A part's value as an item says it, with its kind where the value alone does not say that."""
+    value = part.nominal.text if part.nominal else UNMARKED
+    if part.kind in _PLAIN:
+        return value
+    words = ["open"] if part.name in setup.open else []
+    words.append(part.kind.word)
+    if part.kind.is_wire:
+        return " ".join(words)
+    if part.nominal:
+        words.append(with_unit(part.nominal, part.kind.unit) if part.kind.bends else part.nominal.text)
+    words += [with_unit(part.current, AMPERE)] if part.current else []
+    words += ["cold", part.cold.text] if part.cold else []
+    words += ["set", setup.values[part.name].text] if part.name in setup.values else []
+    return " ".join(words)
 
 
 @dataclass(frozen=True)
@@ -141,6 +201,8 @@ class _Reader:
     at: int = 0
     depth: int = 0
     parts: dict[str, Part] = field(default_factory=dict)
+    settings: dict[str, Quantity] = field(default_factory=dict)
+    opened: set[str] = field(default_factory=set)
 
     def __post_init__(self) -> None:
         self.tokens = [(match.group(), match.start()) for match in _TOKEN.finditer(self.line) if match.group().strip()]
@@ -240,10 +302,16 @@ class _Reader:
         return part
 
     def _part(self, token: str, start: int, unit: str | None) -> Part:
-        part = _part(token, start, unit)
-        number = 1 if part.kind.drives else len(self.parts) + 1
-        tolerance = part.tolerance or (self.usual if not part.kind.drives and part.nominal else None)
-        return replace(part, name=part.name or f"{part.kind.letter}{number}", tolerance=tolerance)
+        said = _part(token, start, unit)
+        part = said.part
+        alike = [other for other in self.parts.values() if other.kind.letter == part.kind.letter]
+        tolerance = part.tolerance or (self.usual if part.kind is RESISTOR and part.nominal else None)
+        part = replace(part, name=part.name or f"{part.kind.letter}{len(alike) + 1}", tolerance=tolerance)
+        if said.setting:
+            self.settings[part.name] = said.setting
+        if said.open:
+            self.opened.add(part.name)
+        return part
 
 
 def read_part(text: str) -> Part:
@@ -257,10 +325,18 @@ def read_part(text: str) -> Part:
     >>> part.name, part.kind.word, part.nominal.text, part.tolerance.text
     ('Rx', 'resistor', '2k2', '5%')
     """
-    return _part(text, 0, None)
+    return _part(text, 0, None).part
 
 
-def _part(token: str, start: int, unit: str | None) -> Part:
+class _Said(NamedTuple):
+    """A part, and what its item says of the setup."""
+
+    part: Part
+    setting: Quantity | None = None
+    open: bool = False
+
+
+def _part(token: str, start: int, unit: str | None) -> _Said:
     text, tolerance, name = token, None, ""
     stated = _TOLERANCE.fullmatch(token)
     if stated:
@@ -271,16 +347,35 @@ def _part(token: str, start: int, unit: str | None) -> Part:
         if not NAME.fullmatch(name):
             raise NotationError(f"“{name[:20]}” is no name; names begin with a letter.", start, start + len(token))
     if text.strip() == UNMARKED and unit in (OHM, None):
-        return Part(name, RESISTOR)
+        return _Said(Part(name, RESISTOR))
+    if match := _OTHER.fullmatch(text.strip()):
+        said = _located(lambda: _other(name, match), token, start)
+        return said._replace(part=replace(said.part, tolerance=tolerance))
     value = _located(lambda: positive(text.strip(), unit), token, start)
     kind = kind_of_unit(value.unit or OHM)
     if kind is None:
         *units, last = dict.fromkeys(kind.unit for kind in KINDS.values())
         raise NotationError(f"A part is stated in {', '.join(units)} or {last}.", start, start + len(token))
-    return Part(name, kind, value, tolerance)
+    return _Said(Part(name, kind, value, tolerance))
 
 
-def _located(read_one: Callable[[], Quantity], token: str, start: int) -> Quantity:
+def _other(name: str, match: re.Match[str]) -> _Said:
+    """A part that says what it is. Raises `QuantityError`."""
+    kind = kind_called(match["kind"].lower())
+    texts = match["values"].split()
+    values = [positive(text, unit) for text, unit in zip(texts, (kind.unit, AMPERE), strict=False)]
+    room = 0 if kind.is_wire else 2 if kind.bends else 1
+    if len(texts) > room or (match["open"] and not kind.can_open):
+        raise QuantityError(f"A {kind.word} is written {_EXAMPLES[kind]}.")
+    if (match["cold"] and not kind.has_cold) or (match["set"] and not kind.is_set):
+        raise QuantityError(f"A {kind.word} is written {_EXAMPLES[kind]}.")
+    cold = positive(match["cold"], OHM) if match["cold"] else None
+    setting = positive(match["set"], OHM) if match["set"] else None
+    nominal, current = (*values, None, None)[:2]
+    return _Said(Part(name, kind, nominal, current=current, cold=cold), setting, bool(match["open"]))
+
+
+def _located(read_one: Callable[[], Read], token: str, start: int) -> Read:
     """Turn a quantity's error into one at its place in the line."""
     try:
         return read_one()

@@ -14,6 +14,7 @@ class Part:
     largest voltage that a current source can put behind its current. A source that is `adjustable` has a knob: it is
     turned to its value, and a battery is not. `maybe` are the values that doubtful bands leave open,
     as a line writes them. `limit` is the largest current in amperes that a voltage source is set to deliver.
+    `current` is that at which a lamp or a diode has its nominal voltage, `cold` a lamp's resistance in the dark.
     """
 
     name: str
@@ -26,6 +27,13 @@ class Part:
     adjustable: bool = False
     maybe: tuple[str, ...] = ()
     limit: Quantity | None = None
+    current: Quantity | None = None
+    cold: Quantity | None = None
+
+    @property
+    def marked(self) -> Quantity | None:
+        """What it should be by itself, as it is marked; None where it is unmarked, or to be set."""
+        return None if self.kind.is_set else self.nominal
 
     @property
     def doubtful(self) -> str:

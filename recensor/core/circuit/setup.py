@@ -16,7 +16,8 @@ class Setup:
 
     `connections` gives [first lead, second lead], for a source [+, −]. A part that is missing here is
     not in this circuit. `values` are set differently here; a source in `sources_off` is replaced as its kind
-    says: a voltage source by a wire, a current source by nothing. Names are case-sensitive.
+    says: a voltage source by a wire, a current source by nothing. Switches that are `open` join nothing.
+    Names are case-sensitive.
     """
 
     name: str
@@ -24,6 +25,7 @@ class Setup:
     connections: Mapping[str, Leads]
     sources_off: frozenset[str] = frozenset()
     values: Mapping[str, Quantity] = field(default_factory=dict)
+    open: frozenset[str] = frozenset()
 
     @property
     def nodes(self) -> tuple[str, ...]:
@@ -31,24 +33,35 @@ class Setup:
         return tuple(dict.fromkeys(node for leads in self.connections.values() for node in leads))
 
     def stated(self, part: Part) -> Quantity | None:
-        """What a part should be here: set differently, else as marked; None when it is unmarked."""
-        return self.values.get(part.name) or part.nominal
+        """What a part should be here: set differently, else as marked; None when it is unmarked, or to be set."""
+        return self.values.get(part.name) or part.marked
 
     def across(self, first: str, second: str) -> list[str]:
         """The parts whose leads are at just these two nodes, in order."""
         return [name for name, leads in self.connections.items() if set(leads) == {first, second}]
 
     def joined(self, parts: Mapping[str, Part]) -> dict[str, Leads]:
-        """The connections without what is off and leaves nothing in its place."""
+        """The connections without what is open, or off and leaves nothing in its place."""
         return {
             name: leads
-            for name, leads in self.connections.items()
+            for name, leads in self.closed.items()
             if not (name in self.sources_off and parts[name].kind.off is Off.NOTHING)
         }
 
+    @property
+    def closed(self) -> Mapping[str, Leads]:
+        """The connections without the switches that are open."""
+        if not self.open:
+            return self.connections
+        return {name: leads for name, leads in self.connections.items() if name not in self.open}
+
     def wires(self, parts: Mapping[str, Part]) -> list[str]:
-        """The sources that are off and have a wire in their place."""
-        return [name for name in self.connections if name in self.sources_off and parts[name].kind.off is Off.WIRE]
+        """The wires, the switches that are closed, and the sources that are off and have a wire in their place."""
+        return [
+            name
+            for name in self.closed
+            if parts[name].kind.is_wire or (name in self.sources_off and parts[name].kind.off is Off.WIRE)
+        ]
 
     def driving(self, parts: Mapping[str, Part]) -> list[str]:
         """The sources that are on, in order."""

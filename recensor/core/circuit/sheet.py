@@ -6,6 +6,7 @@ from enum import StrEnum
 
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.setup import Setup
+from recensor.core.circuit.sweep import MOST_STEPS, Sweep
 from recensor.core.circuit.target import Across, PartAlone, Target, Through, TouchedLeads
 from recensor.core.errors import Refused
 from recensor.core.quantity import CURRENT, Quantity, parse_percent
@@ -56,11 +57,31 @@ class RecordError(Refused):
         super().__init__(f"{place}: {message}", place=place)
 
 
+class Rule(StrEnum):
+    """What setups are held against each other for."""
+
+    EXCHANGE = "exchange"
+    SERIES_AND_PARALLEL = "series and parallel"
+    BRANCH_ADDED = "branch added"
+    LOADED = "loaded"
+    EQUIVALENT = "equivalent"
+    SUPERPOSITION = "superposition"
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Setups to be held against each other: the first against the second, or against all others together."""
+
+    rule: Rule
+    setups: tuple[str, ...]
+
+
 @dataclass(frozen=True)
 class Sheet:
     """Parts, the setups that connect them, the targets asked for in order, and what judges.
 
-    `sealed`: calculated values are shown only once a point has been read.
+    `sealed`: calculated values are shown only once a point has been read. `sweeps` are the lines to be read, by their
+    names; `compare` the setups to be held against each other.
     """
 
     title: str
@@ -69,10 +90,28 @@ class Sheet:
     asked: tuple[Target, ...] = ()
     judge: Judge = field(default_factory=Judge)
     sealed: bool = False
+    sweeps: Mapping[str, Sweep] = field(default_factory=dict)
+    compare: tuple[Comparison, ...] = ()
 
     def setup(self, name: str | None = None) -> Setup:
         """The setup of this name, else the first."""
         return self.setups.get(name or "") or next(iter(self.setups.values()))
+
+    def set_alike(self, part: str) -> bool:
+        """Whether all setups that set a part set it to one value."""
+        return len({float(setup.values[part]) for setup in self.setups.values() if part in setup.values}) < 2
+
+    def only_setting(self, part: str) -> Setup | None:
+        """A setup that sets a part, where all that do set it to one value; else None."""
+        setting = [setup for setup in self.setups.values() if part in setup.values]
+        return setting[0] if setting and self.set_alike(part) else None
+
+    def sweep_of(self, target: Target) -> Sweep | None:
+        """The sweep of whose row a target is."""
+        if not isinstance(target, Across | Through) or target.step is None:
+            return None
+        setup = self.setups[target.setup]
+        return next((sweep for sweep in self.sweeps.values() if sweep.reads(target, setup)), None)
 
     @property
     def several(self) -> bool:
@@ -86,8 +125,36 @@ def check(sheet: Sheet) -> None:
         _check_part(f"parts.{name}", part)
     for name, setup in sheet.setups.items():
         _check_setup(f"setups.{name}", setup, sheet)
+    for name, sweep in sheet.sweeps.items():
+        _check_sweep(f"sweeps.{name}", sweep, sheet)
     for k, target in enumerate(sheet.asked):
         check_target(f"asked[{k}]", target, sheet)
+    for k, comparison in enumerate(sheet.compare):
+        _check_comparison(f"compare[{k}]", comparison, sheet)
+
+
+def _check_sweep(place: str, sweep: Sweep, sheet: Sheet) -> None:
+    setup = sheet.setups.get(sweep.setup)
+    if setup is None:
+        raise RecordError(f"{place}.setup", f"there is no setup {sweep.setup!r}")
+    if sweep.source not in setup.driving(sheet.parts):
+        raise RecordError(f"{place}.source", f"{sweep.source!r} is not a source that is on in setup {setup.name!r}")
+    check_target(f"{place}.volts", sweep.volts, sheet)
+    check_target(f"{place}.amps", sweep.amps, sheet)
+    if len(sweep.settings) > MOST_STEPS:
+        raise RecordError(f"{place}.settings", f"a sweep has at most {MOST_STEPS} rows")
+    unit = sheet.parts[sweep.source].kind.unit
+    for k, setting in enumerate(sweep.settings):
+        if setting.unit not in (None, unit):
+            raise RecordError(f"{place}.settings[{k}]", f"{sweep.source} is set in {unit}")
+
+
+def _check_comparison(place: str, comparison: Comparison, sheet: Sheet) -> None:
+    for k, name in enumerate(comparison.setups):
+        if name not in sheet.setups:
+            raise RecordError(f"{place}.setups[{k}]", f"there is no setup {name!r}")
+    if len(set(comparison.setups)) < max(2, len(comparison.setups)):
+        raise RecordError(f"{place}.setups", "setups are held against each other: name at least two, each once")
 
 
 def check_target(place: str, target: Target, sheet: Sheet) -> None:
@@ -100,6 +167,8 @@ def check_target(place: str, target: Target, sheet: Sheet) -> None:
         _check_alone(place, target, sheet)
         return
     setup = sheet.setups[target.setup]
+    if target.step is not None:
+        _check_step(place, target, sheet)
     if target.at is not None:
         _check_at(place, target, setup)
     if isinstance(target, Across):
@@ -114,6 +183,15 @@ def check_target(place: str, target: Target, sheet: Sheet) -> None:
         raise RecordError(f"{place}.through", f"setup {setup.name!r} has no part {target.part!r}")
 
 
+def _check_step(place: str, target: Across | Through, sheet: Sheet) -> None:
+    sweep = sheet.sweep_of(target)
+    if sweep is None:
+        raise RecordError(f"{place}.step", "no sweep of this setup reads here")
+    most = len(sweep.settings) or MOST_STEPS
+    if not 0 <= (target.step or 0) < most:
+        raise RecordError(f"{place}.step", f"{sweep.name!r} has rows 0 to {most - 1}")
+
+
 def _check_at(place: str, target: Across | Through, setup: Setup) -> None:
     if target.at not in setup.connections:
         raise RecordError(f"{place}.at", f"setup {setup.name!r} has no part {target.at!r}")
@@ -126,14 +204,16 @@ def _check_alone(place: str, target: PartAlone, sheet: Sheet) -> None:
         raise RecordError(f"{place}.of", f"there is no part {target.part!r}")
     kind = sheet.parts[target.part].kind
     if target.measurand is not kind.alone_as:
-        raise RecordError(f"{place}.quantity", f"{target.part} is a {kind.word} and is read by itself in {kind.unit}")
-    if target.setup is not None and not kind.drives:
-        raise RecordError(f"{place}.setup", "only a source is read by itself for one setup")
+        unit = kind.alone_as.unit
+        raise RecordError(f"{place}.quantity", f"{target.part} is a {kind.word} and is read by itself in {unit}")
+    if target.setup is not None and not (kind.drives or kind.is_set):
+        raise RecordError(f"{place}.setup", "only what is set is read by itself for one setup")
 
 
 def _check_part(place: str, part: Part) -> None:
     if part.nominal is None and not part.kind.may_be_unmarked:
         raise RecordError(f"{place}.nominal", "a source needs the value it is set to")
+    _check_stated(place, part)
     if part.internal is not None and not part.kind.drives:
         raise RecordError(f"{place}.internal", "only a source has an internal resistance")
     if part.internal is not None and part.internal_resistance < 0:
@@ -150,6 +230,28 @@ def _check_part(place: str, part: Part) -> None:
         raise RecordError(f"{place}.compliance", "a compliance voltage is above zero volts")
 
 
+def _check_stated(place: str, part: Part) -> None:
+    """What a lamp or a diode is stated by, and that a wire is stated by nothing."""
+    kind = part.kind
+    if kind.is_wire and part.nominal is not None:
+        raise RecordError(f"{place}.nominal", f"a {kind.word} has no value")
+    if not kind.bends:
+        return
+    for key, quantity in ((kind.stated_by, part.nominal), (kind.current_key, part.current), ("cold", part.cold)):
+        if quantity is not None and float(quantity) <= 0:
+            raise RecordError(f"{place}.{key}", "is above zero")
+    if part.current is not None and part.nominal is None:
+        raise RecordError(
+            f"{place}.{kind.current_key}", f"a current needs the voltage at which it flows: {kind.stated_by}"
+        )
+    if part.nominal is None or part.current is None or part.cold is None:
+        return
+    hot = float(part.nominal) / float(part.current)
+    if float(part.cold) >= hot:
+        lit = f"lit it has {part.nominal.text} / {part.current.text} = {hot:.4g} Ω"
+        raise RecordError(f"{place}.cold", f"a filament resists less cold than lit, and {lit}")
+
+
 def _check_setup(place: str, setup: Setup, sheet: Sheet) -> None:
     for name in setup.connections:
         if name not in sheet.parts:
@@ -160,5 +262,15 @@ def _check_setup(place: str, setup: Setup, sheet: Sheet) -> None:
     for name, value in setup.values.items():
         if name not in sheet.parts:
             raise RecordError(f"{place}.values.{name}", "there is no part of this name")
-        if value.unit not in (None, sheet.parts[name].kind.unit):
-            raise RecordError(f"{place}.values.{name}", f"{name} is given in {sheet.parts[name].kind.unit}")
+        part = sheet.parts[name]
+        if value.unit not in (None, part.kind.unit):
+            raise RecordError(f"{place}.values.{name}", f"{name} is given in {part.kind.unit}")
+        if part.kind.is_wire:
+            raise RecordError(f"{place}.values.{name}", f"a {part.kind.word} has no value")
+        if part.kind.is_set and float(value) <= 0:
+            raise RecordError(f"{place}.values.{name}", "what it is set to is above zero")
+        if part.kind.is_set and part.nominal and float(value) > float(part.nominal):
+            raise RecordError(f"{place}.values.{name}", f"{name} goes no further than {part.nominal.text}")
+    for name in sorted(setup.open):
+        if name not in setup.connections or not sheet.parts[name].kind.can_open:
+            raise RecordError(f"{place}.open", f"{name!r} is not a switch of this setup")

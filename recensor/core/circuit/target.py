@@ -17,6 +17,7 @@ class PartAlone:
     part: str
     measurand: Measurand
     setup: str | None = None
+    step: ClassVar[None] = None
 
     @property
     def unit(self) -> str:
@@ -45,6 +46,7 @@ class TouchedLeads:
     measurand: ClassVar[Measurand] = RESISTANCE
     unit: ClassVar[str] = RESISTANCE.unit
     setup: ClassVar[None] = None
+    step: ClassVar[None] = None
     words: ClassVar[str] = "the touched leads"
 
     @property
@@ -61,13 +63,15 @@ class TouchedLeads:
 class Across:
     """A voltage or resistance between two nodes of a setup, [red, black].
 
-    `at` is the part whose own leads the probes touch, where several share the two nodes: a target of its own.
+    `at` is the part whose own leads the probes touch, where several share the two nodes: a target of its own. `step`
+    is the row of a sweep, counted from 0.
     """
 
     measurand: Measurand
     nodes: Leads
     setup: str
     at: str | None = None
+    step: int | None = None
 
     @property
     def unit(self) -> str:
@@ -96,19 +100,21 @@ class Across:
     @property
     def words(self) -> str:
         """The target in words, such as ``voltage from top to mid``."""
-        return f"{self.measurand} from {self.red} to {self.black}{_at(self.at)}"
+        return f"{self.measurand} from {self.red} to {self.black}{_at(self.at)}{_row(self.step)}"
 
 
 @dataclass(frozen=True, slots=True)
 class Through:
     """A current through a part of a setup: positive from its first lead to its second, for a source when delivered.
 
-    `at` is the part beside which the loop is opened for the meter, where that matters: a target of its own.
+    `at` is the part beside which the loop is opened for the meter, where that matters: a target of its own. `step` is
+    the row of a sweep, counted from 0.
     """
 
     part: str
     setup: str
     at: str | None = None
+    step: int | None = None
     measurand: ClassVar[Measurand] = CURRENT
     unit: ClassVar[str] = CURRENT.unit
 
@@ -124,11 +130,15 @@ class Through:
     @property
     def words(self) -> str:
         """The target in words."""
-        return f"current through {self.part}{_at(self.at)}"
+        return f"current through {self.part}{_at(self.at)}{_row(self.step)}"
 
 
 def _at(part: str | None) -> str:
     return f" at {part}" if part else ""
+
+
+def _row(step: int | None) -> str:
+    return f" in row {step + 1}" if step is not None else ""
 
 
 Target = PartAlone | TouchedLeads | Across | Through

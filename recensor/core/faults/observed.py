@@ -150,7 +150,7 @@ def observe(
         k
         for k, standing in enumerate(measurements.standings)
         if standing in (Standing.COUNTED, Standing.LATER)
-        and (isinstance(run.readings[k].target, PartAlone) or run.readings[k].target.setup not in unsolvable)
+        and _says_something(run.readings[k].target, run.sheet, unsolvable)
     ]
     numbers = _few(run, measurements, [k for k in counted if not run.readings[k].value.over_range])
     known = dict.fromkeys(points or (Point(run.readings[k].target.key) for k in counted))
@@ -228,8 +228,18 @@ def _few(run: Run, measurements: Measurements, numbers: list[int]) -> list[int]:
     return kept[:_MOST_READINGS]
 
 
+def _says_something(target: Target, sheet: Sheet, unsolvable: set[str]) -> bool:
+    """Whether what was read at a target can be held against a circuit: not of a lamp cold, nor of what is being set."""
+    if isinstance(target, PartAlone):
+        kind = sheet.parts[target.part].kind
+        return kind.is_at_work_as_alone and not kind.is_set
+    return target.step is None and target.setup not in unsolvable
+
+
 def _has_no_solution(sheet: Sheet, setup: Setup) -> bool:
-    """Whether nothing can be calculated of a setup as it is drawn: what is read there says nothing."""
+    """Whether nothing can be calculated of a setup as it is drawn, or only by iteration: what is read says nothing."""
+    if any(sheet.parts[name].kind.bends for name in setup.connections):
+        return True
     any_values = dict.fromkeys(setup.connections, 1.0) | {
         name: float(part.nominal) for name, part in sheet.parts.items() if part.nominal
     }

@@ -159,7 +159,8 @@ class Model:
     ) -> tuple[Array, Array]:
         """Values and sources' own resistances of a network's elements, for the chosen hypotheses."""
         elements, place = len(network.variants.elements), network.place
-        values, own = np.zeros((len(chosen), elements)), np.zeros((len(chosen), elements))
+        values, own = np.empty((len(chosen), elements)), np.zeros((len(chosen), elements))
+        values[:] = [element.value for element in network.variants.elements]
         for k, part in network.parts:
             values[:, k] = ohms[chosen, place, part]
         for k, source in network.sources:

@@ -16,9 +16,11 @@ from functools import cached_property
 
 from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Target, TouchedLeads
 from recensor.core.figures import rounded
+from recensor.core.judgement import comparisons
 from recensor.core.judgement.by_size import by_size
 from recensor.core.judgement.calculated import Calculated, Calculations, Warned, calculate
 from recensor.core.judgement.claims import ClaimAssessment, assess_claims
+from recensor.core.judgement.comparisons import Held
 from recensor.core.judgement.laws import Account, assess_laws
 from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
 from recensor.core.judgement.outcome import Outcome
@@ -67,6 +69,7 @@ class Assessment:
     laws: list[Account]
     sanity: list[SanityCheck]
     claims: list[ClaimAssessment]
+    comparisons: list[Held]
     warnings: list[Warned]
     calculations: Calculations
     against: "_Against" = field(repr=False, compare=False)
@@ -99,6 +102,7 @@ def assess(run: Run) -> Assessment:
         run.readings[k].target for k, s in enumerate(measurements.standings) if s is Standing.LOOK
     )  # a look has no measurement where nothing else was read
     wanted |= turned | dict.fromkeys([*run.sheet.asked, *(claim.target for claim in run.claims)])
+    wanted |= dict.fromkeys(comparisons.wanted(run.sheet))
     calculations = calculate(run.sheet, wanted, measurements)
     alone = assess_parts(run, measurements)
     against = _Against(run, alone, measurements, calculations)
@@ -111,6 +115,7 @@ def assess(run: Run) -> Assessment:
         laws=assess_laws(run, measurements),
         sanity=sanity,
         claims=assess_claims(run, calculations, measurements),
+        comparisons=comparisons.hold(run.sheet, measurements, calculations),
         warnings=[*_doubts(run, measurements, alone), *calculations.warnings, *unsaid],
         calculations=calculations,
         against=against,

@@ -17,11 +17,12 @@ from recensor.core.circuit import (
     PartAlone,
     Setup,
     Sheet,
+    Sweep,
     Target,
     Through,
     TouchedLeads,
 )
-from recensor.core.judgement.measurements import Measurements
+from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.precision import Gain, Own
 from recensor.core.judgement.sources import AllGiven, Given, Sources
 from recensor.core.meters import ORDINARY_HANDHELD, disturbs_by
@@ -165,7 +166,9 @@ def _known(sheet: Sheet, setup: Setup, measurements: Measurements, given: Mappin
     for name in setup.connections:
         kind = sheet.parts[name].kind
         read = None
-        if not kind.drives and name not in setup.values:
+        if kind.is_set:
+            read = _as_set(sheet, setup, measurements, name)
+        elif not kind.drives and kind.is_at_work_as_alone and name not in setup.values:
             read = measurements.read(PartAlone(name, kind.alone_as))
         if name in given:
             found[name] = _Known.read(given[name].value, given[name].spread)
@@ -176,20 +179,58 @@ def _known(sheet: Sheet, setup: Setup, measurements: Measurements, given: Mappin
     return found
 
 
+def _as_set(sheet: Sheet, setup: Setup, measurements: Measurements, name: str) -> Measurement | None:
+    """What a part that is set was read to be set to: for this setup, else in general where all set it alike."""
+    measurand = sheet.parts[name].kind.alone_as
+    if own := measurements.read(PartAlone(name, measurand, setup.name)):
+        return own
+    return measurements.read(PartAlone(name, measurand)) if sheet.set_alike(name) else None
+
+
+def _cold(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Basis) -> dict[str, _Known]:
+    """What an ohmmeter meets in place of bent parts: of a lamp its cold resistance, of a diode nobody knows what."""
+    found = {}
+    for name in setup.connections:
+        part = sheet.parts[name]
+        if not part.kind.bends:
+            continue
+        read = measurements.read(PartAlone(name, part.kind.alone_as)) if part.kind.has_cold else None
+        if basis is MEASURED and read and read.mean is not None:
+            found[name] = _Known.read(read.mean, read.spread)
+        else:
+            found[name] = _Known(float(part.cold) if part.cold else None, None)
+    return found
+
+
+def stated_calculated(sheet: Sheet, target: PartAlone) -> Calculated:
+    """What a part by itself should read, by what stands on it, with its tolerance."""
+    known = _stated_alone(sheet, target)
+    return Calculated(known.size, None if known.standard is None else Spread({TrueParts(target): known.standard}))
+
+
+def _stated_alone(sheet: Sheet, target: PartAlone) -> Value:
+    """What a part by itself should read: of a lamp its cold resistance, of what is set its setting."""
+    part = sheet.parts[target.part]
+    if part.kind.is_at_work_as_alone:
+        setup = sheet.setups.get(target.setup or "") or sheet.only_setting(target.part)
+        return stated_value(sheet, setup, target.part)
+    return Value(float(part.cold) if part.cold else None)
+
+
 def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurements) -> Calculations:
     """What each of the targets should read; the targets of a setup are solved together, once for each basis."""
     found = Calculations({})
     by_setup: dict[str, dict[Target, None]] = {}
     for target in targets:
         if isinstance(target, PartAlone):
-            known = stated_value(sheet, sheet.setups.get(target.setup or ""), target.part)
-            spread = None if known.standard is None else Spread({TrueParts(target): known.standard})
-            found.answers[NOMINAL, target] = Calculated(known.size, spread)
+            found.answers[NOMINAL, target] = stated_calculated(sheet, target)
         elif not isinstance(target, TouchedLeads):
             by_setup.setdefault(target.setup, {})[target] = None
     sources = Sources(sheet, measurements)
     for name, wanted in by_setup.items():
-        _OfSetup(sheet, sheet.setups[name], measurements, sources, found).calculate(list(wanted))
+        here = _OfSetup(sheet, sheet.setups[name], measurements, sources, found)
+        here.calculate([target for target in wanted if target.step is None])
+        here.calculate_rows([target for target in wanted if target.step is not None])
     for doubted in sources.doubted:
         found.warnings[Warned(f"readings[{doubted.index}].value", doubted.text)] = None
     return found
@@ -229,6 +270,35 @@ class _OfSetup:
             answers = self._answers(MEASURED, *self._read(given), tuple(dict.fromkeys(readings.values())))
             self.found.at.update({k: answers.of(target, MEASURED) for k, target in readings.items()})
 
+    def calculate_rows(self, targets: Sequence[Target]) -> None:
+        """Answer for the rows of sweeps, each with its source as it was set there, and as it was read there."""
+        rows: dict[tuple[Sweep, int, bool], list[Target]] = {}
+        for target in targets:
+            sweep = self.sheet.sweep_of(target)
+            if sweep is None or target.step is None:
+                continue
+            source = sweep.source_at(target.step, self.setup)
+            rows.setdefault((sweep, target.step, target.key == source.key), []).append(target)
+        for (sweep, step, is_source), members in rows.items():
+            row = replace(self, setup=sweep.at(step, self.setup))
+            nominal = {name: _Known.of_value(value) for name, value in stated(self.sheet, row.setup).parts.items()}
+            given = dict(self._given(None, frozenset()))
+            given.pop(sweep.source, None)
+            source = sweep.source_at(step, self.setup)
+            read = None if is_source else self.measurements.read(source)
+            at_terminals = {name for name, one in given.items() if one.at_terminals}
+            if read and read.mean is not None:
+                turned = -1.0 if read.target.turned_against(source) else 1.0
+                spread = read.spread.times(turned)
+                given[sweep.source] = Given(turned * read.mean, spread, True, "as read in this row", read.indexes)
+                at_terminals.add(sweep.source)
+            known = _known(self.sheet, row.setup, self.measurements, given)
+            if not sweep.settings:  # a free row is set as it was read, or nobody knows how
+                nominal[sweep.source] = known[sweep.source] if sweep.source in given else _Known(None, None)
+                known[sweep.source] = nominal[sweep.source]
+            row._answer(NOMINAL, nominal, frozenset(), members)
+            row._answer(MEASURED, known, frozenset(at_terminals), members)
+
     def _given(self, place: int | None, without: frozenset[str]) -> AllGiven:
         return self.sources.given(self.setup, place, without)
 
@@ -241,7 +311,8 @@ class _OfSetup:
     ) -> Calculations:
         """What each target should read; with its own meter drawn into the circuit where the sheet judges so."""
         circuit = _Circuit.of(self.setup, self.sheet.parts, ideal)
-        plain = _calculated(circuit, basis, tuple(known.items()), targets)
+        cold = tuple(_cold(self.sheet, self.setup, self.measurements, basis).items())
+        plain = _calculated(circuit, basis, tuple(known.items()), cold, targets)
         if not self.sheet.judge.meter_in:
             return plain
         found = Calculations(dict(plain.answers), dict(plain.warnings))
@@ -249,7 +320,7 @@ class _OfSetup:
             ohms = self._meter_at(target, plain.of(target, basis))
             if ohms is not None and isinstance(target, Across | Through):
                 drawn = tuple({**known, METER: _Known(ohms, 0.0)}.items())
-                metered = _calculated(circuit.with_meter(target, ohms), basis, drawn, (target,))
+                metered = _calculated(circuit.with_meter(target, ohms), basis, drawn, cold, (target,))
                 found.answers[basis, target] = metered.of(target, basis)
         return found
 
@@ -307,10 +378,14 @@ class _Circuit:
 # Most readings change no value that the circuit is calculated from: what was calculated last is kept.
 @lru_cache(maxsize=256)
 def _calculated(
-    circuit: _Circuit, basis: Basis, known: tuple[tuple[str, _Known], ...], targets: tuple[Target, ...]
+    circuit: _Circuit,
+    basis: Basis,
+    known: tuple[tuple[str, _Known], ...],
+    cold: tuple[tuple[str, _Known], ...],
+    targets: tuple[Target, ...],
 ) -> Calculations:
     found = Calculations({})
-    _InSetup(circuit, basis, dict(known), found).calculate(targets)
+    _InSetup(circuit, basis, dict(known), dict(cold), found).calculate(targets)
     return found
 
 
@@ -342,11 +417,15 @@ class _Columns:
 
 @dataclass(frozen=True)
 class _InSetup:
-    """The calculation of one setup from the values of one basis; answers and warnings go to `found`."""
+    """The calculation of one setup from the values of one basis; answers and warnings go to `found`.
+
+    `cold` is what an ohmmeter meets in place of lamps and diodes.
+    """
 
     circuit: _Circuit
     basis: Basis
     values: Mapping[str, _Known]
+    cold: Mapping[str, _Known]
     found: Calculations
 
     def calculate(self, targets: Sequence[Target]) -> None:
@@ -389,7 +468,7 @@ class _InSetup:
             else:
                 self._answers(target, Calculated(open=True))
         if network and closed:
-            known = _Columns(network.elements, self.circuit.off, self.values)
+            known = _Columns(network.elements, self.circuit.off, {**self.values, **self.cold})
             ohms, slopes = network.resistances([target.nodes for target in closed], known.values)
             self._answer(closed, ohms, slopes, [float(known.values.max())] * len(closed), known)
 
@@ -428,9 +507,10 @@ class _InSetup:
         are_nameless, are_vague = nameless.any(axis=1).tolist(), vague.any(axis=1).tolist()
         for k, target in enumerate(targets):
             for name in known.named(nameless[k]) if are_nameless[k] else ():
+                lacks = "no resistance that is known" if name in self.cold else "no nominal value"
                 self._warn(
                     f"parts.{name}",
-                    f"{name} has no nominal value: what depends on it is not calculated from {self.basis} values",
+                    f"{name} has {lacks}: what depends on it is not calculated from {self.basis} values",
                 )
             if are_nameless[k]:
                 self._answers(target, UNKNOWN)

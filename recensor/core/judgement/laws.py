@@ -113,7 +113,7 @@ class _InSetup:
         self._currents: dict[str, list[Target]] = defaultdict(list)
         for key, measurement in measurements.by_target.items():
             target = measurement.target
-            if measurement.mean is None or target.setup != setup.name:
+            if measurement.mean is None or target.setup != setup.name or target.step is not None:
                 continue
             if isinstance(target, Across) and target.measurand is VOLTAGE:
                 self._read_from[target.red].setdefault(target.black, (key, 1.0))
@@ -142,7 +142,9 @@ class _InSetup:
     def _voltage_terms(self, loop: Sequence[loops.Passage]) -> list[Term]:
         """The loop's terms: what is read directly first; what is missing from a common node, so that it checks."""
         passages = [passage for passage in loop if passage.part not in self.setup.sources_off]
-        direct = [self._direct_term(passage) for passage in passages]
+        terms = [self._direct_term(passage) for passage in passages]
+        # Nothing lies across a wire: what was not read there is no term.
+        direct = [t for t in terms if t.value is not None or not self.sheet.parts[t.part].kind.is_wire]
         own = {key for term in direct for key in term.coefficients}
         choices = [
             [term] if term.value is not None else list(self._derived_terms(term, own)) or [term] for term in direct

@@ -54,7 +54,9 @@ def by_ohms_law(sheet: Sheet, assessment: Assessment) -> Iterator[ByOhmsLaw]:
             part = sheet.parts[name]
             if part.kind.drives:
                 continue
-            alone = assessment.of(PartAlone(name, part.kind.alone_as))
+            if part.kind.is_wire:
+                continue
+            alone = assessment.of(PartAlone(name, part.kind.alone_as)) if part.kind.ohmic else None
             yield from _row(sheet, setup, name, rows[name], assessment, alone)
         driving = setup.driving(sheet.parts)
         if len(driving) == 1 and sheet.parts[driving[0]].kind.alone_as is VOLTAGE:
@@ -72,7 +74,7 @@ class _InRow:
 
 def _along_branches(setup: Setup) -> dict[str, _InRow]:
     found = {name: _InRow(name, ((name, True),)) for name in setup.connections}
-    for branch in loops.branches(setup.connections):
+    for branch in loops.branches(setup.closed):
         passed = [(passage.part, passage.forward) for passage in branch.passages]
         for name, _ in passed:
             found[name] = _InRow(name, tuple(sorted(passed, key=lambda one: one[0] != name)))
@@ -88,7 +90,7 @@ def _row(
     ohms = None if read is None or read.mean is None else Derived(read.mean, read.spread)
     if volts is None or (amps is None and (ohms is None or part is None)):
         return
-    stated = setup.stated(sheet.parts[part]) if part else None
+    stated = setup.stated(sheet.parts[part]) if part and sheet.parts[part].kind.ohmic else None
     resistance = quotient(volts, amps) if amps else None
     yield ByOhmsLaw(
         setup=setup.name,

@@ -52,12 +52,13 @@ def assess_parts(run: Run, measurements: Measurements) -> dict[PartAlone, PartAs
     for name, part in run.sheet.parts.items():
         general = PartAlone(name, part.kind.alone_as)
         read = measurements.of(general)
-        for setup in run.sheet.setups.values() if part.kind.drives else ():
+        for setup in run.sheet.setups.values() if part.kind.drives or part.kind.is_set else ():
             target = PartAlone(name, part.kind.alone_as, setup.name)
             if own := measurements.of(target):
                 found[target] = _assess_part(part, setup.stated(part), own, run, in_circuit)
                 read = read or (own if name not in setup.values else None)
-        found[general] = _assess_part(part, part.nominal, read, run, in_circuit)
+        setting = run.sheet.only_setting(name) if part.kind.is_set else None
+        found[general] = _assess_part(part, setting.stated(part) if setting else part.marked, read, run, in_circuit)
     return found
 
 
@@ -67,17 +68,25 @@ def _assess_part(
     nominal = float(should) if should else None
     tolerance = float(part.tolerance) if part.tolerance else None
     mean = measurement.mean if measurement else None
-    error = None if nominal is None or mean is None or nominal == 0 else (mean - nominal) / abs(nominal) * 100.0
+    alike = part.kind.is_at_work_as_alone
+    error = (
+        None
+        if not alike or nominal is None or mean is None or nominal == 0
+        else (mean - nominal) / abs(nominal) * 100.0
+    )
     provable = True
     if measurement is None:
         verdict, reason = PartVerdict.UNREAD, f"{part.name} has not been read by itself yet."
     elif mean is None:
         verdict, reason = _over_range(part, measurement, run)
+    elif not alike:
+        verdict, reason = PartVerdict.NO_NOMINAL, _of_another_state(part)
     elif nominal is None:
         verdict, reason = PartVerdict.NO_NOMINAL, f"{part.name} has no nominal value; its reading is its value."
-    elif part.tolerance or part.kind.drives:
+    elif part.tolerance or part.kind.drives or part.kind.is_set:
         margin = expanded(measurement.standard) or 0.0
-        allowed = as_ratio(part.tolerance or run.sheet.judge.limit) * abs(nominal)
+        limit = None if part.kind.is_set else part.tolerance
+        allowed = as_ratio(limit or run.sheet.judge.limit) * abs(nominal)
         provable = margin <= allowed
         verdict, reason = _within(mean - nominal, allowed, margin, part)
         if verdict is PartVerdict.OUT and part.kind.has_bands:
@@ -87,9 +96,18 @@ def _assess_part(
     return PartAssessment(part.name, nominal, mean, error, tolerance, verdict, reason, provable)
 
 
+def _of_another_state(part: Part) -> str:
+    """Why what a lamp, a diode or a wire reads by itself is not what it is at work."""
+    if part.kind.has_cold:
+        return f"{part.name} was read cold: lit it resists many times as much, and this reading says nothing of that."
+    if part.kind.is_wire:
+        return f"{part.name} is a {part.kind.word}: its reading says whether it joins."
+    return f"What the meter sends through {part.name} decides what it reads: its drop is stated at another current."
+
+
 def _within(difference: float, allowed: float, margin: float, part: Part) -> tuple[PartVerdict, str]:
     """A part against its tolerance; a source without one against the limit of the run."""
-    unit, by_tolerance = part.kind.unit, part.tolerance is not None
+    unit, by_tolerance = part.kind.unit, part.tolerance is not None and not part.kind.is_set
     side = "above" if difference > 0 else "below"
     what, allows = ("nominal", "the tolerance") if by_tolerance else ("its setting", "the run's limit")
     off = f"{rounded(abs(difference), margin, unit)} {side} {what}" if difference else f"On {what}"

@@ -104,6 +104,9 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
     """What is built, or what is other than before."""
     if before is None:
         yield Move(f"build setup {after.name}" if sheet.several else "build the circuit")
+        for name, leads in after.connections.items():
+            if sheet.parts[name].kind.polarised and not sheet.parts[name].kind.drives:
+                yield Move(f"mind {name}: its + lead at {leads[0]}")
     else:
         for name, leads in after.connections.items():
             if before.connections.get(name) != leads:
@@ -117,9 +120,16 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
     for name in sorted(after.sources_off - (before.sources_off if before else frozenset())):
         in_its_place = "a wire" if sheet.parts[name].kind.off is Off.WIRE else "nothing"
         yield Move(f"take {name} out, {in_its_place} in its place")
+    switches = {name for name in after.connections if sheet.parts[name].kind.can_open}
+    was_open = before.open if before else switches
+    for name in sorted(switches):
+        if name in after.open and name not in was_open:
+            yield Move(f"open {name}")
+        elif name in was_open and name not in after.open:
+            yield Move(f"close {name}")
     for name, part in ((name, sheet.parts[name]) for name in after.connections if name not in after.sources_off):
         value = after.stated(part)
-        was = before.stated(part) if before and name in before.connections else part.nominal
+        was = before.stated(part) if before and name in before.connections else part.marked
         if value is not None and value != was:
             yield Move(f"set {name} to {as_read(value, part.kind.unit)}")
 

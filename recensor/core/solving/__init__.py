@@ -3,7 +3,7 @@
 from recensor.core.solving import current_path, equations
 from recensor.core.solving.current_path import Waypoint
 from recensor.core.solving.equations import AtNode, Chosen, Equation, Mesh, OfSource, Sought, System, Unknown
-from recensor.core.solving.laws import LAWS, Element, NetworkError, ResistanceError
+from recensor.core.solving.laws import LAWS, Element, Filament, Junction, Law, NetworkError, Rated, ResistanceError
 from recensor.core.solving.metered import METER, with_meter
 from recensor.core.solving.network import (
     CurrentSourceOpenError,
@@ -16,6 +16,7 @@ from recensor.core.solving.network import (
     blocks,
     solve,
 )
+from recensor.core.solving.newton import NothingLimitsError, NotSettledError
 from recensor.core.solving.operating import (
     Operating,
     PartState,
@@ -39,15 +40,21 @@ __all__ = [
     "CurrentSourceOpenError",
     "Element",
     "Equation",
+    "Filament",
+    "Junction",
+    "Law",
     "Merge",
     "Mesh",
     "Moved",
     "Network",
     "NetworkError",
     "NotJoinedError",
+    "NotSettledError",
+    "NothingLimitsError",
     "OfSource",
     "Operating",
     "PartState",
+    "Rated",
     "Reduction",
     "ReferenceNodeError",
     "ResistanceError",

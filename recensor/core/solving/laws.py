@@ -3,14 +3,29 @@
 Every element lies between two nodes, a and b. In the linear system (see `network`) it may conduct, push a current
 out of a and into b, or have a branch: a current of its own, delivered out of a, and an equation for it. What an element
 puts into the matrix is symmetric (two-terminal parts are reciprocal), so one factorisation serves the solution
-and every adjoint. All in ohms, volts and amperes.
+and every adjoint. A part whose current is no straight line over its voltage is in the system as the tangent at its
+operating point (see `newton`). All in ohms, volts and amperes.
 """
 
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE, Kind
+import numpy as np
+
+from recensor.core.circuit import (
+    CURRENT_SOURCE,
+    DIODE,
+    LAMP,
+    LED,
+    RESISTOR,
+    RHEOSTAT,
+    SWITCH,
+    VOLTAGE_SOURCE,
+    WIRE,
+    Kind,
+)
 from recensor.core.errors import Refused
 from recensor.core.uncertainty import Array
 
@@ -25,11 +40,22 @@ class ResistanceError(NetworkError):
     """A resistance is zero or negative."""
 
 
+class Rated(NamedTuple):
+    """What is known of a bent part beside its voltage: the current there in amperes, and its resistance cold in ohms.
+
+    `cold` is 0 where none is stated. Of several parts of one law each is a column.
+    """
+
+    amperes: Column
+    cold: Column = 0.0
+
+
 class Element(NamedTuple):
     """One element with its value in ohms, volts or amperes.
 
     `internal` is a source's own resistance in ohms: in series with a voltage source, across a
-    current source; 0 means none.
+    current source; 0 means none. `rated` is what a lamp or a diode is stated by beside its voltage; without it nobody
+    knows its law, and a resistance stands in for it.
     """
 
     name: str
@@ -38,6 +64,7 @@ class Element(NamedTuple):
     second: str
     value: float
     internal: float = 0.0
+    rated: Rated | None = None
 
 
 class Places(NamedTuple):
@@ -55,6 +82,8 @@ class Law(ABC):
     has_branch = False
     # Whether it pushes a current that does not depend on the voltage.
     pushes = False
+    # Whether its current is no straight line over its voltage.
+    bends = False
 
     def holds_voltage(self, element: Element) -> bool:
         """Whether it fixes the voltage between its nodes whatever the current: a loop of such has no solution."""
@@ -89,14 +118,14 @@ class Law(ABC):
         """Its current from V(a) − V(b) and from its branch's own current."""
 
     @abstractmethod
-    def measures(self, element: Element, value: float) -> tuple[float, float]:
-        """Its current as so much for each volt of V(a) − V(b), and so much for each ampere of its branch."""
+    def measures(self, weight: float) -> tuple[float, float]:
+        """How its current follows each volt of V(a) − V(b) and each ampere of its branch, by its weight."""
 
     @abstractmethod
-    def slope(self, value: Array, across: Array, drop: Array, branch: Array) -> Array:
-        """Derivative of an answer by the value, out of the adjoint across it and at its branch, and its own drop."""
+    def slope(self, elements: Sequence[Element], value: Array, across: Array, drop: Array, branch: Array) -> Array:
+        """Derivative of an answer by each value, out of the adjoint across it and at its branch, and its own drop."""
 
-    def own_slope(self, value: float, drop: float) -> float:
+    def own_slope(self, element: Element, value: float, drop: float) -> float:
         """Derivative of its current by its own value, the voltage held."""
         return 0.0
 
@@ -126,13 +155,13 @@ class Resistance(Law):
     def current(self, element: Element, value: Column, drop: Column, branch: Column) -> Column:
         return drop / value
 
-    def measures(self, element: Element, value: float) -> tuple[float, float]:
-        return 1.0 / value, 0.0
+    def measures(self, weight: float) -> tuple[float, float]:
+        return weight, 0.0
 
-    def slope(self, value: Array, across: Array, drop: Array, branch: Array) -> Array:
+    def slope(self, elements: Sequence[Element], value: Array, across: Array, drop: Array, branch: Array) -> Array:
         return across * drop / value**2
 
-    def own_slope(self, value: float, drop: float) -> float:
+    def own_slope(self, element: Element, value: float, drop: float) -> float:
         return -drop / value**2
 
 
@@ -157,10 +186,10 @@ class HeldVoltage(Law):
     def current(self, element: Element, value: Column, drop: Column, branch: Column) -> Column:
         return branch
 
-    def measures(self, element: Element, value: float) -> tuple[float, float]:
+    def measures(self, weight: float) -> tuple[float, float]:
         return 0.0, 1.0
 
-    def slope(self, value: Array, across: Array, drop: Array, branch: Array) -> Array:
+    def slope(self, elements: Sequence[Element], value: Array, across: Array, drop: Array, branch: Array) -> Array:
         return -branch
 
 
@@ -190,18 +219,169 @@ class PushedCurrent(Law):
     def current(self, element: Element, value: Column, drop: Column, branch: Column) -> Column:
         return value - drop * self.conductance(element)
 
-    def measures(self, element: Element, value: float) -> tuple[float, float]:
-        return -self.conductance(element), 0.0
+    def measures(self, weight: float) -> tuple[float, float]:
+        return -weight, 0.0
 
-    def slope(self, value: Array, across: Array, drop: Array, branch: Array) -> Array:
+    def slope(self, elements: Sequence[Element], value: Array, across: Array, drop: Array, branch: Array) -> Array:
         return across
 
-    def own_slope(self, value: float, drop: float) -> float:
+    def own_slope(self, element: Element, value: float, drop: float) -> float:
         return 1.0
+
+
+class Joined(HeldVoltage):
+    """A wire: nothing lies across it, whatever flows; its current is positive from a to b."""
+
+    def drive(self, value: Column, at: Places) -> Sequence[tuple[int, Column]]:
+        return ()
+
+    def current(self, element: Element, value: Column, drop: Column, branch: Column) -> Column:
+        return -branch
+
+    def measures(self, weight: float) -> tuple[float, float]:
+        return 0.0, -1.0
+
+    def slope(self, elements: Sequence[Element], value: Array, across: Array, drop: Array, branch: Array) -> Array:
+        return np.zeros_like(across)
+
+
+class Tangent(NamedTuple):
+    """A bent part at one drop: the current there, and how it follows a small change of the drop and of the value."""
+
+    amperes: Column
+    siemens: Column
+    by_value: Column
+
+
+class Bent(Law):
+    """A part whose current is no straight line over its voltage. Its value is the voltage that it is stated by.
+
+    A part of which nobody knows more is a resistance of its value in ohms (see `law_of`).
+    """
+
+    bends = True
+
+    @abstractmethod
+    def at(self, rated: Rated, value: Column, drop: Column) -> Tangent:
+        """The part at a drop; or several parts, as columns."""
+
+    @staticmethod
+    def _rated(element: Element) -> Rated:
+        if element.rated is None:
+            raise ValueError(f"{element.name} has no law")
+        return element.rated
+
+    def begin(self, value: Column, standing: Column) -> Column:
+        """Where the search for its drop begins, with a plain conductance standing in its place."""
+        return standing
+
+    def within(self, value: Column, wanted: Column, now: Column) -> Column:
+        """How far towards a wanted drop one step may go, so that the next tangent still says something."""
+        return wanted
+
+    def resistance(self, element: Element) -> float:
+        return float(element.value / self._rated(element).amperes)
+
+    def entries(self, element: Element, at: Places) -> Sequence[tuple[int, int, float]]:
+        return _conducting(at)
+
+    def current(self, element: Element, value: Column, drop: Column, branch: Column) -> Column:
+        return self.at(self._rated(element), value, drop).amperes
+
+    def measures(self, weight: float) -> tuple[float, float]:
+        return weight, 0.0
+
+    def slope(self, elements: Sequence[Element], value: Array, across: Array, drop: Array, branch: Array) -> Array:
+        columns = [
+            -across[..., k] * self.at(self._rated(element), float(value[k]), drop[..., k]).by_value
+            for k, element in enumerate(elements)
+        ]
+        return np.stack(columns, axis=-1)
+
+    def own_slope(self, element: Element, value: float, drop: float) -> float:
+        return float(self.at(self._rated(element), value, drop).by_value)
+
+
+class Filament(Bent):
+    """A lamp: cold it has its cold resistance, and from a glow on its current grows as its voltage to the power 0.55.
+
+    R(V) = cold · (1 + c·(V / rated volts)²)^0.225, c such that it is the rated resistance at the rated volts. The
+    power 0.55 is common practice, no source. Where no cold resistance is stated it is a tenth of that at work (common
+    practice, no source).
+    """
+
+    POWER = 0.225
+    COLD_SHARE = 0.1
+
+    def shape(self, rated: Rated, value: Column) -> tuple[Column, Column]:
+        """The cold resistance in ohms, and how far it is from a straight line."""
+        hot = value / rated.amperes
+        cold = np.where(np.asarray(rated.cold) > 0, rated.cold, self.COLD_SHARE * hot)
+        return cold, (hot / cold) ** (1.0 / self.POWER) - 1.0
+
+    def at(self, rated: Rated, value: Column, drop: Column) -> Tangent:
+        cold, curve = self.shape(rated, value)
+        stated = np.asarray(rated.cold) > 0
+        share = (drop / value) ** 2
+        glow = 1.0 + curve * share
+        ohms = cold * glow**self.POWER
+        straight = 1.0 - 2.0 * self.POWER * curve * share / glow
+        # How the logarithm of the resistance follows the rated volts, the rated current held.
+        by_curve = np.where(stated, share / glow * (curve + 1.0) - 1.0 + straight, straight) / value
+        return Tangent(drop / ohms, straight / ohms, -drop / ohms * by_curve)
+
+
+class Junction(Bent):
+    """A diode by Shockley's law (W. Shockley, Bell System Technical Journal 28, 1949; from memory).
+
+    I = I_s · (exp(V / nV_T) − 1), I_s such that the stated current flows at the stated drop; V_T = 25.85 mV, at 300 K.
+    `emission` is n: 1 for the law as it stands, about 2 for light diodes (common practice, no source). A faint leak
+    beside it keeps a blocked diode's nodes in the circuit.
+    """
+
+    THERMAL = 0.02585
+    LEAK = 1e-12
+    # Beyond so many times the stated current the law is continued straight: nobody reads anything there.
+    MOST = math.log(1e6)
+
+    def __init__(self, emission: float) -> None:
+        self.volts = emission * self.THERMAL
+
+    def at(self, rated: Rated, value: Column, drop: Column) -> Tangent:
+        above = (drop - value) / self.volts
+        grown = np.exp(np.minimum(above, self.MOST))
+        blocked = np.exp(-np.asarray(value) / self.volts)
+        scale = rated.amperes / (1.0 - blocked)
+        beyond = np.maximum(above - self.MOST, 0.0)
+        amperes = scale * (grown * (1.0 + beyond) - blocked)
+        siemens = scale * grown / self.volts
+        by_value = -np.where(beyond > 0.0, siemens, amperes / (self.volts * (1.0 - blocked)))
+        return Tangent(amperes + self.LEAK * drop, siemens + self.LEAK, by_value)
+
+    def begin(self, value: Column, standing: Column) -> Column:
+        return np.minimum(value, standing)
+
+    def within(self, value: Column, wanted: Column, now: Column) -> Column:
+        """Up the exponential by the logarithm of the step, as its current would have it; down it freely."""
+        low = np.maximum(now, value - 5.0 * self.volts)
+        stepped = low + self.volts * np.log1p(np.maximum(wanted - low, 0.0) / self.volts)
+        return np.where(wanted > low, stepped, wanted)
 
 
 LAWS: dict[Kind, Law] = {
     RESISTOR: Resistance(),
+    RHEOSTAT: Resistance(),
     VOLTAGE_SOURCE: HeldVoltage(),
     CURRENT_SOURCE: PushedCurrent(),
+    LAMP: Filament(),
+    DIODE: Junction(1.0),
+    LED: Junction(2.0),
+    SWITCH: Joined(),
+    WIRE: Joined(),
 }
+
+
+def law_of(element: Element) -> Law:
+    """The law that an element follows: that of its kind, and of a bent part that nobody described a resistance's."""
+    law = LAWS[element.kind]
+    return LAWS[RESISTOR] if law.bends and element.rated is None else law

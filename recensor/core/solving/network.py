@@ -20,7 +20,8 @@ from numpy.typing import NDArray
 from recensor.core import graph
 from recensor.core.circuit import Across, Leads, Through
 from recensor.core.quantity import RESISTANCE
-from recensor.core.solving.laws import LAWS, Column, Element, Law, NetworkError, Places
+from recensor.core.solving import newton
+from recensor.core.solving.laws import LAWS, Bent, Column, Element, Law, NetworkError, Places, law_of
 from recensor.core.uncertainty import Array
 
 # What is asked of a network: a voltage between two nodes, or a current through an element. The setup does not matter.
@@ -82,7 +83,7 @@ class Network:
             raise ReferenceNodeError(f"the reference node {reference} is not in the circuit", nodes=[reference])
         self.node_index = index
         self.position = {element.name: k for k, element in enumerate(self.elements)}
-        self._laws: list[Law] = [LAWS[element.kind] for element in self.elements]
+        self._laws: list[Law] = [law_of(element) for element in self.elements]
         self._islands = graph.Groups(range(len(index)))
         held = graph.Groups(range(len(index)))
         self._places: list[Places] = []
@@ -99,6 +100,7 @@ class Network:
         for node in range(len(index)):
             grounds.setdefault(self._islands.top(node), node)
         self._grounds = list(grounds.values())
+        self._bent = [k for k, law in enumerate(self._laws) if law.bends]
         self._stamps = list(self._matrix_stamps())
 
     def _matrix_stamps(self) -> Iterator[tuple[int, int, float]]:
@@ -125,6 +127,11 @@ class Network:
         return SourceLoopError(
             f"{' and '.join(parts)} {reason}: the current in it is not determined", parts, sorted(nodes)
         )
+
+    @property
+    def bends(self) -> bool:
+        """Whether a part of it is no straight line, so that what sources make does not add up."""
+        return bool(self._bent)
 
     def joined(self, first: str, second: str) -> bool:
         """Whether the two nodes are joined by anything but ideal current sources."""
@@ -172,6 +179,8 @@ class Network:
                 driven[row] = driven[row] + amount
         if len(self._grounds) > 1:
             self._check_islands(driven)
+        if self._bent:
+            self._bend(columns, weights, driven, given.shape[:-1])
         for ground in self._grounds:
             driven[ground] = 0.0
         matrix = self._matrix(weights, given.shape[:-1])
@@ -179,7 +188,7 @@ class Network:
         if not asked:
             unknowns = self._solved(matrix, drive[..., None])[..., 0]
             return Solution(self, given, matrix, unknowns, (), np.zeros((0, self.size)))
-        measures = [self._measures(one, given) for one in asked]
+        measures = [self._measures(one, weights) for one in asked]
         if len(asked) > self.size:
             # So many answers that the inverse is cheaper: each adjoint is a sum of a few of its rows.
             solved = self._solved(matrix, np.column_stack([drive, np.eye(self.size)]))
@@ -194,6 +203,42 @@ class Network:
         right[self._grounds, 1:] = 0.0
         solved = self._solved(matrix, right)
         return Solution(self, given, matrix, solved[:, 0], asked, solved[:, 1:].T)
+
+    def _bend(self, columns: list[Any], weights: list[Any], driven: list[Any], shape: tuple[int, ...]) -> None:
+        """Put every bent part in as the tangent at its operating point: what it conducts, and a current beside it."""
+        elements = [self.elements[k] for k in self._bent]
+        values = _stacked([columns[k] for k in self._bent], shape)
+        # Plain conductances in their places keep the rest solvable; the iteration takes them off again.
+        beside = [1.0 / self._laws[k].resistance(self.elements[k]) for k in self._bent]
+        for k, conductance in zip(self._bent, beside, strict=True):
+            weights[k] = conductance
+        right = np.zeros((*shape, self.size, 1 + len(elements)))
+        right[..., 0] = _stacked(driven, shape)
+        places = [self._places[k] for k in self._bent]
+        for j, at in enumerate(places, 1):
+            right[..., at.a, j] += 1.0
+            right[..., at.b, j] -= 1.0
+        right[..., self._grounds, :] = 0.0
+        solved = self._solved(self._matrix(weights, shape), right)
+        ports = np.stack([solved[..., at.a, :] - solved[..., at.b, :] for at in places], axis=-2)
+        siemens, amperes = newton.settle(self._bent_alike, values, ports, np.array(beside))
+        for j, (k, at) in enumerate(zip(self._bent, places, strict=True)):
+            weights[k] = siemens[..., j]
+            driven[at.a] = driven[at.a] - amperes[..., j]
+            driven[at.b] = driven[at.b] + amperes[..., j]
+
+    @cached_property
+    def _bent_alike(self) -> list[newton.Alike]:
+        """The bent elements by their laws."""
+        groups: dict[Law, list[int]] = {}
+        for j, k in enumerate(self._bent):
+            groups.setdefault(self._laws[k], []).append(j)
+        bent = [self.elements[k] for k in self._bent]
+        return [
+            newton.Alike.of(law, members, [bent[j] for j in members])
+            for law, members in groups.items()
+            if isinstance(law, Bent)
+        ]
 
     def _matrix(self, weights: Sequence[Any], shape: tuple[int, ...]) -> Array:
         """The matrix of one value set, or of many of that shape."""
@@ -233,14 +278,14 @@ class Network:
             raise NetworkError("the values are too far apart to be solved together", names, list(self.node_index))
         return solved
 
-    def _measures(self, asked: Asked, values: Array) -> _Measures:
+    def _measures(self, asked: Asked, weights: Sequence[Any]) -> _Measures:
         """How an answer is made of the unknowns."""
         if isinstance(asked, Across):
             if not self.joined(*asked.nodes):
                 raise NotJoinedError(f"nothing joins {asked.red} and {asked.black}", nodes=asked.nodes)
             return _Measures(self._node(asked.red), self._node(asked.black), 1.0)
         k = self._position(asked.part)
-        per_volt, per_ampere = self._laws[k].measures(self.elements[k], float(values[k]))
+        per_volt, per_ampere = self._laws[k].measures(float(weights[k]))
         at = self._places[k]
         return _Measures(at.a, at.b, per_volt, at.branch, per_ampere)
 
@@ -371,7 +416,8 @@ class Solution:
         for k, asked in enumerate(self._asked):
             if isinstance(asked, Through):
                 own = network._position(asked.part)
-                found[k, own] += network._laws[own].own_slope(float(self.values[own]), float(drops[own]))
+                element, value = network.elements[own], float(self.values[own])
+                found[k, own] += network._laws[own].own_slope(element, value, float(drops[own]))
         return found
 
     def sensitivities(self, asked: Asked) -> dict[str, float]:
@@ -399,7 +445,8 @@ class Solution:
             across = adjoints[:, first] - adjoints[:, second]
             for law, at in by_law:
                 own = across[:, at] if drops is None else drops[at]
-                slopes[:, at] = law.slope(self.values[at], across[:, at], own, adjoints[:, branch[at]])
+                elements = [self.network.elements[k] for k in at]
+                slopes[:, at] = law.slope(elements, self.values[at], across[:, at], own, adjoints[:, branch[at]])
         return found
 
     def _by_law(self) -> Iterator[tuple[Law, list[int]]]:

@@ -1,14 +1,14 @@
 """A setup with values, solved: what every part drops, carries and takes."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
-from recensor.core.circuit import Leads, Part, Setup, Sheet
+from recensor.core.circuit import RESISTOR, Leads, Part, Setup, Sheet
 from recensor.core.quantity import counts_as_zero
-from recensor.core.solving.laws import Element, NetworkError
+from recensor.core.solving.laws import Element, NetworkError, Rated
 from recensor.core.solving.network import Asked, Network, Solution
-from recensor.core.solving.values import stated
+from recensor.core.solving.values import STAND_IN_OHMS, stated
 
 
 class UnmarkedError(NetworkError):
@@ -27,17 +27,25 @@ class PartState:
 def elements_of(setup: Setup, parts: Mapping[str, Part], known: Mapping[str, float]) -> list[Element]:
     """A setup's parts with these values in ohms, volts or amperes; a part without a value is left out.
 
-    What is off is replaced as its kind says; internal resistance goes out with it.
+    What is off is replaced as its kind says; internal resistance goes out with it. What is open is left out.
     """
     elements = []
     wires = set(setup.wires(parts))
-    for name, (first, second) in setup.connections.items():
+    for name, (first, second) in setup.closed.items():
         part = parts[name]
-        if name in wires:
+        if name in wires or part.kind.is_wire:
             elements.append(Element(name, part.kind, first, second, 0.0))
         elif name in known and name not in setup.sources_off:
-            elements.append(Element(name, part.kind, first, second, known[name], part.internal_resistance))
+            inside = part.internal_resistance
+            elements.append(Element(name, part.kind, first, second, known[name], inside, _rated(part)))
     return elements
+
+
+def _rated(part: Part) -> Rated | None:
+    """What is known of a bent part beside its voltage; None where that is not enough for its law."""
+    if not part.kind.bends or part.nominal is None or part.current is None:
+        return None
+    return Rated(float(part.current), float(part.cold or 0.0))
 
 
 @dataclass(frozen=True)
@@ -86,7 +94,7 @@ def operate(
     """
     known = stated(sheet, setup).known if values is None else values
     elements = tuple(elements_of(setup, sheet.parts, known))
-    missing = [name for name in setup.connections if name not in known and name not in setup.sources_off]
+    missing = [name for name in setup.closed if name not in known and name not in setup.sources_off]
     if missing:
         has = "has" if len(missing) == 1 else "have"
         return Operating(setup, elements, UnmarkedError(f"{' and '.join(missing)} {has} no value", missing))
@@ -101,13 +109,22 @@ def dead(
 ) -> list[Element]:
     """What an ohmmeter meets: parts that drive nothing, and a wire for each source that is off.
 
-    Other sources are taken out, or with `left_in` switched off in their places.
+    Other sources are taken out, or with `left_in` switched off in their places. A lamp is there with its cold
+    resistance; where that is not stated, and for a diode, some resistance stands in.
     """
     taken_out = frozenset(name for name in setup.connections if parts[name].kind.drives) - setup.sources_off
     if left_in:
-        off = Setup(setup.name, setup.reference, setup.connections, setup.sources_off | taken_out)
-        return elements_of(off, parts, known)
-    return [element for element in elements_of(setup, parts, known) if element.name not in taken_out]
+        off = replace(setup, sources_off=setup.sources_off | taken_out)
+        return [_cold(element) for element in elements_of(off, parts, known)]
+    return [_cold(element) for element in elements_of(setup, parts, known) if element.name not in taken_out]
+
+
+def _cold(element: Element) -> Element:
+    """What an ohmmeter meets in place of a bent part."""
+    if not element.kind.bends:
+        return element
+    ohms = float(element.rated.cold) if element.rated else 0.0
+    return Element(element.name, RESISTOR, element.first, element.second, ohms or STAND_IN_OHMS)
 
 
 def resistance_between(

@@ -8,7 +8,7 @@ from recensor.core.quantity import as_ratio
 from recensor.core.uncertainty import tolerance_uncertainty
 
 # What stands in for a value that nobody knows; the odd ratio keeps a bridge from balancing by accident.
-_STAND_IN_OHMS = 1234.567
+STAND_IN_OHMS = 1234.567
 _RISING = 0.37
 
 
@@ -39,7 +39,7 @@ class Values:
     def filled(self) -> dict[str, float]:
         """Every value, with a stand-in where nobody knows it: to see what does not depend on it."""
         return {
-            name: _STAND_IN_OHMS * (1 + _RISING * k) if value.size is None else value.size
+            name: STAND_IN_OHMS * (1 + _RISING * k) if value.size is None else value.size
             for k, (name, value) in enumerate(self.parts.items())
         }
 
@@ -47,8 +47,10 @@ class Values:
 def stated_value(sheet: Sheet, setup: Setup | None, name: str) -> Value:
     """What a part should be, as the setup or the part itself states it, within its tolerance."""
     part = sheet.parts[name]
-    quantity = setup.stated(part) if setup else part.nominal
-    if quantity is None:
+    if part.kind.is_wire:
+        return Value(0.0, 0.0)
+    quantity = setup.stated(part) if setup else part.marked
+    if quantity is None or (part.kind.bends and part.current is None):
         return Value()
     size = float(quantity)
     return Value(size, tolerance_uncertainty(size, as_ratio(part.tolerance)) if part.tolerance else None)

@@ -67,6 +67,7 @@ class Variants:
         self._nodes[reference] = self._ground = len(self._nodes)
         self._held = [k for k, e in enumerate(self.elements) if LAWS[e.kind].has_branch]
         self._pushed = [k for k, e in enumerate(self.elements) if LAWS[e.kind].pushes]
+        self._signs = {k: LAWS[self.elements[k].kind].measures(0.0)[1] for k in self._held}
         held = {*self._held, *self._pushed}
         self._ohmic = [k for k in range(len(self.elements)) if k not in held]
         self._place = {e.name: k for k, e in enumerate(self.elements)}
@@ -110,7 +111,7 @@ class Variants:
         conducts = self._conducting(values, inner)
         for k, part in self._through:
             if part in self._held:
-                answers[:, k] = solved[:, ground + self._held.index(part), 0]
+                answers[:, k] = self._signs[part] * solved[:, ground + self._held.index(part), 0]
                 continue
             drop = (np.broadcast_to(incidence, (len(values), *incidence.shape[1:]))[:, :ground, part]
                     * solved[:, :ground, 0]).sum(axis=1)  # fmt: skip
@@ -196,7 +197,7 @@ class Variants:
         fixed = np.zeros((count, self._asked))
         for k, part in self._through:
             if part in self._held:
-                measures[:, k, ground + self._held.index(part)] = 1.0
+                measures[:, k, ground + self._held.index(part)] = self._signs[part]
             else:
                 pushes = part in self._pushed
                 own = conducts[:, part, None] * joined[:, :, part]

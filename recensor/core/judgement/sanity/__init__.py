@@ -7,7 +7,8 @@ from recensor.core.judgement.calculated import Warned
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.sanity.bench import Bench, SanityCheck
 from recensor.core.judgement.sanity.currents import series_current
-from recensor.core.judgement.sanity.superposition import each_alone, has_something_inside, superposition
+from recensor.core.judgement.sanity.light import seen_light
+from recensor.core.judgement.sanity.superposition import bends, each_alone, has_something_inside, superposition
 from recensor.core.judgement.sanity.totals import added_branch, parallel_total, read_one_by_one, series_total
 from recensor.core.judgement.sanity.voltages import divider, parallel_voltage
 from recensor.core.record import Run
@@ -22,6 +23,7 @@ RULES: tuple[Callable[[Bench, Setup], Iterator[SanityCheck]], ...] = (
     parallel_voltage,
     series_current,
     divider,
+    seen_light,
     superposition,
 )
 
@@ -37,5 +39,10 @@ def assess_sanity(run: Run, measurements: Measurements) -> tuple[list[SanityChec
         )
         for setup in setups
         if has_something_inside(bench, setup, each_alone(bench, setup))
+    ]
+    unsaid += [
+        Warned(f"setups.{setup.name}", "a lamp or a diode bends: what each source makes alone does not add up")
+        for setup in setups
+        if each_alone(bench, setup) and bends(bench, setup)
     ]
     return checks, unsaid

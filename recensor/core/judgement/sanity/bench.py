@@ -71,6 +71,10 @@ class Bench:
     def resistance(self, name: str, setup: Setup) -> Known | None:
         """What a part is best known to be; without readings when only its marking says so."""
         part = self.sheet.parts[name]
+        if not part.kind.ohmic:
+            return None
+        if part.kind.is_set:
+            return self.read(PartAlone(name, RESISTANCE, setup.name))
         if name not in setup.values:
             measured = self.read(PartAlone(name, RESISTANCE))
             if measured:
@@ -89,8 +93,8 @@ class Bench:
             return None
         connections = {
             name: (merged.top(first), merged.top(second))
-            for name, (first, second) in setup.connections.items()
-            if not self.sheet.parts[name].kind.drives
+            for name, (first, second) in setup.closed.items()
+            if not self.sheet.parts[name].kind.drives and not self.sheet.parts[name].kind.is_wire
         }
         branches = loops.branches({**connections, _PROBE: (red, black)})
         steps = [(branch, [passage.part for passage in branch.passages]) for branch in branches]
@@ -101,7 +105,7 @@ class Bench:
         return chains if direct and len(chains) == len(steps) - 1 else None
 
     def merged(self, setup: Setup) -> graph.Groups[str]:
-        """The nodes of a setup, those joined by a source that is off as one."""
+        """The nodes of a setup, those joined by a wire or by a source that is off as one."""
         merged: graph.Groups[str] = graph.Groups()
         for wire in setup.wires(self.sheet.parts):
             merged.join(*setup.connections[wire])

@@ -14,7 +14,9 @@ def series_current(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
     through: dict[str, list[Known]] = defaultdict(list)
     for measurement in bench.measurements.by_target.values():
         target = measurement.target
-        if isinstance(target, Through) and target.setup == setup.name and measurement.mean is not None:
+        if not isinstance(target, Through) or (target.setup, target.step) != (setup.name, None):
+            continue
+        if measurement.mean is not None:
             through[target.part].append(mean_of(measurement))
     for branch in loops.branches(setup.joined(bench.sheet.parts)):
         read, names = [], []

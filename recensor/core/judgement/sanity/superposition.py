@@ -13,7 +13,7 @@ def superposition(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
     Silent where a source has something inside: that goes out with it, and each circuit is another one.
     """
     alone = each_alone(bench, setup)
-    if not alone or has_something_inside(bench, setup, alone):
+    if not alone or has_something_inside(bench, setup, alone) or bends(bench, setup):
         return
     setups = (setup, *alone)
     for name, leads in setup.connections.items():
@@ -46,9 +46,14 @@ def each_alone(bench: Bench, setup: Setup) -> Sequence[Setup]:
         for name in setup.connections if name in driving
         for other in bench.sheet.setups.values()
         if other.sources_off == setup.sources_off | (driving - {name})
-        and (other.connections, other.values) == (setup.connections, setup.values)
+        and (other.connections, other.values, other.open) == (setup.connections, setup.values, setup.open)
     ]  # fmt: skip
     return alone if len(driving) > 1 and len(alone) == len(driving) else ()
+
+
+def bends(bench: Bench, setup: Setup) -> bool:
+    """Whether a part of the setup is no straight line: then sources do not simply add up."""
+    return any(bench.sheet.parts[name].kind.bends for name in setup.connections)
 
 
 def has_something_inside(bench: Bench, setup: Setup, alone: Sequence[Setup]) -> bool:

@@ -86,9 +86,9 @@ def added_branch(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
         same = (
             kept == dict(smaller.connections)
             and setup.sources_off == smaller.sources_off
-            and setup.values == smaller.values
+            and (setup.values, setup.open) == (smaller.values, smaller.open)
         )
-        if not added or not same or any(bench.sheet.parts[name].kind.drives for name in added):
+        if not added or not same or not all(bench.sheet.parts[name].kind.ohmic for name in added):
             continue
         for total, _ in _totals(bench, setup):
             target = total.target

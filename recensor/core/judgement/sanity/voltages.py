@@ -16,7 +16,9 @@ def parallel_voltage(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
     across: dict[tuple[str, str], list[Known]] = defaultdict(list)
     for measurement in bench.measurements.by_target.values():
         target = measurement.target
-        if not isinstance(target, Across) or target.setup != setup.name or target.measurand is not VOLTAGE:
+        if not isinstance(target, Across) or (target.setup, target.step) != (setup.name, None):
+            continue
+        if target.measurand is not VOLTAGE:
             continue
         red, black = merged.top(target.red), merged.top(target.black)
         if red != black and measurement.mean is not None:

@@ -1,0 +1,57 @@
+"""A sweep: one circuit at several settings of a source, with a voltage and a current read at each."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from recensor.core.circuit.parts import Part
+from recensor.core.circuit.setup import Setup
+from recensor.core.circuit.target import Across, Target, Through
+from recensor.core.quantity import VOLTAGE, Quantity
+
+# So many rows has a sweep at most.
+MOST_STEPS = 200
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """A table of settings of one source in one setup: at each a voltage and a current are read.
+
+    `settings` are planned, in the source's unit; a sweep without any is free: each row's setting is what was read.
+    """
+
+    name: str
+    setup: str
+    source: str
+    volts: Across
+    amps: Through
+    settings: tuple[Quantity, ...] = ()
+
+    def volts_at(self, step: int) -> Across:
+        """The voltage of one row."""
+        return replace(self.volts, step=step)
+
+    def amps_at(self, step: int) -> Through:
+        """The current of one row."""
+        return replace(self.amps, step=step)
+
+    def source_at(self, step: int, setup: Setup) -> Across:
+        """The source's own voltage in one row."""
+        return Across(VOLTAGE, setup.connections[self.source], self.setup, step=step)
+
+    def reads(self, target: Target, setup: Setup) -> bool:
+        """Whether a target of a row is one of the sweep's."""
+        if not isinstance(target, Across | Through) or target.setup != self.setup:
+            return False
+        plain = replace(target, step=None).key
+        return plain in (self.volts.key, self.amps.key, replace(self.source_at(0, setup), step=None).key)
+
+    def at(self, step: int, setup: Setup) -> Setup:
+        """The setup as it is in one row; without a planned setting as it is anyway."""
+        if step >= len(self.settings):
+            return setup
+        return replace(setup, values={**setup.values, self.source: self.settings[step]})
+
+    def part(self, setup: Setup, parts: Mapping[str, Part]) -> str | None:
+        """The part of which this is the line: the only one across which the voltage lies, if the current is its own."""
+        across = [name for name in setup.across(*self.volts.nodes) if not parts[name].kind.drives]
+        return self.amps.part if across == [self.amps.part] else None

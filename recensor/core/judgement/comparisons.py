@@ -1,0 +1,318 @@
+"""Setups held against each other: what a change of the circuit changes, as it was read and as it was calculated."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from recensor.core.circuit import (
+    MEASURED,
+    NOMINAL,
+    Across,
+    Comparison,
+    JudgedBy,
+    PartAlone,
+    Rule,
+    Setup,
+    Sheet,
+    Target,
+    Through,
+)
+from recensor.core.figures import rounded
+from recensor.core.judgement.calculated import Calculations
+from recensor.core.judgement.measurements import Measurements
+from recensor.core.judgement.outcome import Outcome
+from recensor.core.judgement.verdicts import EDGE
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, as_ratio
+from recensor.core.uncertainty import COVERAGE_FACTOR, NO_SPREAD
+
+# What is looked at first, by what setups are held against each other for.
+_LOADS = (VOLTAGE, CURRENT, RESISTANCE)
+_TOTALS = (RESISTANCE, CURRENT, VOLTAGE)
+_FIRST: Mapping[Rule, tuple[Measurand, ...]] = {
+    Rule.EXCHANGE: (CURRENT, VOLTAGE, RESISTANCE),
+    Rule.SERIES_AND_PARALLEL: _TOTALS,
+    Rule.BRANCH_ADDED: _TOTALS,
+    Rule.LOADED: _LOADS,
+    Rule.EQUIVALENT: _LOADS,
+    Rule.SUPERPOSITION: (CURRENT, VOLTAGE, RESISTANCE),
+}
+
+AGREES, OUTSIDE, UNDECIDED, NEEDS_READINGS = "agrees", "outside", "undecided", "needs readings"
+_OUTCOMES = {
+    AGREES: Outcome.AGREES,
+    OUTSIDE: Outcome.OUTSIDE,
+    UNDECIDED: Outcome.UNDECIDED,
+    NEEDS_READINGS: Outcome.UNREAD,
+}
+
+
+@dataclass(frozen=True)
+class Held:
+    """Setups held against each other at one thing that was read in each; SI units, `expanded` at k = 2.
+
+    `targets` are what is read in each setup, `values` what was. The difference is the second's value less the first's;
+    of superposition what all sources make together, less what each makes alone.
+    """
+
+    comparison: Comparison
+    targets: tuple[Target, ...]
+    values: tuple[float | None, ...]
+    calculated_difference: float | None
+    difference: float | None
+    expanded: float | None
+    verdict: str
+    reason: str
+
+    @property
+    def outcome(self) -> Outcome:
+        """What it comes to."""
+        return _OUTCOMES[self.verdict]
+
+    @property
+    def unit(self) -> str:
+        """The SI unit of its values; empty while nothing is known of what to read."""
+        return self.targets[0].unit if self.targets else ""
+
+
+def hold(sheet: Sheet, measurements: Measurements, calculations: Calculations) -> list[Held]:
+    """Every comparison of a sheet."""
+    return [_Comparing(one, sheet, measurements, calculations).held() for one in sheet.compare]
+
+
+def wanted(sheet: Sheet) -> Iterator[Target]:
+    """What the comparisons of a sheet need to be calculated: whatever may be read alike in their setups."""
+    for comparison in sheet.compare:
+        for together in _alike(comparison, sheet):
+            yield from together
+
+
+def _alike(comparison: Comparison, sheet: Sheet) -> Iterator[tuple[Target, ...]]:
+    """What can be read alike in the setups held against each other, the most telling first."""
+    setups = _compared(comparison, sheet)
+    for measurand in _FIRST[comparison.rule]:
+        for name, leads in setups[0].connections.items():
+            targets = [_of_part(name, measurand, setup) for setup in setups]
+            if measurand is not RESISTANCE or sheet.parts[name].kind.drives:
+                found = [
+                    t if t else _of_nodes(leads, measurand, setup) for t, setup in zip(targets, setups, strict=True)
+                ]
+                if all(found):
+                    yield tuple(target for target in found if target)
+        if measurand is not CURRENT:
+            nodes = [node for node in setups[0].nodes if all(node in setup.nodes for setup in setups)]
+            for k, first in enumerate(nodes):
+                for second in nodes[k + 1 :]:
+                    yield tuple(Across(measurand, (first, second), setup.name) for setup in setups)
+
+
+def _compared(comparison: Comparison, sheet: Sheet) -> list[Setup]:
+    """The setups whose readings are compared: of an equivalent source the first and the last."""
+    setups = [sheet.setups[name] for name in comparison.setups]
+    return [setups[0], setups[-1]] if comparison.rule is Rule.EQUIVALENT else setups
+
+
+def _of_part(name: str, measurand: Measurand, setup: Setup) -> Target | None:
+    """A part's own voltage, current or, between its leads, resistance in a setup that has it."""
+    if name not in setup.connections:
+        return None
+    if measurand is CURRENT:
+        return Through(name, setup.name)
+    return Across(measurand, setup.connections[name], setup.name)
+
+
+def _of_nodes(leads: tuple[str, str], measurand: Measurand, setup: Setup) -> Target | None:
+    """What lies where a part was: its nodes, where the setup has them and the part no longer; a current nowhere."""
+    if measurand is CURRENT or not all(node in setup.nodes for node in leads):
+        return None
+    return Across(measurand, leads, setup.name)
+
+
+class _Comparing:
+    """One comparison with what was read for it."""
+
+    def __init__(
+        self, comparison: Comparison, sheet: Sheet, measurements: Measurements, calculations: Calculations
+    ) -> None:
+        self.comparison = comparison
+        self.sheet = sheet
+        self.measurements = measurements
+        self.calculations = calculations
+        self.shares = _shares(comparison, len(_compared(comparison, sheet)))
+
+    def held(self) -> Held:
+        """The comparison at the first thing that was read in all its setups, else what is still to be read."""
+        most: tuple[int, tuple[Target, ...]] = (-1, ())
+        for together in _alike(self.comparison, self.sheet):
+            count = sum(self.measurements.read(target) is not None for target in together)
+            asked = sum(target.key in {one.key for one in self.sheet.asked} for target in together)
+            if count == len(together) and self._changes(together):
+                return self._judged(together)
+            if 2 * count + asked > most[0]:
+                most = 2 * count + asked, together
+        return self._unread(most[1])
+
+    def _changes(self, together: Sequence[Target]) -> bool:
+        """Whether what was read alike is more than the source's own voltage, which no change of a circuit changes."""
+        first = together[0]
+        if not isinstance(first, Across) or first.measurand is not VOLTAGE:
+            return True
+        across = self.sheet.setups[first.setup].across(*first.nodes)
+        return not any(self.sheet.parts[name].kind.drives for name in across)
+
+    def _unread(self, together: Sequence[Target]) -> Held:
+        values = tuple(self._value(target) for target in together)
+        missing = [t for t, value in zip(together, values, strict=True) if value is None]
+        still = ", ".join(f"{target.words} in {target.setup}" for target in missing)
+        said = f"Still to read: {still}." if still else "Nothing was read alike in these setups."
+        return Held(self.comparison, tuple(together), values, None, None, None, NEEDS_READINGS, said)
+
+    def _value(self, target: Target) -> float | None:
+        read = self.measurements.read(target)
+        if read is None or read.mean is None:
+            return None
+        return -read.mean if target.turned_against(read.target) else read.mean
+
+    def _calculated(self, target: Target) -> float | None:
+        """What a target should read, from the values that judge, else from the others."""
+        against = self.sheet.judge.against
+        for basis in (against, MEASURED if against is NOMINAL else NOMINAL):
+            found = self.calculations.of(self._asked(target), basis)
+            if found.value is not None:
+                return -found.value if target.turned_against(self._asked(target)) else found.value
+        return None
+
+    def _asked(self, target: Target) -> Target:
+        """The target with its leads as they were when it was read, by which calculations are kept."""
+        read = self.measurements.of(target)
+        return read.target if read else target
+
+    def _judged(self, together: Sequence[Target]) -> Held:
+        values = [value for target in together if (value := self._value(target)) is not None]
+        spread = NO_SPREAD
+        for target, share in zip(together, self.shares, strict=True):
+            read = self.measurements.read(target)
+            if read:
+                spread = spread + read.spread.times(-share if target.turned_against(read.target) else share)
+        difference = sum(share * value for share, value in zip(self.shares, values, strict=True))
+        calculated = [self._calculated(target) for target in together]
+        expanded = COVERAGE_FACTOR * spread.standard
+        should = None
+        if self.comparison.rule in _SAME:
+            should = 0.0
+        elif all(one is not None for one in calculated):
+            should = sum(share * (one or 0.0) for share, one in zip(self.shares, calculated, strict=True))
+        verdict, reason = self._weigh(together, values, difference, should, expanded)
+        return Held(self.comparison, tuple(together), tuple(values), should, difference, expanded, verdict, reason)
+
+    def _weigh(
+        self, together: Sequence[Target], values: Sequence[float], difference: float, should: float | None, u: float
+    ) -> tuple[str, str]:
+        """The change as it was read against the change as calculated; its tolerance is a share of what is compared."""
+        unit, judge = together[0].unit, self.sheet.judge
+        shown = [rounded(value, u or None, unit) for value in values]
+        where = _what(together, self.sheet)
+        if self.comparison.rule is Rule.SUPERPOSITION:
+            sums = " and ".join(shown[1:])
+            said = f"{where}: {shown[0]} together, {sums} alone, {rounded(difference, u or None, unit)} apart"
+        else:
+            said = f"{where}: {shown[0]} in {together[0].setup}, {shown[1]} in {together[1].setup}"
+        if should is None:
+            return UNDECIDED, f"{said}; what the change should be is not known.{self._as_set()}"
+        off = abs(difference - should)
+        changed, ought = rounded(difference, u or None, unit), rounded(should, u or None, unit)
+        is_same = self.comparison.rule in _SAME
+        sentence = said if is_same else f"{said}, a change of {changed} where {ought} is calculated"
+        allowed = as_ratio(judge.limit) * max(abs(value) for value in values) * (1.0 + EDGE)
+        tells = f"the readings tell ± {rounded(u, u or None, unit)}"
+        if abs(should) > COVERAGE_FACTOR * u and difference * should <= 0 and abs(difference) <= abs(should):
+            return OUTSIDE, f"{sentence}: nothing changed as it should.{self._as_set()}"
+        if judge.by is JudgedBy.UNCERTAINTY:
+            allowed = 0.0
+        if off > allowed + u:
+            return OUTSIDE, f"{sentence}: more than {_limit(self.sheet)}; {tells}.{self._as_set()}"
+        if judge.by is JudgedBy.UNCERTAINTY:
+            return AGREES, f"{sentence}; {tells}."
+        if u > allowed:
+            return UNDECIDED, f"{sentence}; {tells}, too coarse.{self._as_set()}"
+        if off <= allowed:
+            return AGREES, f"{sentence}; {tells}.{self._as_set()}"
+        return UNDECIDED, f"{sentence}; {tells}: on neither side of {_limit(self.sheet)} for sure.{self._as_set()}"
+
+    def _as_set(self) -> str:
+        """Of an equivalent source: how far its voltage and resistance are from what was read of the original."""
+        if self.comparison.rule is not Rule.EQUIVALENT:
+            return ""
+        return "".join(f" {words}" for words in self._off_what_was_read())
+
+    def _off_what_was_read(self) -> Iterator[str]:
+        last = self.sheet.setups[self.comparison.setups[-1]]
+        first = self.sheet.setups[self.comparison.setups[0]]
+        loads = [name for name in last.connections if name in first.connections]
+        if not loads:
+            return
+        leads = last.connections[loads[0]]
+        for name in last.connections:
+            kind = self.sheet.parts[name].kind
+            if name in loads or not (kind.drives or kind.ohmic):
+                continue
+            measurand = VOLTAGE if kind.drives else RESISTANCE
+            read = next((value for value in self._read_open(leads, measurand)), None)
+            own = self._own(name, last)
+            if read and own is not None:
+                off = (own - read) / abs(read) * 100.0
+                side = "high" if off > 0 else "low"
+                verb = "set" if kind.drives or kind.is_set else "chosen"
+                how = "as it was read" if abs(off) < 0.5 else f"{abs(off):.2g} % {side}"
+                yield f"{name} is {verb} {how}: {rounded(read, None, measurand.unit)} was read of the original."
+
+    def _read_open(self, leads: tuple[str, str], measurand: Measurand) -> Iterator[float]:
+        """What was read of the original, its load out: the open voltage, or the resistance looking back."""
+        for name in self.comparison.setups[:-1] + tuple(self.sheet.setups):
+            setup = self.sheet.setups[name]
+            if name == self.comparison.setups[-1] or not all(node in setup.nodes for node in leads):
+                continue
+            if any(name in self.sheet.setups[self.comparison.setups[-1]].connections for name in setup.across(*leads)):
+                continue
+            value = self._value(Across(measurand, leads, setup.name))
+            if value is not None:
+                yield value
+
+    def _own(self, name: str, setup: Setup) -> float | None:
+        """What a part of the equivalent source is: as read by itself, else as set or marked."""
+        alone = PartAlone(name, self.sheet.parts[name].kind.alone_as)
+        for target in (replace(alone, setup=setup.name), alone):
+            if (value := self._value(target)) is not None:
+                return value
+        stated = setup.stated(self.sheet.parts[name])
+        return float(stated) if stated else None
+
+
+# The rules by which two things should be the same.
+_SAME = (Rule.EQUIVALENT, Rule.SUPERPOSITION)
+
+
+def _shares(comparison: Comparison, count: int) -> tuple[float, ...]:
+    """How each setup's value counts in the difference."""
+    if comparison.rule is Rule.SUPERPOSITION:
+        return (1.0, *(-1.0 for _ in range(count - 1)))
+    return (-1.0, 1.0, *(0.0 for _ in range(count - 2)))
+
+
+def _limit(sheet: Sheet) -> str:
+    return f"{sheet.judge.limit.value:f} %" if sheet.judge.by is JudgedBy.PERCENT else "the readings explain"
+
+
+def _what(together: Sequence[Target], sheet: Sheet) -> str:
+    """What is read alike, in words."""
+    first = together[0]
+    if isinstance(first, Through):
+        return f"Current through {first.part}"
+    if not isinstance(first, Across):
+        return first.words
+    across = sheet.setups[first.setup].across(*first.nodes)
+    if first.measurand is RESISTANCE:
+        return (
+            "Total resistance"
+            if any(sheet.parts[n].kind.drives for n in across)
+            else f"Resistance from {first.red} to {first.black}"
+        )
+    return f"Voltage across {across[0]}" if len(across) == 1 else f"Voltage from {first.red} to {first.black}"
