@@ -141,7 +141,8 @@ class BoardState(models.Model):
 class AtTarget(AppendOnly):
     """What was read, or worked out, at a target: one of `of`, (`red`, `black`) and `through`, or the touched leads.
 
-    `at` is the part whose leads the probes touched, or beside which the circuit was opened, where that is meant.
+    `at` is the part whose leads the probes touched, or beside which the circuit was opened, where that is meant; `step`
+    the row of a sweep.
     """
 
     quantity = models.CharField(max_length=12)
@@ -151,6 +152,7 @@ class AtTarget(AppendOnly):
     through = models.CharField(**NAME)
     setup = models.CharField(**NAME)
     at = models.CharField(**NAME)
+    step = models.PositiveIntegerField(null=True)
 
     class Meta:
         abstract = True
@@ -172,7 +174,6 @@ class Reading(AtTarget):
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="readings")
     run_sheet = models.ForeignKey(RunSheet, on_delete=models.PROTECT, related_name="readings")
-    step = models.PositiveIntegerField(null=True)
     text = models.CharField(max_length=LONGEST_TEXT)
     unit = models.CharField(max_length=12, blank=True)
     unit_supplied = models.BooleanField(default=False)
@@ -297,6 +298,25 @@ class OwnValue(AtTarget):
 
     def __str__(self) -> str:
         return f"{self.text} {self.unit}".strip()
+
+
+class Sighting(AppendOnly):
+    """What somebody saw of a lamp or a light diode in a setup; the last of a part counts, an empty one takes back."""
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="sightings")
+    setup = models.CharField(**NAME)
+    part = models.CharField(**NAME)
+    light = models.CharField(max_length=12, blank=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="sightings")
+    time = models.DateTimeField()
+    key = models.UUIDField(default=uuid.uuid4)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("run", "key"), name="one_sighting_for_each_key"),)
+
+    def __str__(self) -> str:
+        return f"{self.part} {self.light}"
 
 
 class ActLine(AppendOnly):

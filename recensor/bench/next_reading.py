@@ -15,7 +15,7 @@ from recensor.core import plan
 from recensor.core.boards import compare
 from recensor.core.circuit import NOMINAL, Across, Part, PartAlone, Sheet, Target, Through, TouchedLeads, loops
 from recensor.core.editing import spoken
-from recensor.core.entries import bare_units, is_turned_up, setting_of, source_at
+from recensor.core.entries import bare_units, is_turned_up, setting_of, turned_at
 from recensor.core.figures import stated, with_digits
 from recensor.core.judgement import Assessment, Standing
 from recensor.core.meters import USUAL_COUNTS, Profile, Setting, display, displayed_limits, usual_range
@@ -219,12 +219,12 @@ def _still(loaded: LoadedRun, target: Target) -> str:
     run, last = loaded.core, _look_at(loaded, target)
     if last is None or not is_turned_up(last, run):
         return ""
-    part = source_at(target, run.sheet)
+    part = turned_at(target, run.sheet)
     if part is None:
         return ""
     digit = float(last.value.resolution or 1)
     left = setting_of(part, target, run.sheet) - abs(float(last.value))
-    return f"{with_digits(left, digit, target.unit)} still to go"
+    return f"{with_digits(abs(left), digit, target.unit)} {'still to go' if left > 0 else 'too far'}"
 
 
 def _advice(loaded: LoadedRun, target: Target, expected: float | None, profile: Profile) -> str:

@@ -10,6 +10,7 @@ from recensor.bench.causes import is_worth_asking
 from recensor.bench.forms import OwnValueForm, ReadingForm, new_key
 from recensor.bench.ledger import Row, Rows, books, ledger
 from recensor.bench.ledger import shown as shown_reading
+from recensor.bench.lines import line_views
 from recensor.bench.models import Run
 from recensor.bench.next_reading import NextReading, next_reading
 from recensor.bench.own_value import OwnCalculation, own_calculation
@@ -17,6 +18,7 @@ from recensor.bench.queries import LoadedRun
 from recensor.bench.questions import Question, question_about, question_of, title_in_setup
 from recensor.bench.rows import token_of
 from recensor.bench.services.entering import Recorded
+from recensor.bench.sightings import Lit, lit
 from recensor.bench.stations import next_point, stations
 from recensor.core import entries
 from recensor.core.circuit import Through
@@ -121,9 +123,13 @@ class BenchPage:
         core, points = self.loaded.core, self.loaded.points
         shown, next_one = shown_beside(request), self._next()
         kept = ledger(core, points, self.assessment)
+        lines = line_views(self.loaded, self.assessment, self.chosen, self.person.conventions)
         return {
             "run": self.run,
             "ledger": kept,
+            "lines": lines,
+            "in_line": any(line.is_here or next_one is None for line in lines),
+            "lights": self._lights(),
             "here": next((s for s in kept.sections if any(row.point == self.chosen for row in s.rows)), None),
             "stations": list(stations(core, points, self.assessment, self.chosen)),
             "next": next_one,
@@ -150,6 +156,11 @@ class BenchPage:
             "mends": list(self._mends()),
             "seeks_cause": is_worth_asking(self.assessment),
         }
+
+    def _lights(self) -> list[Lit]:
+        """What lights in the setup that is read, and how it was seen."""
+        target = self.loaded.points[self.chosen] if self.chosen is not None else None
+        return lit(self.loaded.core, target.setup if target else None)
 
     def _next(self) -> NextReading | None:
         """The card of the point that is shown, with what is looked at before power comes on for the first time."""

@@ -138,7 +138,7 @@ def load(run: Run, reader: User | None = None) -> LoadedRun:
     kept = rows.kept(_ROWS.filter(run_id=run.pk), run.renamed)
     values = own_values(run) if run.own_calculations or (reader and reader.own_calculations) else None
     core = rows.run_of(run, kept_sheet(run.sheet_id), kept)
-    core = replace(core, by_size=bool(reader and reader.drops_by_size))
+    core = replace(core, by_size=bool(reader and reader.drops_by_size), seen=_seen(run, core.sheet))
     if values:
         claims = (rows.claim_of(row, target) for target, row in values.items())
         core = replace(core, claims=tuple(claim for claim in claims if rows.has_place(claim.target, core.sheet)))
@@ -153,6 +153,19 @@ def load(run: Run, reader: User | None = None) -> LoadedRun:
         moved_state=moved_state,
         moved_time=moved_time,
         asked_about=kept.asked_about,
+    )
+
+
+def _seen(run: Run, sheet: Sheet) -> tuple[record.Seen, ...]:
+    """What was seen last of each part that lights; not asked for where nothing does."""
+    if not any(part.kind.lights for part in sheet.parts.values()):
+        return ()
+    kept = run.sightings.order_by("id").values_list("setup", "part", "light")
+    last = {(setup, part): light for setup, part, light in kept}
+    return tuple(
+        record.Seen(setup, part, record.Light(light))
+        for (setup, part), light in last.items()
+        if light and setup in sheet.setups and part in sheet.setups[setup].connections and sheet.parts[part].kind.lights
     )
 
 

@@ -36,7 +36,7 @@ from recensor.meters.queries import profile_of
 from recensor.people.models import User
 
 # The columns that name a target, and those that a reading of the core is made of.
-TARGET_COLUMNS = ("quantity", "of", "red", "black", "through", "setup", "at")
+TARGET_COLUMNS = ("quantity", "of", "red", "black", "through", "setup", "at", "step")
 COLUMNS = (
     "pk", "run_id", *TARGET_COLUMNS, "text", "unit", "value", "resolution", "range", "meter__name", "profile_id",
     "look", "question", "note", "time", "author__username",
@@ -344,7 +344,8 @@ def extra_parts(state: models.BoardState) -> dict[str, Part]:
 def token_of(target: Target) -> str:
     """A target as one text, for a request."""
     columns = columns_of(target)
-    return json.dumps([columns.get(column, "") for column in TARGET_COLUMNS], ensure_ascii=False, separators=(",", ":"))
+    named = [str(columns.get(column, "")) for column in TARGET_COLUMNS]
+    return json.dumps(named, ensure_ascii=False, separators=(",", ":"))
 
 
 def target_of_token(token: str, sheet: Sheet) -> Target | None:
@@ -353,25 +354,28 @@ def target_of_token(token: str, sheet: Sheet) -> Target | None:
         columns = json.loads(token)
         if len(columns) != len(TARGET_COLUMNS) or not all(isinstance(column, str) for column in columns):
             return None
-        target = target_of(*columns)
+        *named, step = columns
+        target = target_of(*named, int(step) if step else None)
     except (ValueError, TypeError, KeyError):
         return None
     return target if has_place(target, sheet) else None
 
 
 @lru_cache(maxsize=4096)
-def target_of(quantity: str, of: str, red: str, black: str, through: str, setup: str, at: str) -> Target:
+def target_of(
+    quantity: str, of: str, red: str, black: str, through: str, setup: str, at: str, step: int | None
+) -> Target:
     """The target that a row's columns name; trials share one."""
     if of:
         return PartAlone(of, Measurand(quantity), setup or None)
     if red:
-        return Across(Measurand(quantity), (red, black), setup, at or None)
-    return Through(through, setup, at or None) if through else TouchedLeads()
+        return Across(Measurand(quantity), (red, black), setup, at or None, step)
+    return Through(through, setup, at or None, step) if through else TouchedLeads()
 
 
-def columns_of(target: Target) -> dict[str, str]:
+def columns_of(target: Target) -> dict[str, Any]:
     """The columns that name a target; the touched leads by their quantity alone."""
-    quantity = {"quantity": target.measurand.value}
+    quantity = {"quantity": target.measurand.value, **({} if target.step is None else {"step": target.step})}
     if isinstance(target, TouchedLeads):
         return quantity
     if isinstance(target, PartAlone):

@@ -14,6 +14,7 @@ from functools import lru_cache
 from recensor.core.errors import Refused
 
 OHM, VOLT, AMPERE, WATT, PERCENT = "Ω", "V", "A", "W", "%"
+SIEMENS = "S"
 QUANTITY_NAMES = {OHM: "resistance", VOLT: "voltage", AMPERE: "current", WATT: "power", PERCENT: "percentage"}
 EXAMPLES = {OHM: "4.7k or 4k7", VOLT: "9.04 or 120m", AMPERE: "12.4m or 0.0124", WATT: "0.25", PERCENT: "5 %"}
 

@@ -13,7 +13,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from recensor.core.circuit import Across, Setup, Sheet, loops
+from recensor.core.circuit import Across, Part, Setup, Sheet, loops
 from recensor.core.quantity import VOLT, VOLTAGE, as_ratio
 from recensor.core.solving import Element, Network, NetworkError, elements_of, stated
 from recensor.core.uncertainty import Array
@@ -25,6 +25,10 @@ WARNING_ABOVE, PAPER_ONLY_ABOVE = 30.0, 60.0
 
 # The commonest leaded resistor takes a quarter watt (common practice, no source).
 USUAL_RATING = 0.25
+
+# A lamp takes so many times its rated power for a while, and a small light diode carries so many amperes (common
+# practice, no source).
+_LAMP_TAKES, _LIGHT_DIODE_CARRIES = 1.2, 0.02
 
 # Up to so many resistors with a tolerance every corner is tried, beyond them the one that the slopes point to.
 MOST_CORNERS = 12
@@ -105,9 +109,20 @@ def dissipations(sheet: Sheet, read: Read = NOTHING_READ) -> list[Dissipation]:
         for name in setup.connections:
             part = sheet.parts[name]
             if part.kind.ohmic or part.kind.bends:
-                allowed = float(part.rating) if part.rating else USUAL_RATING
+                allowed = float(part.rating) if part.rating else _usually(part)
                 found.append(Dissipation(name, setup.name, worst.get(name), allowed))
     return found
+
+
+def _usually(part: Part) -> float:
+    """What a part takes where no rating is stated, in watts: a lamp a little more than it is made for."""
+    if part.nominal is None or part.current is None:
+        return USUAL_RATING
+    if part.kind.has_cold:
+        return _LAMP_TAKES * float(part.nominal) * float(part.current)
+    if part.kind.lights:
+        return float(part.nominal) * max(_LIGHT_DIODE_CARRIES, 2.0 * float(part.current))
+    return USUAL_RATING
 
 
 # A setup's elements, its reference, and each element's tolerance as a ratio.

@@ -26,6 +26,7 @@ from recensor.core.solving import (
     Chosen,
     Element,
     Equation,
+    LoadLine,
     Merge,
     Mesh,
     OfSource,
@@ -35,13 +36,17 @@ from recensor.core.solving import (
     System,
     Unknown,
     UnmarkedError,
+    bent_parts,
     equations,
+    guesses,
+    load_line,
     operate,
     reduce,
 )
 from recensor.drawing import mathml
 from recensor.drawing.conventions import Conventions
 from recensor.drawing.mathml import Markup, formula, fraction, in_brackets, indexed, joined, name, quantity, signed_sum
+from recensor.drawing.plot import Plot, Plotted, plot
 from recensor.drawing.schematic import Schematic, schematic
 
 SIEMENS = "S"
@@ -50,6 +55,8 @@ SIEMENS = "S"
 class Method(StrEnum):
     """How a circuit is worked out."""
 
+    LOAD_LINE = "load line"
+    GUESSES = "guess and correct"
     REDUCTION = "reduction"
     NODES = "nodes"
     MESHES = "meshes"
@@ -63,6 +70,7 @@ class WorkedStep:
     formulas: tuple[Markup, ...]
     drawing: Schematic | None = None
     check: str = ""
+    plot: Plot | None = None
 
 
 @dataclass(frozen=True)
@@ -89,6 +97,9 @@ class Worked:
 
 def worked(sheet: Sheet, setup: Setup, values: Mapping[str, float], method: str, conventions: Conventions) -> Worked:
     """Work a setup out with these values in SI units, written the way the person prefers."""
+    setup = setup.without_wires(sheet.parts)
+    if not setup.connections:
+        return Worked(missing="Nothing here is closed to a loop: no current flows.")
     operating = operate(sheet, setup, values)
     if isinstance(operating.problem, UnmarkedError):
         return Worked(
@@ -97,6 +108,8 @@ def worked(sheet: Sheet, setup: Setup, values: Mapping[str, float], method: str,
     if operating.problem:
         return Worked(missing=f"{operating.problem}.")
     writer = _Writer(sheet, setup, operating.elements, conventions)
+    if bent_parts(operating.elements):
+        return _bent(writer, operating, method)
     methods: tuple[Method, ...] = (Method.NODES, Method.MESHES)
     reduction = None
     try:
@@ -111,12 +124,59 @@ def worked(sheet: Sheet, setup: Setup, values: Mapping[str, float], method: str,
         steps = writer.reduction_steps(*reduction)
     else:
         steps = writer.node_steps() if chosen is Method.NODES else writer.mesh_steps()
-    results = tuple(
+    return Worked(chosen, methods, tuple(steps), _results(operating), tuple(writer.laws(operating)))
+
+
+def _bent(writer: "_Writer", operating: Operating, method: str) -> Worked:
+    """A circuit with a lamp or a diode: no equation of the first degree says it, a picture or a few guesses do."""
+    line = load_line(writer.elements, writer.setup.reference)
+    methods = (Method.LOAD_LINE, Method.GUESSES) if line else (Method.GUESSES,)
+    chosen = Method(method) if method in methods else methods[0]
+    steps = load_line_steps(line) if chosen is Method.LOAD_LINE and line else writer.guessed_steps()
+    return Worked(chosen, methods, tuple(steps), _results(operating), tuple(writer.laws(operating)))
+
+
+def _results(operating: Operating) -> tuple[Result, ...]:
+    return tuple(
         Result(name, rounded(abs(state.volts), None, VOLT), rounded(abs(state.amperes), None, AMPERE),
                rounded(abs(state.watts), None, WATT))
         for name, state in operating.parts.items()
     )  # fmt: skip
-    return Worked(chosen, methods, tuple(steps), results, tuple(writer.laws(operating)))
+
+
+def load_line_steps(line: LoadLine) -> Iterator[WorkedStep]:
+    """What the rest gives the part, the line of that, and where the part's own curve meets it."""
+    volts, ohms = rounded(line.volts, None, VOLT), rounded(line.ohms, None, OHM)
+    yield WorkedStep(f"Take {line.part} out: what lies across its place", (formula(name("V0"), quantity(volts)),))
+    yield WorkedStep(
+        f"Look back from its place, the sources off: the resistance behind {line.part}",
+        (formula(name("R0"), quantity(ohms)),),
+    )
+    shorted = rounded(line.shorted, None, AMPERE)
+    ends = fraction(signed_sum([(1, name("V0")), (-1, name("V"))]), name("R0"))
+    yield WorkedStep(
+        f"So the rest gives {line.part} a straight line of volts and amps, from {volts} at no current to {shorted} "
+        "at no volts",
+        (formula(name("I"), ends),),
+    )
+    where = rounded(line.at_volts, None, VOLT), rounded(line.at_amperes, None, AMPERE)
+    ends_at = (0.0, line.shorted), (line.volts, 0.0)
+    points = [
+        Plotted(line.at_volts, line.at_amperes, 0.0, 0.0, 1, f"{line.part} at {where[0]}, {where[1]}"),
+        *(Plotted(v, i, 0.0, 0.0, 0, "end of the load line", is_end=True) for v, i in ends_at),
+    ]
+    picture = plot(
+        points,
+        (VOLT, AMPERE),
+        ("V", "I"),
+        line=lambda v: (line.volts - v) / line.ohms,
+        curve=line.curve,
+    )
+    yield WorkedStep(
+        f"Both must hold: where the curve of {line.part} (dashed) meets the load line, it works",
+        (formula(name("V"), quantity(where[0])), formula(name("I"), quantity(where[1]))),
+        plot=picture,
+    )
 
 
 @dataclass(frozen=True)
@@ -293,6 +353,20 @@ class _Writer:
             for unknown, value in system.solution.items()
         )
         return WorkedStep("Solved together", lines)
+
+    def guessed_steps(self) -> Iterator[WorkedStep]:
+        """Each lamp a resistance, each diode a drop; solve, look what they would be then, and once more."""
+        for k, guess in enumerate(guesses(self.elements, self.setup.reference), 1):
+            lines = []
+            for one in guess:
+                size = rounded(one.assumed, None, OHM if one.is_ohms else VOLT)
+                left = _of("R" if one.is_ohms else "V", one.part)
+                lines.append(formula(left, quantity(size)))
+                lines.append(formula(_of("I", one.part), quantity(rounded(one.amperes, None, AMPERE))))
+                if one.is_ohms:
+                    lines.append(formula(_of("V", one.part), quantity(rounded(one.volts, None, VOLT))))
+            title = "Begin with what is stated" if k == 1 else f"Once more ({k}) with what they are at that"
+            yield WorkedStep(f"{title}, and solve the rest", tuple(lines))
 
     def laws(self, operating: Operating) -> Iterator[Markup]:
         """Kirchhoff's voltage law round every loop, in the person's way of saying it."""

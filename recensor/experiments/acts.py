@@ -8,10 +8,10 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from recensor.core.circuit import NAME, UNMARKED, Part, Sheet, node_list, one_line
-from recensor.core.editing import EditError, edits, equivalent_source, free_name
+from recensor.core.circuit import NAME, UNMARKED, Part, Rule, Sheet, check_part, node_list, one_line
+from recensor.core.editing import EditError, edits, equivalent_source, evenly, free_name, held_against, sweep
 from recensor.core.editing import superposition as each_source_alone
-from recensor.core.quantity import AMPERE, VOLT, WATT, parse_percent, positive
+from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, parse_percent, positive
 
 Typed = Mapping[str, str]
 
@@ -19,7 +19,7 @@ Typed = Mapping[str, str]
 COMMON = ("setup", "part")
 
 # What may be said of a part beside its name and value.
-SAID = ("tolerance", "rating", "compliance", "limit")
+SAID = ("tolerance", "rating", "compliance", "limit", "current", "cold")
 
 
 class Place(StrEnum):
@@ -28,6 +28,7 @@ class Place(StrEnum):
     AROUND = "around"
     FIELDS = "fields"
     CHOSEN = "chosen"
+    SWEEP = "sweep"
     BRIDGE = "bridge"
     SETUPS = "setups"
     LINE = "line"
@@ -36,7 +37,7 @@ class Place(StrEnum):
     @property
     def needs_part(self) -> bool:
         """Whether the form is only there while a part is chosen."""
-        return self in (Place.AROUND, Place.FIELDS, Place.CHOSEN)
+        return self in (Place.AROUND, Place.FIELDS, Place.CHOSEN, Place.SWEEP)
 
 
 @dataclass(frozen=True)
@@ -47,6 +48,18 @@ class Standing:
     several: bool
     part: Part | None = None
     is_off: bool = False
+    is_open: bool = False
+    is_swept: bool = False
+
+    @property
+    def is_switch(self) -> bool:
+        """Whether the chosen part can be opened and closed."""
+        return self.part is not None and self.part.kind.can_open
+
+    @property
+    def can_be_set(self) -> bool:
+        """Whether the chosen part can have a value of its own in this setup."""
+        return self.several or (self.part is not None and self.part.kind.is_set)
 
     @property
     def is_source(self) -> bool:
@@ -142,12 +155,12 @@ def instead(sheet: Sheet, typed: Typed) -> Sheet:
 def change(sheet: Sheet, typed: Typed) -> Sheet:
     """Name, value, and what else is said of the chosen part; whether it has a knob."""
     old = _chosen(sheet, typed)
-    value, name = typed["value"].strip(), typed["name"].strip()
+    value, name = typed["value"].strip() or (UNMARKED if old.kind.may_be_unmarked else ""), typed["name"].strip()
     if not NAME.fullmatch(name):
         raise EditError(f"“{name[:20]}” is no name; names begin with a letter.", (old.name,))
     if value == UNMARKED and not old.kind.may_be_unmarked:
         raise EditError("A source needs its value.", (old.name,))
-    tolerance, rating, compliance, limit = (typed[key].strip() for key in SAID)
+    tolerance, rating, compliance, limit, current, cold = (typed[key].strip() for key in SAID)
     part = replace(
         old,
         name=name,
@@ -157,7 +170,10 @@ def change(sheet: Sheet, typed: Typed) -> Sheet:
         compliance=positive(compliance, VOLT) if compliance and old.kind.has_compliance else None,
         limit=positive(limit, AMPERE) if limit and old.kind.has_limit else None,
         adjustable=bool(typed["adjustable"]) and old.kind.drives,
+        current=positive(current, AMPERE) if current and old.kind.bends else None,
+        cold=positive(cold, OHM) if cold and old.kind.has_cold else None,
     )
+    check_part(part)
     return edits.replaced(sheet, old.name, part)
 
 
@@ -191,18 +207,54 @@ def off(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.turn_source(sheet, typed["setup"], typed["part"], off=True)
 
 
-@act("equivalent", Place.CHOSEN, "Equivalent source for it as load", offered=lambda standing: not standing.is_source)
+@act("open", Place.CHOSEN, "Open it here", offered=lambda standing: standing.is_switch and not standing.is_open)
+def open_switch(sheet: Sheet, typed: Typed) -> Sheet:
+    """Open the chosen switch here."""
+    return edits.turn_switch(sheet, typed["setup"], typed["part"], is_open=True)
+
+
+@act("close", Place.CHOSEN, "Close it here", offered=lambda standing: standing.is_switch and standing.is_open)
+def close_switch(sheet: Sheet, typed: Typed) -> Sheet:
+    """Close the chosen switch here."""
+    return edits.turn_switch(sheet, typed["setup"], typed["part"], is_open=False)
+
+
+@act(
+    "equivalent",
+    Place.CHOSEN,
+    "Equivalent source for it as load",
+    offered=lambda standing: standing.part is not None and standing.part.kind.ohmic,
+)
 def equivalent(sheet: Sheet, typed: Typed) -> Sheet:
     """Setups for the equivalent source that the chosen part sees as its load."""
     return equivalent_source(sheet, typed["setup"], typed["part"])
 
 
-@act("here", Place.CHOSEN, "Set", takes=("here",), offered=_in_several)
+@act("here", Place.CHOSEN, "Set", takes=("here",), offered=lambda standing: standing.can_be_set)
 def here(sheet: Sheet, typed: Typed) -> Sheet:
     """Set the chosen part to another value in this setup; an empty field gives it its own again."""
     text = typed["here"].strip()
     value = positive(text, _chosen(sheet, typed).kind.unit) if text else None
     return edits.set_value(sheet, typed["setup"], typed["part"], value)
+
+
+@act("sweep", Place.SWEEP, "Read its line", takes=("first_setting", "last_setting", "rows"))
+def sweep_it(sheet: Sheet, typed: Typed) -> Sheet:
+    """A table of settings of the source, with the chosen part's volts and amps at each."""
+    first, last = (float(positive(typed[key].strip(), VOLT)) for key in ("first_setting", "last_setting"))
+    rows = typed["rows"].strip()
+    if not rows.isdigit() or len(rows) > 3:
+        raise EditError(f"“{rows[:10]}” is no number of rows; write 5, for example.")
+    return sweep(sheet, typed["setup"], typed["part"], evenly(first, last, int(rows), VOLT))
+
+
+@act("no_sweep", Place.SWEEP, "Without its line", offered=lambda standing: standing.is_swept)
+def no_sweep(sheet: Sheet, typed: Typed) -> Sheet:
+    """The chosen part's line is not read."""
+    gone = [one for one in sheet.sweeps.values() if (one.setup, one.amps.part) == (typed["setup"], typed["part"])]
+    asked = tuple(target for target in sheet.asked if sheet.sweep_of(target) not in gone)
+    left = {name: one for name, one in sheet.sweeps.items() if one not in gone}
+    return replace(sheet, sweeps=left, asked=asked)
 
 
 @act("bridge", Place.BRIDGE, "Put it in", takes=("what", "first", "second"))
@@ -229,6 +281,14 @@ def superposition(sheet: Sheet, typed: Typed) -> Sheet:
     return each_source_alone(sheet, typed["setup"])
 
 
+@act("hold", Place.SETUPS, "Hold against each other", takes=("rule", "other"), offered=_in_several)
+def hold(sheet: Sheet, typed: Typed) -> Sheet:
+    """This setup and another are held against each other, with a verdict."""
+    if typed["rule"] not in set(Rule):
+        raise EditError("Choose what the setups are held against each other for.")
+    return held_against(sheet, Rule(typed["rule"]), (typed["setup"], typed["other"]))
+
+
 @act("line", Place.LINE, "Draw it", takes=("line",))
 def line(sheet: Sheet, typed: Typed) -> Sheet:
     """Draw this setup's circuit from its line."""
@@ -245,7 +305,7 @@ def new_part(sheet: Sheet, text: str) -> Part:
     """A part as it was typed; a resistor without a tolerance has the one that most others have."""
     part = one_line.read_part(text)
     tolerance = part.tolerance
-    if tolerance is None and not part.kind.drives and part.nominal is not None:
+    if tolerance is None and part.kind.has_bands and part.nominal is not None:
         alike = [other.tolerance for other in sheet.parts.values() if other.kind is part.kind and other.tolerance]
         tolerance = max(alike, key=alike.count, default=None)
     return replace(part, name=part.name or free_name(sheet, part.kind), tolerance=tolerance)

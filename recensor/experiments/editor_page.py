@@ -1,10 +1,10 @@
 """The editor as a view model: one setup of an experiment, drawn, listed and written."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 from recensor.core import safety
-from recensor.core.circuit import UNMARKED, NotationError, Part, Setup, Sheet, node_list, one_line
+from recensor.core.circuit import UNMARKED, NotationError, Part, Rule, Setup, Sheet, node_list, one_line
 from recensor.core.editing import EditError
 from recensor.core.errors import Refused
 from recensor.core.figures import rounded
@@ -49,6 +49,13 @@ class Chosen:
     has_compliance: bool
     limit: str
     has_limit: bool
+    current: str
+    current_words: str
+    cold: str
+    has_cold: bool
+    is_wire: bool
+    can_be_set: bool
+    is_sweepable: bool
     adjustable: bool
     here: str
     unit: str
@@ -89,6 +96,8 @@ class Editor:
     shown_choices: tuple[str, ...]
     can_undo: bool
     can_redo: bool
+    rules: tuple[str, ...] = ()
+    said: tuple[str, ...] = ()
 
 
 def editor_page(
@@ -106,12 +115,21 @@ def editor_page(
     part = sheet.parts.get(part_name) if part_name in setup.connections else None
     beside = drawings.calculated(sheet, setup, shown)
     return Editor(
-        standing=Standing(setup.name, sheet.several, part, part_name in setup.sources_off),
+        standing=Standing(
+            setup.name,
+            sheet.several,
+            part,
+            part_name in setup.sources_off,
+            part_name in setup.open,
+            any((sweep.setup, sweep.amps.part) == (setup.name, part_name) for sweep in sheet.sweeps.values()),
+        ),
+        rules=tuple(rule.value for rule in Rule),
+        said=tuple(_said(sheet)),
         setup=setup.name,
         setups=tuple(sheet.setups),
         drawing=drawings.of_setup(sheet, setup, conventions, lit=[part.name] if part else (), beside=beside),
         rows=tuple(_row(setup, listed, k, part) for k, listed in enumerate(sheet.parts.values())),
-        chosen=_chosen(part, setup) if part else None,
+        chosen=_chosen(part, setup, several=sheet.several) if part else None,
         nodes=setup.nodes,
         line=one_line.write(sheet, setup) or "",
         node_list=node_list.write(sheet, setup),
@@ -140,6 +158,8 @@ def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> PartRow:
     note = ""
     if part.name in setup.sources_off:
         note = "off"
+    elif part.name in setup.open:
+        note = "open"
     elif part.name in setup.values:
         note = f"{setup.values[part.name].text} here"
     elif not is_here:
@@ -157,16 +177,23 @@ def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> PartRow:
     )
 
 
-def _chosen(part: Part, setup: Setup) -> Chosen:
+def _chosen(part: Part, setup: Setup, *, several: bool) -> Chosen:
     return Chosen(
         name=part.name,
-        value=_value(part),
+        value=part.nominal.text if part.nominal else UNMARKED,
         tolerance=part.tolerance.text if part.tolerance else "",
         rating=part.rating.text if part.rating else "",
         compliance=part.compliance.text if part.compliance else "",
         has_compliance=part.kind.has_compliance,
         limit=part.limit.text if part.limit else "",
         has_limit=part.kind.has_limit,
+        current=part.current.text if part.current else "",
+        current_words={"current": "Current at that", "at": "At a current of"}.get(part.kind.current_key or "", ""),
+        cold=part.cold.text if part.cold else "",
+        has_cold=part.kind.has_cold,
+        is_wire=part.kind.is_wire,
+        can_be_set=several or part.kind.is_set,
+        is_sweepable=part.kind.ohmic or part.kind.bends,
         adjustable=part.adjustable,
         here=setup.values[part.name].text if part.name in setup.values else "",
         unit=part.kind.unit,
@@ -176,7 +203,19 @@ def _chosen(part: Part, setup: Setup) -> Chosen:
 
 
 def _value(part: Part) -> str:
-    return part.nominal.text if part.nominal else UNMARKED
+    if part.kind.is_wire:
+        return part.kind.word
+    return " ".join(one.text for one in (part.nominal, part.current) if one) or UNMARKED
+
+
+def _said(sheet: Sheet) -> Iterator[str]:
+    """The sweeps and comparisons of a sheet, in words."""
+    for sweep in sheet.sweeps.values():
+        where = f" in {sweep.setup}" if sheet.several else ""
+        settings = ", ".join(setting.text for setting in sweep.settings)
+        yield f"{sweep.name}{where}: {len(sweep.settings)} settings of {sweep.source}, {settings}"
+    for one in sheet.compare:
+        yield f"{one.rule}: {' against '.join(one.setups)}"
 
 
 def _cautions(sheet: Sheet) -> list[str]:

@@ -51,7 +51,7 @@ class WhatIf:
 def what_if_page(sheet: Sheet, setup: Setup, typed: Mapping[str, str]) -> WhatIf:
     """Compare with what was typed: values (``value-3``) and sliders (``slide-3``) by a part's place in the setup."""
     parts, changed, present, tolerances = [], {}, {}, {}
-    for k, name in enumerate(name for name in setup.connections if name not in setup.sources_off):
+    for k, name in enumerate(_turning(sheet, setup)):
         part = sheet.parts[name]
         stated = setup.stated(part)
         turned, value = _turned(k, part, as_read(stated, part.kind.unit) if stated else "unmarked", typed)
@@ -71,6 +71,11 @@ def what_if_page(sheet: Sheet, setup: Setup, typed: Mapping[str, str]) -> WhatIf
     except NetworkError as error:
         return WhatIf(tuple(parts), (), f"With these values nothing can be calculated: {error}.")
     return WhatIf(tuple(parts), tuple(_moved(one) for one in found))
+
+
+def _turning(sheet: Sheet, setup: Setup) -> list[str]:
+    """The parts that have a value to turn: no wire, and nothing that is off."""
+    return [n for n in setup.connections if n not in setup.sources_off and not sheet.parts[n].kind.is_wire]
 
 
 def _turned(index: int, part: Part, stated: str, typed: Mapping[str, str]) -> tuple[Turned, float | None]:

@@ -53,7 +53,8 @@ def _separated(texts: Iterable[str]) -> Iterator[str]:
 
 
 def _members(assessment: Assessment, explanation: Explanation) -> dict[str, dict[str, Any] | Iterator[Any]]:
-    """The assessment's members, in the order in which they are written."""
+    """The assessment's members, in the order in which they are written; of sweeps and comparisons where there are."""
+    sheet = assessment.against.run.sheet
     return {
         "parts": {
             name: {
@@ -88,8 +89,8 @@ def _members(assessment: Assessment, explanation: Explanation) -> dict[str, dict
             for check in assessment.sanity
         ),
         "claims": map(_claim, assessment.claims),
-        "lines": map(_line, assess_lines(assessment)),
-        "comparisons": map(_held, assessment.comparisons),
+        **({"lines": map(_line, assess_lines(assessment))} if sheet.sweeps else {}),
+        **({"comparisons": map(_held, assessment.comparisons)} if sheet.compare else {}),
         "faults": map(_cause, explanation.causes),
         "warnings": (
             {"at": warning.at, "text": warning.text} for warning in (*assessment.warnings, *explanation.warnings)

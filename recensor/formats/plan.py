@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from recensor.core.circuit import Across
+from recensor.core.circuit import Across, Through
 from recensor.core.figures import plainly
 from recensor.core.plan import Opening, Plan, Step, Way
 from recensor.core.quantity import Measurand
@@ -33,16 +33,20 @@ def _step(step: Step) -> dict[str, Any]:
     state, setting = step.state, step.setting
     shows = setting.shows if setting else None
     is_placed = state.in_circuit or isinstance(step.reads, Across)  # else at no node
+    read = step.reads.measurand if step.reads else state.measurand
+    red, black = (state.red, state.black) if is_placed else (None, None)
+    if isinstance(step.reads, Through) and state.opened:
+        red, black = state.opened.red, state.opened.black
     return {
         "reads": target_tree(step.reads) if step.reads else None,
         "words": step.words,
         "power": "on" if state.powered else "off",
         "supply": "connected" if state.connected else "disconnected",
-        "function": _FUNCTIONS[state.measurand] if state.measurand else None,
+        "function": _FUNCTIONS[read] if read else None,
         "jack": step.jack,
         "range": _range(step),
-        "red": state.red if is_placed else None,
-        "black": state.black if is_placed else None,
+        "red": red,
+        "black": black,
         "opened": _opened(state.opened),
         "moves": len(step.moves),
         "expects": {"display": shows.digits, "value": step.expects} if shows else None,

@@ -37,6 +37,12 @@ class User(AbstractUser):
         default="sums",
     )
 
+    line_axes = models.CharField(
+        max_length=8,
+        choices=[("volts", "volts over amps: the slope is R"), ("amps", "amps over volts: the slope is 1/R")],
+        default="volts",
+        db_default="volts",
+    )
     reading_order = models.CharField(
         max_length=20,
         choices=[(order.value, order.value) for order in Order],
@@ -72,6 +78,7 @@ class User(AbstractUser):
             source_letter=self.source_letter,
             product_over_sum=self.parallel_formula == "product",
             signed_sum=self.voltage_law == "signed",
+            amps_upward=self.line_axes == "amps",
         )
 
 

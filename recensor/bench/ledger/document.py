@@ -10,7 +10,7 @@ from recensor.bench.ledger.sources import SourceLines, source_lines
 from recensor.core import plan, safety
 from recensor.core.circuit import Sheet, Target
 from recensor.core.figures import rounded
-from recensor.core.judgement import AccountVerdict, Assessment, Outcome, Verdict
+from recensor.core.judgement import AccountVerdict, Assessment, Held, Outcome, Verdict
 from recensor.core.quantity import VOLTAGE, WATT
 from recensor.core.record import Run
 from recensor.web.cautions import unbounded_caution
@@ -47,6 +47,7 @@ class Ledger:
     cautions: tuple[str, ...]
     powers: tuple[tuple[str, Mark], ...]
     comparison: SideBySide | None
+    held: tuple[tuple[str, Mark], ...]
     ohms_law: tuple[OhmsRow, ...]
     sources: SourceLines
 
@@ -79,8 +80,21 @@ def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger
         ),
         powers=tuple(_powers(run.sheet, powers, is_sealed=is_sealed)),
         comparison=side_by_side(run.sheet, points, assessment),
+        held=tuple(
+            (_held_text(held, is_sealed=is_sealed), Mark(held.outcome, held.verdict)) for held in assessment.comparisons
+        ),
         ohms_law=tuple(ohms_rows(run.sheet, assessment)),
         sources=source_lines(run, assessment),
+    )
+
+
+def _held_text(held: Held, *, is_sealed: bool) -> str:
+    """Setups held against each other, in words; what a change should be is kept back while the run is sealed."""
+    what = f"{held.comparison.rule.value[:1].upper()}{held.comparison.rule.value[1:]}"
+    if is_sealed and held.difference is not None:
+        return f"{what}: read; said once every point is."
+    return (
+        f"{what}: {held.reason[:1].lower()}{held.reason[1:]}" if held.difference is None else f"{what}. {held.reason}"
     )
 
 
@@ -107,6 +121,7 @@ def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
     outcomes = [target.judged.outcome for target in assessment.targets.values()]
     outcomes += [account.verdict.outcome for account in assessment.laws if account.verdict is AccountVerdict.UNDECIDED]
     out = [account for account in assessment.laws if account.verdict is AccountVerdict.OUT]
+    outcomes += [held.outcome for held in assessment.comparisons if held.difference is not None]
     outside = outcomes.count(Outcome.OUTSIDE)
     if out:
         names = ", ".join(account_in_setup(account, run.sheet) for account in out)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from recensor.core.circuit import Sheet
 from recensor.core.figures import rounded
-from recensor.core.judgement import Assessment, Derived, by_ohms_law
+from recensor.core.judgement import Assessment, Derived, Outcome, by_ohms_law
 from recensor.core.quantity import AMPERE, OHM, WATT
 from recensor.web.marks import Mark
 
@@ -34,7 +34,7 @@ def ohms_rows(sheet: Sheet, assessment: Assessment) -> Iterator[OhmsRow]:
             rounded(found.nominal, None, OHM) if found.nominal else "",
             _written(found.power, WATT),
             _written(found.current, AMPERE),
-            Mark(found.outcome, "" if found.resistance is None else found.outcome.value),
+            Mark(found.outcome, "" if found.outcome is Outcome.NEUTRAL else found.outcome.value),
         )
 
 

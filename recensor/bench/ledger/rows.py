@@ -191,8 +191,11 @@ class Rows:
     def _stated(self, target: Target) -> str:
         if not isinstance(target, PartAlone):
             return ""
-        part, setup = self.sheet.parts[target.part], self.sheet.setups.get(target.setup or "")
-        stated = setup.stated(part) if setup else part.nominal
+        part = self.sheet.parts[target.part]
+        if not part.kind.is_at_work_as_alone:
+            return as_read(part.cold, target.unit) if part.cold else ""
+        setup = self.sheet.setups.get(target.setup or "") or self.sheet.only_setting(target.part)
+        stated = setup.stated(part) if setup else part.marked
         return as_read(stated, target.unit) if stated else part.doubtful
 
     def _names(self, target: Target) -> tuple[str, str, list[str]]:

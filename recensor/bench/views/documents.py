@@ -7,6 +7,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from recensor.bench import queries
+from recensor.bench.lines import line_views
 from recensor.bench.models import Run
 from recensor.bench.plan_page import plan_page
 from recensor.bench.views import of_run
@@ -41,6 +42,15 @@ def work_out(request: SignedIn, run: Run) -> HttpResponse:
 def plan(request: SignedIn, run: Run) -> HttpResponse:
     """Every step of what is still to be read."""
     return render(request, "bench/plan.html", plan_page(run, queries.load(run, request.user), request.user))
+
+
+@require_GET
+@of_run("bench.view_run")
+def lines(request: SignedIn, run: Run) -> HttpResponse:
+    """Every sweep of the run: its table, its plot, and what the line comes to."""
+    loaded = queries.load(run, request.user)
+    views = line_views(loaded, loaded.judged(), None, request.user.conventions)
+    return render(request, "bench/lines.html", {"run": run, "lines": views})
 
 
 @require_GET

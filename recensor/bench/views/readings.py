@@ -157,6 +157,19 @@ def moved(
 
 @require_POST
 @of_run("bench.record_in_run")
+def see(request: SignedIn, run: Run) -> HttpResponse:
+    """A lamp or a light diode is dark, dim or bright; the page stays where it is."""
+    form, asked = KeyForm(request.POST), request.POST
+    key = form.cleaned_data["key"] if form.is_valid() else None
+
+    def seen() -> None:
+        services.see(run, request.user, asked.get("setup", ""), asked.get("part", ""), asked.get("light", ""), key)
+
+    return moved(request, run, seen, whole_number(asked.get("at")))
+
+
+@require_POST
+@of_run("bench.record_in_run")
 def own_value(request: SignedIn, run: Run) -> HttpResponse:
     """Keep what somebody worked out for a point; the page stays there."""
     loaded = queries.load(run, request.user)

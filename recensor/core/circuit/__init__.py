@@ -50,6 +50,7 @@ from recensor.core.circuit.sheet import (
     RecordError,
     Rule,
     Sheet,
+    check_part,
     check_target,
 )
 from recensor.core.circuit.sweep import MOST_STEPS, Sweep
@@ -61,7 +62,7 @@ __all__ = [
     "WIRE", "Across", "Asked", "Basis", "Comparison", "Judge", "JudgedBy", "Kind", "Leads", "Leaf",
     "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone",
     "RecordError", "Rule", "Series", "Setup", "Sheet", "Sweep", "Target", "Through", "TouchedLeads", "Tree",
-    "all_readings", "asking", "asking_everything", "check_target", "kind_called", "kind_of_name", "kind_of_unit",
-    "leaves", "loops", "node_list", "one_line", "readings_of_set", "series_parallel", "sheet", "tree_of_source",
-    "usual_readings", "voltage_of",
+    "all_readings", "asking", "asking_everything", "check_part", "check_target", "kind_called", "kind_of_name",
+    "kind_of_unit", "leaves", "loops", "node_list", "one_line", "readings_of_set", "series_parallel", "sheet",
+    "tree_of_source", "usual_readings", "voltage_of",
 ]  # fmt: skip

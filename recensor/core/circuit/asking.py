@@ -52,6 +52,9 @@ def asked(sheet: Sheet, setup: Setup) -> list[Target]:
 def usual_readings(sheet: Sheet) -> list[Target]:
     """The readings that all setups ask for when nothing is left out, each target once."""
     found = {target.key: target for setup in sheet.setups.values() for target in asked(sheet, setup)}
+    for sweep in sheet.sweeps.values():
+        rows = (row for step in range(len(sweep.settings)) for row in (sweep.volts_at(step), sweep.amps_at(step)))
+        found |= {target.key: target for target in rows}
     by_itself = [target for target in found.values() if isinstance(target, PartAlone | TouchedLeads)]
     return by_itself + [target for target in found.values() if not isinstance(target, PartAlone | TouchedLeads)]
 

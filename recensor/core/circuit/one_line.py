@@ -14,7 +14,6 @@ from typing import NamedTuple, TypeVar
 
 from recensor.core.circuit import series_parallel
 from recensor.core.circuit.kinds import (
-    CURRENT_SOURCE,
     DIODE,
     KINDS,
     LAMP,
@@ -22,7 +21,6 @@ from recensor.core.circuit.kinds import (
     RESISTOR,
     RHEOSTAT,
     SWITCH,
-    VOLTAGE_SOURCE,
     WIRE,
     kind_called,
     kind_of_unit,
@@ -43,8 +41,7 @@ UNMARKED = "?"
 
 _TOKEN = re.compile(r"[:+|();]|[^:+|();]+")
 _TOLERANCE = re.compile(r"(?P<rest>.*?)(?P<percent>[0-9]+(?:[.,][0-9]+)?\s*%)\s*", re.DOTALL)
-# The kinds that a bare value in their unit stands for; all others are said.
-_PLAIN = (RESISTOR, VOLTAGE_SOURCE, CURRENT_SOURCE)
+# The kinds that a bare value in their unit does not stand for are said.
 _EXAMPLES = {
     LAMP: "lamp 6V 50mA cold 12",
     DIODE: "diode 0.7V 10mA",
@@ -108,14 +105,14 @@ def write(sheet: Sheet, setup: Setup) -> str | None:
     if not all(map(NAME.fullmatch, setup.connections)):
         return None
     passive = [sheet.parts[leaf.part] for leaf in series_parallel.leaves(whole)]
-    resistors = [part for part in passive if part.kind is RESISTOR]
+    resistors = [part for part in passive if part.kind.has_bands]
     stated = [part.tolerance.text for part in resistors if part.tolerance]
     usual = max(stated, key=stated.count) if stated and len(stated) == len(resistors) else ""
     usual_names = dict(_usual_names(passive))
 
     def item(part: Part) -> str:
         name = "" if usual_names.get(part.name, f"{part.kind.letter}1") == part.name else f"{part.name}="
-        is_usual = part.kind is RESISTOR and part.tolerance and part.tolerance.text == usual
+        is_usual = part.kind.has_bands and part.tolerance and part.tolerance.text == usual
         tolerance = f" {part.tolerance.text}" if part.tolerance and not is_usual else ""
         return f"{name}{_stated(part, setup)}{tolerance}"
 
@@ -144,7 +141,7 @@ def _usual_names(parts: Iterable[Part]) -> Iterator[tuple[str, str]]:
 def _stated(part: Part, setup: Setup) -> str:
     """A part's value as an item says it, with its kind where the value alone does not say that."""
     value = part.nominal.text if part.nominal else UNMARKED
-    if part.kind in _PLAIN:
+    if kind_of_unit(part.kind.unit) is part.kind:
         return value
     words = ["open"] if part.name in setup.open else []
     words.append(part.kind.word)
@@ -305,7 +302,7 @@ class _Reader:
         said = _part(token, start, unit)
         part = said.part
         alike = [other for other in self.parts.values() if other.kind.letter == part.kind.letter]
-        tolerance = part.tolerance or (self.usual if part.kind is RESISTOR and part.nominal else None)
+        tolerance = part.tolerance or (self.usual if part.kind.has_bands and part.nominal else None)
         part = replace(part, name=part.name or f"{part.kind.letter}{len(alike) + 1}", tolerance=tolerance)
         if said.setting:
             self.settings[part.name] = said.setting
@@ -325,7 +322,10 @@ def read_part(text: str) -> Part:
     >>> part.name, part.kind.word, part.nominal.text, part.tolerance.text
     ('Rx', 'resistor', '2k2', '5%')
     """
-    return _part(text, 0, None).part
+    said = _part(text, 0, None)
+    if said.setting or said.open:
+        raise NotationError("What it is set to is said of a setup, once the part is in.", 0, len(text))
+    return said.part
 
 
 class _Said(NamedTuple):

@@ -1,8 +1,9 @@
 """One state of the circuit: which lead of which part is at which node."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
+from recensor.core import graph
 from recensor.core.circuit.kinds import Off
 from recensor.core.circuit.parts import Part
 from recensor.core.quantity import Quantity
@@ -54,6 +55,26 @@ class Setup:
         if not self.open:
             return self.connections
         return {name: leads for name, leads in self.connections.items() if name not in self.open}
+
+    def without_wires(self, parts: Mapping[str, Part]) -> "Setup":
+        """The setup as a person works it out: the ends of a wire are one node, and what then lies open is left out.
+
+        The same setup where it has neither wires nor switches.
+        """
+        if not any(parts[name].kind.is_wire for name in self.connections):
+            return self
+        merged: graph.Groups[str] = graph.Groups()
+        for name, leads in self.closed.items():
+            if parts[name].kind.is_wire:
+                merged.join(*leads)
+        kept = {
+            name: (merged.top(first), merged.top(second))
+            for name, (first, second) in self.closed.items()
+            if not parts[name].kind.is_wire and merged.top(first) != merged.top(second)
+        }
+        on_loops = set(graph.on_loops(kept))
+        kept = {name: leads for name, leads in kept.items() if name in on_loops}
+        return replace(self, reference=merged.top(self.reference), connections=kept, open=frozenset())
 
     def wires(self, parts: Mapping[str, Part]) -> list[str]:
         """The wires, the switches that are closed, and the sources that are off and have a wire in their place."""

@@ -113,6 +113,12 @@ class Sheet:
         setup = self.setups[target.setup]
         return next((sweep for sweep in self.sweeps.values() if sweep.reads(target, setup)), None)
 
+    def state_of(self, target: Target) -> Setup | None:
+        """The setup that a target is read in, in a row of a sweep with its source as it is set there; None of none."""
+        setup = self.setups.get(target.setup or "")
+        sweep = self.sweep_of(target) if setup else None
+        return sweep.at(target.step, setup) if sweep and setup and target.step is not None else setup
+
     @property
     def several(self) -> bool:
         """Whether there are several setups, so that each has to be named."""
@@ -208,6 +214,15 @@ def _check_alone(place: str, target: PartAlone, sheet: Sheet) -> None:
         raise RecordError(f"{place}.quantity", f"{target.part} is a {kind.word} and is read by itself in {unit}")
     if target.setup is not None and not (kind.drives or kind.is_set):
         raise RecordError(f"{place}.setup", "only what is set is read by itself for one setup")
+
+
+def check_part(part: Part) -> None:
+    """Raise `Refused` where what is said of a part contradicts itself, in words without a place."""
+    try:
+        _check_part("", part)
+    except RecordError as error:
+        said = error.message.split(": ", 1)[-1]
+        raise Refused(f"{part.name}: {said}.", (part.name,)) from None
 
 
 def _check_part(place: str, part: Part) -> None:

@@ -2,6 +2,9 @@
 
 from recensor.core.editing import edits, spoken, states
 from recensor.core.editing.edits import EditError, accepted, free_name
-from recensor.core.editing.teaching import equivalent_source, superposition
+from recensor.core.editing.teaching import equivalent_source, evenly, held_against, superposition, sweep
 
-__all__ = ["EditError", "accepted", "edits", "equivalent_source", "free_name", "spoken", "states", "superposition"]
+__all__ = [
+    "EditError", "accepted", "edits", "equivalent_source", "evenly", "free_name", "held_against", "spoken", "states",
+    "superposition", "sweep",
+]  # fmt: skip

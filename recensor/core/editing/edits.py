@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from recensor.core import graph
-from recensor.core.circuit import MOST_PARTS, Kind, Leads, Part, Setup, Sheet, asking_everything, usual_readings
+from recensor.core.circuit import MOST_PARTS, Kind, Leads, Part, Setup, Sheet, Sweep, asking_everything, usual_readings
 from recensor.core.errors import Refused
 from recensor.core.quantity import Quantity
 from recensor.core.solving import operate, stated
@@ -74,6 +74,7 @@ def replaced(sheet: Sheet, name: str, part: Part) -> Sheet:
                 for k, value in setup.values.items()
                 if k != name or part.kind is sheet.parts[name].kind
             },
+            open=frozenset(part.name if k == name else k for k in setup.open if part.kind.can_open or k != name),
         )
         for key, setup in sheet.setups.items()
     }
@@ -174,6 +175,16 @@ def set_value(sheet: Sheet, setup: str, name: str, value: Quantity | None) -> Sh
     return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, values=values)}))
 
 
+def turn_switch(sheet: Sheet, setup: str, name: str, *, is_open: bool) -> Sheet:
+    """Open a switch in one setup, or close it."""
+    _leads(sheet, setup, name)
+    if not sheet.parts[name].kind.can_open:
+        raise EditError(f"{name} is no switch.", (name,))
+    old = sheet.setups[setup]
+    opened = old.open | {name} if is_open else old.open - {name}
+    return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, open=opened)}))
+
+
 def redrawn(sheet: Sheet, setup: str, drawn: Sheet) -> Sheet:
     """Another circuit in the place of a setup's. Beside other setups, a part they share must stay what it is."""
     (fresh,) = drawn.setups.values()
@@ -187,7 +198,8 @@ def redrawn(sheet: Sheet, setup: str, drawn: Sheet) -> Sheet:
             )
     old = _with(setup_named(sheet, setup), fresh.connections)
     parts = {**drawn.parts, **sheet.parts}
-    setups = {**sheet.setups, setup: replace(old, reference=fresh.reference)}
+    said = replace(old, reference=fresh.reference, values={**old.values, **fresh.values}, open=fresh.open)
+    setups = {**sheet.setups, setup: said}
     return _settled(sheet, _used_parts(replace(sheet, parts=parts, setups=setups)))
 
 
@@ -206,7 +218,7 @@ def try_circuit(sheet: Sheet, setup: Setup) -> None:
     if problem:
         raise EditError(f"{problem.message[:1].upper()}{problem.message[1:]}.", problem.parts, problem.nodes,
                         (sheet, setup))  # fmt: skip
-    joined = graph.reached(setup.reference, setup.connections)
+    joined = graph.reached(setup.reference, setup.connections)  # an open switch joins as far as a drawing goes
     apart = tuple(node for node in setup.nodes if node not in joined)
     if apart:
         said = f"Nothing joins {', '.join(apart)} to the reference {setup.reference}."
@@ -237,6 +249,7 @@ def _with(setup: Setup, connections: Mapping[str, Leads]) -> Setup:
         connections=connections,
         sources_off=setup.sources_off & set(connections),
         values={name: value for name, value in setup.values.items() if name in connections},
+        open=setup.open & set(connections),
     )
 
 
@@ -245,10 +258,27 @@ def _settled(before: Sheet, after: Sheet) -> Sheet:
     for name, setup in after.setups.items():
         if before.setups.get(name) != setup or before.parts != after.parts:
             try_circuit(after, setup)
+    after = _still_said(after)
     was, now = usual_readings(before), usual_readings(after)
     wanted, known = {target.key for target in before.asked}, {target.key for target in was}
     kept = tuple(target for target in now if target.key in wanted or target.key not in known)
     return replace(after, asked=kept)
+
+
+def _still_said(sheet: Sheet) -> Sheet:
+    """The sheet without the sweeps and comparisons of what is gone."""
+    sweeps = {name: sweep for name, sweep in sheet.sweeps.items() if _has(sheet, sweep)}
+    compare = tuple(one for one in sheet.compare if all(name in sheet.setups for name in one.setups))
+    if len(sweeps) == len(sheet.sweeps) and len(compare) == len(sheet.compare):
+        return sheet
+    return replace(sheet, sweeps=sweeps, compare=compare)
+
+
+def _has(sheet: Sheet, sweep: Sweep) -> bool:
+    setup = sheet.setups.get(sweep.setup)
+    if setup is None or sweep.source not in setup.driving(sheet.parts) or sweep.amps.part not in setup.connections:
+        return False
+    return set(sweep.volts.nodes) <= set(setup.nodes)
 
 
 def accepted(sheet: Sheet) -> Sheet:

@@ -1,29 +1,39 @@
 """Edits that make a point: a setup multiplied into the states that a theorem is about."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from recensor.core.circuit import (
+    MOST_STEPS,
     RESISTOR,
     VOLTAGE_SOURCE,
     Across,
+    Comparison,
     Leads,
     Part,
     PartAlone,
+    Rule,
     Setup,
     Sheet,
+    Sweep,
     Target,
     Through,
     TouchedLeads,
     asking_everything,
+    loops,
 )
 from recensor.core.editing.edits import EditError, setup_named, try_circuit
 from recensor.core.figures import to_four_figures
-from recensor.core.quantity import OHM, RESISTANCE, VOLT, VOLTAGE, Quantity
+from recensor.core.quantity import OHM, RESISTANCE, VOLT, VOLTAGE, Quantity, parse
 from recensor.core.solving import dead, operate, resistance_between, stated
 
 
-def superposition(sheet: Sheet, setup: str) -> Sheet:
-    """The setup with all its sources, and one more for each source alone. Raises `EditError` for fewer than two."""
+def superposition(sheet: Sheet, setup: str, branch: str = "") -> Sheet:
+    """The setup with all its sources, and one more for each source alone. Raises `EditError` for fewer than two.
+
+    It asks for what makes the point: the sources, and the current of one `branch` in each setup; of the last part
+    that stands in no source's own branch where none is named.
+    """
     whole = setup_named(sheet, setup)
     sources = whole.driving(sheet.parts)
     if len(sources) < 2:
@@ -35,7 +45,76 @@ def superposition(sheet: Sheet, setup: str) -> Sheet:
         for name in sources
     }
     together = replace(whole, name="all sources")
-    return _asked_again(sheet, {"all sources": together, **alone})
+    compare = (Comparison(Rule.SUPERPOSITION, ("all sources", *alone)),)
+    changed = _asked_again(replace(sheet, compare=compare), {"all sources": together, **alone})
+    through = branch or _between_the_sources(whole, sheet)
+    wanted: list[Target] = [PartAlone(name, sheet.parts[name].kind.alone_as) for name in sources]
+    wanted += [Through(through, name) for name in changed.setups]
+    return replace(changed, asked=tuple(wanted))
+
+
+def _between_the_sources(setup: Setup, sheet: Sheet) -> str:
+    """The last part that lies in no source's own branch; the last that drives nothing where there is none."""
+    passive = [name for name in setup.connections if not sheet.parts[name].kind.drives]
+    found = passive[-1]
+    for branch in loops.branches(setup.connections):
+        names = [passage.part for passage in branch.passages]
+        if not any(sheet.parts[name].kind.drives for name in names):
+            found = names[0]
+    return found
+
+
+def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> Sheet:
+    """A sweep of one part: its voltage and its current at each setting of the setup's source.
+
+    Raises `EditError` where the setup has not just one voltage source, or the settings are no table.
+    """
+    here = setup_named(sheet, setup)
+    if part not in here.connections or sheet.parts[part].kind.drives or sheet.parts[part].kind.is_wire:
+        raise EditError("Choose the part whose volts and amps are to be read in every row.", (part,))
+    sources = here.driving(sheet.parts)
+    if len(sources) != 1 or sheet.parts[sources[0]].kind.unit != VOLT:
+        raise EditError("A sweep turns one voltage source, and this setup has not just one.", tuple(sources))
+    if len(settings) < 2:
+        raise EditError("A line needs two settings at least; five show whether it is one.", (part,))
+    if len(settings) > MOST_STEPS:
+        raise EditError(f"A sweep has at most {MOST_STEPS} rows.", (part,))
+    if len({float(one) for one in settings}) < 2:
+        raise EditError("All settings are the same: there is no line through one point.", (part,))
+    (source,) = sources
+    turned = replace(sheet.parts[source], adjustable=True)
+    name = f"line of {part}" if f"line of {part}" not in sheet.sweeps else f"line of {part} in {setup}"
+    made = Sweep(
+        name, setup, source, Across(VOLTAGE, here.connections[part], setup), Through(part, setup), tuple(settings)
+    )
+    rows = [row for step in range(len(settings)) for row in (made.volts_at(step), made.amps_at(step))]
+    parts = {**sheet.parts, source: turned}
+    older = sheet.sweeps.get(name)
+    kept = [target for target in sheet.asked if older is None or sheet.sweep_of(target) is not older]
+    return replace(sheet, parts=parts, sweeps={**sheet.sweeps, name: made}, asked=(*kept, *rows))
+
+
+def evenly(first: float, last: float, rows: int, unit: str) -> tuple[Quantity, ...]:
+    """So many settings, evenly from the first to the last, in figures that a person can set.
+
+    Examples
+    --------
+    >>> [one.text for one in evenly(1.0, 9.0, 5, "V")]
+    ['1V', '3V', '5V', '7V', '9V']
+    """
+    step = (last - first) / max(rows - 1, 1)
+    values = [round(first + k * step, 3) for k in range(rows)]
+    return tuple(replace(parse(f"{value:g}{unit}", unit), unit=unit) for value in values)
+
+
+def held_against(sheet: Sheet, rule: Rule, setups: Sequence[str]) -> Sheet:
+    """The sheet with setups held against each other. Raises `EditError` for fewer than two."""
+    if len(set(setups)) < 2:
+        raise EditError("Choose another setup to hold this one against.")
+    for name in setups:
+        setup_named(sheet, name)
+    one = Comparison(rule, tuple(setups))
+    return sheet if one in sheet.compare else replace(sheet, compare=(*sheet.compare, one))
 
 
 def equivalent_source(sheet: Sheet, setup: str, load: str) -> Sheet:
@@ -64,7 +143,8 @@ def equivalent_source(sheet: Sheet, setup: str, load: str) -> Sheet:
         "looking back": looking_back,
         "equivalent": Setup("equivalent", second, joined),
     }
-    changed = _asked_again(replace(sheet, parts={**sheet.parts, **named}), setups)
+    compare = (Comparison(Rule.EQUIVALENT, ("loaded", "equivalent")),)
+    changed = _asked_again(replace(sheet, parts={**sheet.parts, **named}, compare=compare), setups)
     across = (first, second)
     wanted: list[Target] = [target for target in changed.asked if isinstance(target, PartAlone | TouchedLeads)]
     wanted += [

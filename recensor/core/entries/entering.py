@@ -113,14 +113,24 @@ def _kept_as_look(tried: Run, kind: Again, doubted: Doubted | None = None) -> En
 
 
 def is_turned_up(reading: Reading, run: Run) -> bool:
-    """Whether an adjustable source is still below its setting: read while somebody turns its knob."""
-    part = doubts.source_at(reading.target, run.sheet)
-    if part is None or not part.adjustable or reading.value.value is None:
+    """Whether what is set by meter is not there yet: a source still below its setting, a rheostat to either side."""
+    part = turned_at(reading.target, run.sheet)
+    if part is None or not (part.adjustable or part.kind.is_set) or reading.value.value is None:
         return False
+    if part.kind.is_set:
+        wanted, ohms = setting_of(part, reading.target, run.sheet), abs(float(reading.value))
+        return wanted > 0 and abs(ohms - wanted) > wanted * as_ratio(run.sheet.judge.limit)
     if not isinstance(reading.target, PartAlone) and was_accepted(run, part):
         return False  # under load it sags
     setting = setting_of(part, reading.target, run.sheet)
     return abs(float(reading.value)) < setting * (1.0 - as_ratio(run.sheet.judge.limit))
+
+
+def turned_at(target: Target, sheet: Sheet) -> Part | None:
+    """The part with a knob that is read while it is turned: a source, or a rheostat by itself."""
+    if isinstance(target, PartAlone) and sheet.parts[target.part].kind.is_set:
+        return sheet.parts[target.part]
+    return doubts.source_at(target, sheet)
 
 
 def was_accepted(run: Run, part: Part) -> bool:
@@ -133,6 +143,6 @@ def was_accepted(run: Run, part: Part) -> bool:
 
 def setting_of(part: Part, target: Target, sheet: Sheet) -> float:
     """What a source is to be set to where a target reads it, without its sign, in SI units."""
-    setup = sheet.setups.get(target.setup or "")
-    stated = setup.stated(part) if setup else part.nominal
+    setup = sheet.state_of(target) or (sheet.only_setting(part.name) if part.kind.is_set else None)
+    stated = setup.stated(part) if setup else part.marked
     return abs(float(stated)) if stated else 0.0

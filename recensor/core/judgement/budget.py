@@ -51,7 +51,7 @@ def of_calculated(assessment: Assessment, target: Target) -> Budget | None:
     found = assessment.expected(target)
     if found is None or found.value is None or not isinstance(target, Across | Through):
         return None
-    setup = run.sheet.setups[target.setup]
+    setup = run.sheet.state_of(target) or run.sheet.setups[target.setup]
     values = values_of(run.sheet, setup, assessment.against.measurements, run.sheet.judge.against)
     try:
         slopes = _slopes(assessment, target, values)
@@ -80,7 +80,7 @@ def worst_case(assessment: Assessment, target: Target) -> tuple[float, float] | 
     run = assessment.against.run
     if not isinstance(target, Across | Through):
         return None
-    setup = run.sheet.setups[target.setup]
+    setup = run.sheet.state_of(target) or run.sheet.setups[target.setup]
     values = stated(run.sheet, setup)
     nominal = assessment.calculations.of(target, NOMINAL)
     try:
@@ -96,7 +96,7 @@ def worst_case(assessment: Assessment, target: Target) -> tuple[float, float] | 
 def _slopes(assessment: Assessment, target: Across | Through, values: Values) -> dict[str, float]:
     """The derivative of a target by every part's value."""
     sheet = assessment.against.run.sheet
-    setup = sheet.setups[target.setup]
+    setup = sheet.state_of(target) or sheet.setups[target.setup]
     if isinstance(target, Across) and target.measurand is RESISTANCE:
         (seen,) = resistance_between(dead(setup, sheet.parts, values.known), [target.nodes])
         return seen[1] if seen else {}

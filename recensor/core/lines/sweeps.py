@@ -13,6 +13,7 @@ from recensor.core.judgement import (
     Calculated,
     Judged,
     Measurement,
+    Outcome,
     Own,
     Read,
     Verdict,
@@ -87,6 +88,13 @@ class Line:
         if self.judged:
             return self.judged.verdict.value
         return Verdict.NOT_JUDGED.value if self.straight is False else AccountVerdict.NEEDS_READINGS.value
+
+    @property
+    def outcome(self) -> Outcome:
+        """What the verdict comes to."""
+        if self.judged:
+            return self.judged.outcome
+        return Outcome.NEUTRAL if self.straight is False else Outcome.UNREAD
 
     @property
     def mean_resistance(self) -> float | None:

@@ -21,6 +21,7 @@ _HOW = {
     Station.SOURCE: "Nothing connected to it yet.",
     Station.VOLTS: "Meter in parallel, leads in COM and V.",
     Station.AMPS: "Meter in the gap, in series.",
+    Station.LINE: "Both meters stay where they are; only the source is turned from row to row.",
 }
 
 
@@ -85,7 +86,7 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
             elif not move.probe:
                 (then if switch else do).append(move.words)
     (then if switch else do).extend(move.words for move in reading.moves if not (move.probe or move.dial))
-    gap = reading.state.opened
+    gap = reading.state.opened if here is not Station.LINE or isinstance(target, Through) else None
     setup = sheet.setups.get(target.setup or "")
     proves = gap is not None and not (state or State()).proved and reading.state.proved
     return Card(
@@ -99,7 +100,9 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
         setting=bench.setting(target),
         red=_place(target, sheet, gap, red=True),
         black=_place(target, sheet, gap, red=False),
-        after=f"{gap.undone[:1].upper()}{gap.undone[1:]}, power off first." if gap and not bench.simulated else "",
+        after=f"{gap.undone[:1].upper()}{gap.undone[1:]}, power off first."
+        if gap and here is not Station.LINE and not bench.simulated
+        else "",
         proves="It proves meter and fuse too: a zero here is a blown fuse." if proves and not bench.simulated else "",
     )
 
@@ -107,7 +110,7 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
 def _how(target: Target, here: Station, gap: Opening | None) -> Iterator[str]:
     if isinstance(target, TouchedLeads):
         yield "Touch the two probes together."
-    elif gap is None:
+    elif gap is None or here is Station.LINE:
         yield _HOW[here]
 
 

@@ -64,11 +64,13 @@ def disturbance(sheet: Sheet, target: Target, assessment: Assessment, profile: P
     """What a meter does where a target is read; None where nothing is known, or it is not worth a word."""
     if not isinstance(target, Across | Through) or (isinstance(target, Across) and target.measurand is not VOLTAGE):
         return None
-    setup = sheet.setups[target.setup]
+    setup = sheet.state_of(target) or sheet.setups[target.setup]
     values = values_of(sheet, setup, assessment.against.measurements, sheet.judge.against)
-    if values.missing:
+    sweep = sheet.sweep_of(target)
+    known = {**values.known, **({sweep.source: float(setup.values[sweep.source])} if sweep and sweep.settings else {})}
+    if set(values.missing) - set(known):
         return None
-    operating = operate(sheet, setup, values.known)
+    operating = operate(sheet, setup, known)
     if operating.problem:
         return None
     plain = replace(target, at=None) if isinstance(target, Through) else target

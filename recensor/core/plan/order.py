@@ -44,6 +44,8 @@ def in_order(
     def place(k: int) -> tuple[int, ...]:
         target = points[k]
         here = station(target, sheet)
+        if here is Station.LINE:  # row after row, behind all else of its setup
+            return 1 + setups.get(target.setup or "", 0), 2, -1, target.step or 0, 0
         alone = isinstance(target, PartAlone | TouchedLeads) and target.setup is None
         later = 0 if alone and here is Station.PARTS else 1 + setups.get(target.setup or "", 0)
         if order is Order.TOTAL_FIRST and here is Station.BUILD:
@@ -61,8 +63,9 @@ def in_order(
     at, is_proved = NOWHERE, False
     for _, group in sorted(groups.items()):
         stops = tuple(bench.stop(points[k]) for k in group)
-        way = list(shortest(stops, at))
-        if not is_proved and isinstance(points[group[0]], Through):
+        in_row = points[group[0]].step is not None
+        way = list(range(len(group)) if in_row else shortest(stops, at))
+        if not is_proved and not in_row and isinstance(points[group[0]], Through):
             known = next((k for k in way if bench.expected(points[group[k]])), way[0])
             way, is_proved = [known, *(k for k in way if k != known)], True
         found += [group[k] for k in way]

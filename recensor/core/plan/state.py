@@ -16,7 +16,8 @@ class State(NamedTuple):
     `powered`: the supply is on, and `connected` to the circuit, which is built as `setup` says; None before it is
     built. `opened` is where the circuit is open for the ammeter. The meter reads `measurand` with its `dial` there, in
     the range of a `full` scale that was chosen by hand, None where it finds its own, the red lead in a `jack`; `red`
-    and `black` are where the probes are. `proved`: meter and fuse were proved on a known current.
+    and `black` are where the probes are. `proved`: meter and fuse were proved on a known current. In a row of a sweep,
+    its `setting` of the source, a second meter stays in the gap as ammeter: `second` says how it is set.
     """
 
     powered: bool = False
@@ -30,6 +31,8 @@ class State(NamedTuple):
     red: str | None = None
     black: str | None = None
     proved: bool = False
+    second: str | None = None
+    setting: str | None = None
 
     @property
     def in_circuit(self) -> bool:
@@ -42,7 +45,7 @@ def unsafe(state: State) -> str:
     live = state.powered and state.connected
     if state.measurand is RESISTANCE and state.powered:
         return "ohms under power"
-    if state.opened is not None and live and state.measurand is not CURRENT:
+    if state.opened is not None and live and state.measurand is not CURRENT and state.second is None:
         return "the circuit is open, and no ammeter in the gap"
     if state.measurand is CURRENT and live and state.opened is None and state.red is not None:
         return "an ammeter across the circuit"
@@ -98,6 +101,12 @@ def _circuit(before: State, after: State, sheet: Sheet) -> Iterator[Move]:
         yield Move("connect the supply")
     if after.opened and before.opened != after.opened:
         yield Move(after.opened.done)
+    if after.second and before.second != after.second:
+        yield Move(after.second)
+    if before.second and not after.second:
+        yield Move("put the second meter away")
+    if after.setting and before.setting != after.setting:
+        yield Move(after.setting)
 
 
 def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]:

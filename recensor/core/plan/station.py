@@ -3,6 +3,7 @@
 from enum import StrEnum
 
 from recensor.core.circuit import Across, PartAlone, Sheet, Target, Through, TouchedLeads
+from recensor.core.figures import as_read
 from recensor.core.quantity import RESISTANCE, VOLTAGE
 
 
@@ -14,6 +15,7 @@ class Station(StrEnum):
     SOURCE = "Source"
     VOLTS = "Volts"
     AMPS = "Amps"
+    LINE = "Line"
     VERDICT = "Verdict"
 
     @property
@@ -30,6 +32,8 @@ def station(target: Target, sheet: Sheet) -> Station:
         return Station.PARTS
     if target.measurand is RESISTANCE:
         return Station.BUILD
+    if target.step is not None:
+        return Station.LINE
     return Station.VOLTS if target.measurand is VOLTAGE else Station.AMPS
 
 
@@ -48,6 +52,8 @@ def title(target: Target, sheet: Sheet) -> str:
     if isinstance(target, PartAlone):
         before = station(target, sheet) is Station.SOURCE
         return f"{target.part} before connecting" if before else f"{target.part} by itself"
+    if target.step is not None:
+        return f"{'Amps' if isinstance(target, Through) else 'Volts'} in row {target.step + 1}{_setting(target, sheet)}"
     if isinstance(target, Through):
         return f"Current through {target.part}{_beside(target)}"
     if target.measurand is RESISTANCE:
@@ -56,6 +62,14 @@ def title(target: Target, sheet: Sheet) -> str:
         first = sheet.setups[target.setup].connections[target.at][0]
         return f"Voltage of {target.at} by itself{'' if first == target.red else ', turned'}"
     return _voltage_title(target, sheet)
+
+
+def _setting(target: Across | Through, sheet: Sheet) -> str:
+    """What the source of a sweep is set to in a row."""
+    sweep = sheet.sweep_of(target)
+    if sweep is None or target.step is None or target.step >= len(sweep.settings):
+        return ""
+    return f", {sweep.source} at {as_read(sweep.settings[target.step], sheet.parts[sweep.source].kind.unit)}"
 
 
 def in_a_sentence(title: str) -> str:

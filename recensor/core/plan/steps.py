@@ -7,7 +7,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from recensor.core.boards import Built
-from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, TouchedLeads
+from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Sweep, Target, Through, TouchedLeads
+from recensor.core.figures import as_read
 from recensor.core.meters import ORDINARY_HANDHELD, Profile, Setting, setting
 from recensor.core.plan.opening import Opening, Way, opening
 from recensor.core.plan.route import Stop
@@ -94,6 +95,9 @@ class Bench:
 
     def during(self, target: Target, before: State) -> State:
         """The bench while a target is read."""
+        sweep = self.sheet.sweep_of(target)
+        if sweep is not None and isinstance(target, Across | Through) and target.step is not None:
+            return self._in_row(sweep, target.step, before)
         red, black, (dial, full) = self.stop(target)
         in_circuit = isinstance(target, Across | Through)
         powered = self._powers(target)
@@ -112,6 +116,36 @@ class Bench:
             proved=before.proved or (is_current and bool(self.expected(target))),
         )
 
+    def _in_row(self, sweep: Sweep, step: int, before: State) -> State:
+        """The bench in a row of a sweep: the voltmeter across, a second meter in the gap, the source as set there.
+
+        With both meters in their places nothing changes from row to row but the source, which is turned under power.
+        """
+        volts, amps = sweep.volts_at(step), sweep.amps_at(step)
+        gap, across = self.opening(amps), self.setting(volts)
+        within = self.setting(amps)
+        lead = f"red lead in {within.taken.jack or 'mA'}"
+        second = f"second meter to {within.dial}, {lead}, red at {gap.red}, black at {gap.black}"
+        told = None
+        if step < len(sweep.settings):
+            unit = self.sheet.parts[sweep.source].kind.unit
+            told = f"set {sweep.source} to {as_read(sweep.settings[step], unit)}"
+        return State(
+            powered=True,
+            connected=True,
+            setup=sweep.setup,
+            opened=gap,
+            measurand=VOLTAGE,
+            dial=across.dial,
+            full=before.full if before.second and before.full else across.taken.full if across.is_manual else None,
+            jack=across.taken.jack,
+            red=sweep.volts.red,
+            black=sweep.volts.black,
+            proved=True,
+            second=before.second if before.second and before.opened == gap else second,
+            setting=told,
+        )
+
     def _powers(self, target: Target) -> bool:
         """Whether a target is read under power."""
         if isinstance(target, PartAlone):
@@ -128,7 +162,8 @@ class Bench:
             return [self._reading(seen._replace(opened=after.opened, jack=after.jack), after, target)]
         found: list[Step] = []
         at = before
-        if not before.proved and isinstance(target, Through) and not self.expected(target):
+        unknown = isinstance(target, Through) and not self.expected(target) and after.second is None
+        if not before.proved and unknown:
             at = self._change(found, at, at._replace(powered=False))
             at = at._replace(proved=True)
             found.append(Step(at, _sentence([_PROVING]), (_PROVING,), jack=self._jack(at)))
@@ -152,8 +187,10 @@ class Bench:
         found: list[Step] = []
         at = self._change(found, before, before._replace(powered=False))
         volts = setting(self.profile(VOLTAGE), VOLTAGE, None)
-        if at.measurand is CURRENT:
-            end = at._replace(opened=None, measurand=VOLTAGE, dial=volts.dial, full=None, red=None, black=None)
+        if at.measurand is CURRENT or at.opened:
+            end = at._replace(
+                opened=None, measurand=VOLTAGE, dial=volts.dial, full=None, red=None, black=None, second=None
+            )
             self._change(found, at, end._replace(jack=volts.taken.jack))
         return found
 
@@ -162,8 +199,8 @@ class Bench:
         """Whether something changes that is not changed under power."""
         if not (at.powered or after.powered):
             return False
-        stood = at.setup, at.connected, at.opened, at.dial, at.jack
-        return stood != (after.setup, after.connected, after.opened, after.dial, after.jack)
+        stood = at.setup, at.connected, at.opened, at.dial, at.jack, at.second
+        return stood != (after.setup, after.connected, after.opened, after.dial, after.jack, after.second)
 
     def _change(self, found: list[Step], before: State, after: State) -> State:
         """Append the step from one state to another, where there is anything to do."""
@@ -178,7 +215,7 @@ class Bench:
         words = _sentence([*made, Move(f"read {in_a_sentence(title(target, self.sheet))}")])
         if chosen.then and isinstance(target, Through):
             words += f" Its size is not known: from {', then '.join(chosen.down())}, until three digits show."
-        if isinstance(target, Through) and after.proved and not before.proved:
+        if isinstance(target, Through) and after.proved and not before.proved and after.second is None:
             words += " It proves the meter and its fuse too: a zero here is a blown fuse."
         return Step(after, words, tuple(made), target, chosen, self.told(target), self._jack(after))
 

@@ -4,6 +4,7 @@ from recensor.core.solving import current_path, equations
 from recensor.core.solving.current_path import Waypoint
 from recensor.core.solving.equations import AtNode, Chosen, Equation, Mesh, OfSource, Sought, System, Unknown
 from recensor.core.solving.laws import LAWS, Element, Filament, Junction, Law, NetworkError, Rated, ResistanceError
+from recensor.core.solving.load_line import Guess, LoadLine, bent_parts, guesses, load_line
 from recensor.core.solving.metered import METER, with_meter
 from recensor.core.solving.network import (
     CurrentSourceOpenError,
@@ -41,8 +42,10 @@ __all__ = [
     "Element",
     "Equation",
     "Filament",
+    "Guess",
     "Junction",
     "Law",
+    "LoadLine",
     "Merge",
     "Mesh",
     "Moved",
@@ -72,11 +75,14 @@ __all__ = [
     "Variants",
     "Variation",
     "Waypoint",
+    "bent_parts",
     "blocks",
     "current_path",
     "dead",
     "elements_of",
     "equations",
+    "guesses",
+    "load_line",
     "operate",
     "reduce",
     "resistance_between",

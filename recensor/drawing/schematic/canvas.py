@@ -5,7 +5,8 @@ from dataclasses import dataclass, field
 
 from recensor.core.circuit import Setup, Sheet
 from recensor.core.figures import as_read
-from recensor.drawing.schematic.symbols import OFF, SYMBOLS, Look
+from recensor.core.quantity import AMPERE
+from recensor.drawing.schematic.symbols import OFF, OPEN, SYMBOLS, Look
 
 # Room for one part along the way a current takes, and from one column of parts to the next.
 PITCH, COLUMN = 92, 104
@@ -129,7 +130,14 @@ class Canvas:
         part = self.sheet.parts[name]
         stated = self.setup.stated(part)
         value = as_read(stated, part.kind.unit) if stated else part.doubtful or "unmarked"
+        if part.current and stated:
+            value = f"{value} {as_read(part.current, AMPERE)}"
         look = SYMBOLS[part.kind]
+        if part.kind.is_set and not stated:
+            value = f"to {as_read(part.nominal, part.kind.unit)}" if part.nominal else "to be set"
+        if part.kind.is_wire:
+            value = "open" if name in self.setup.open else "closed" if part.kind.can_open else ""
+            look = OPEN if name in self.setup.open else look
         if part.kind.off and name in self.setup.sources_off:
             look, value = OFF[part.kind.off], "off"
         first_leads = self.setup.connections[name][0] == start

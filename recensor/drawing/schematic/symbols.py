@@ -2,7 +2,19 @@
 
 from dataclasses import dataclass
 
-from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE, Kind, Off
+from recensor.core.circuit import (
+    CURRENT_SOURCE,
+    DIODE,
+    LAMP,
+    LED,
+    RESISTOR,
+    RHEOSTAT,
+    SWITCH,
+    VOLTAGE_SOURCE,
+    WIRE,
+    Kind,
+    Off,
+)
 
 
 @dataclass(frozen=True)
@@ -22,7 +34,16 @@ SYMBOLS: dict[Kind, Look] = {
     RESISTOR: Look("resistor", label=15),
     VOLTAGE_SOURCE: Look("voltage-source"),
     CURRENT_SOURCE: Look("current-source"),
+    RHEOSTAT: Look("rheostat", label=20),
+    LAMP: Look("lamp"),
+    DIODE: Look("diode", label=18),
+    LED: Look("led", label=30),
+    SWITCH: Look("switch", label=18),
+    WIRE: Look("wire", label=10),
 }
+
+# A switch that is open.
+OPEN = Look("switch-open", label=18)
 
 # What is drawn in the place of a source that is off.
 OFF = {Off.WIRE: Look("off-wire"), Off.NOTHING: Look("off-nothing")}

@@ -56,6 +56,8 @@ def load() -> None:
             row = services.record_reading(run, owner, reading, services.numbered_key(run, number))
             if reading.struck:
                 services.strike_reading(row, owner, reading.struck.reason)
+        for seen in planned.seen:
+            services.see(run, owner, seen.setup, seen.part, seen.light)
 
 
 @transaction.atomic
@@ -97,8 +99,8 @@ def _clear() -> None:
         cursor.execute(
             "DELETE FROM bench_photo WHERE reading_id IN (SELECT id FROM bench_reading WHERE run_id IN %s)", [numbers]
         )
-        for table in ("bench_reading", "bench_runsheet", "bench_act", "bench_ownvalue", "bench_benchmove"):
-            cursor.execute(f"DELETE FROM {table} {theirs_too}", [numbers])  # noqa: S608 (our own words)
+        for table in ("reading", "runsheet", "act", "ownvalue", "benchmove", "sighting"):
+            cursor.execute(f"DELETE FROM bench_{table} {theirs_too}", [numbers])  # noqa: S608 (our own words)
     runs.delete()
     meters.remove(theirs)
     experiments.remove(theirs)

@@ -40,6 +40,9 @@ def load(author: User) -> None:
         author, asking_everything(bridge), "R4 stands for the sensor a little off balance: what does R5 see?"
     )
     junction = superposition(node_list.read(_JUNCTION, "Battery and regulator junction"), "main")
+    for example in (examples.line_of_a_resistor, examples.lamp_curve, examples.light_diode, examples.switched,
+                    examples.set_by_meter):  # fmt: skip
+        make_experiment(author, example().sheet, example().aim)
     make_experiment(
         author,
         junction,

@@ -13,7 +13,7 @@ _BATTERY = 0.5, 1.25
 def off_its_label(tried: Tried) -> Doubted | None:
     """A battery too far off its label."""
     part = tried.source
-    setup = tried.sheet.setups.get(tried.target.setup or "")
+    setup = tried.sheet.state_of(tried.target)
     stated = (setup.stated(part) if setup else part.nominal) if part else None
     if part is None or stated is None or not float(stated) or _is_confirmed_before(tried):
         return None
@@ -30,7 +30,7 @@ def off_its_label(tried: Tried) -> Doubted | None:
 def moved(tried: Tried) -> Doubted | None:
     """A source that differs later by more than drift and sag make."""
     part, earlier = tried.source, tried.earlier
-    if part is None or earlier is None or earlier.value.value is None:
+    if part is None or earlier is None or earlier.value.value is None or tried.target.step is not None:
         return None
     was = abs(float(earlier.value))
     if abs(tried.size - was) <= DRIFT * was:
@@ -45,7 +45,9 @@ def above_the_sources(tried: Tried) -> Doubted | None:
     target = tried.target
     if not isinstance(target, Across | Through) or target.measurand is RESISTANCE:
         return None
-    setup = tried.sheet.setups[target.setup]
+    setup = tried.sheet.state_of(target)
+    if setup is None:
+        return None
     most = 0.0
     for name in setup.driving(tried.sheet.parts):
         part = tried.sheet.parts[name]
@@ -84,7 +86,11 @@ def _above_its_share(tried: Tried, target: Through, volts: float) -> Doubted | N
 
 def _read_of(part: Part, tried: Tried) -> float:
     """The largest that a source was read to give, in volts."""
-    found = (m.measurement.mean for key, m in tried.assessment.targets.items() if source_at(key, tried.sheet) == part)
+    found = (
+        m.measurement.mean
+        for key, m in tried.assessment.targets.items()
+        if key.step == tried.target.step and source_at(key, tried.sheet) == part
+    )
     return max((abs(mean) for mean in found if mean is not None), default=0.0)
 
 

@@ -1,0 +1,186 @@
+"""Volts over amperes as points with a line or a curve through them, for ``drawing/plot.svg``.
+
+Lengths are in SVG units. Nothing is told by colour alone: the last point is filled, a stray one is named.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from recensor.core.figures import prefixed_unit, rounded
+
+WIDTH = 560.0
+_LEFT, _RIGHT, _TOP, _UP, _BELOW, _RESIDUALS = 70.0, 18.0, 34.0, 250.0, 46.0, 64.0
+_PREFIXES = {"µ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6}
+
+
+@dataclass(frozen=True)
+class Plotted:
+    """One point: where it lies across and up, with expanded uncertainties, how far above the line, and its row.
+
+    What `is_end` is not drawn: it only makes room.
+    """
+
+    across: float
+    up: float
+    across_error: float
+    up_error: float
+    row: int
+    words: str
+    above: float | None = None
+    is_stray: bool = False
+    is_end: bool = False
+
+
+@dataclass(frozen=True)
+class Mark:
+    """One point as it is drawn."""
+
+    x: float
+    y: float
+    high: float
+    low: float
+    near: float
+    far: float
+    row: int
+    words: str
+    is_stray: bool
+
+
+@dataclass(frozen=True)
+class Plot:
+    """Both axes with their units, the points, the line or the curve, and how far points lie above the line."""
+
+    marks: tuple[Mark, ...]
+    across: tuple[tuple[float, str], ...]
+    up: tuple[tuple[float, str], ...]
+    across_unit: str
+    up_unit: str
+    line: str
+    curve: str
+    residuals: tuple[Mark, ...]
+    residual_scale: str
+    description: str
+
+    width, left, top = WIDTH, _LEFT, _TOP
+    right, bottom = WIDTH - _RIGHT, _TOP + _UP
+    residual_top = _TOP + _UP + _BELOW + 6.0
+    residual_bottom = residual_top + _RESIDUALS
+    zero = residual_top + _RESIDUALS / 2.0
+
+    @property
+    def height(self) -> float:
+        """How high it is, with what lies below."""
+        return self.residual_bottom + 22.0 if self.residuals else self.bottom + _BELOW
+
+
+def plot(
+    points: Sequence[Plotted],
+    units: tuple[str, str],
+    names: tuple[str, str],
+    *,
+    line: Callable[[float], float] | None = None,
+    curve: Sequence[tuple[float, float]] = (),
+) -> Plot:
+    """Place points, with a straight `line` as a function of what lies across, or a `curve` through them.
+
+    `units` and `names` are those of what lies across, and of what goes up.
+    """
+    across = _Axis([p.across for p in points], units[0], _LEFT, WIDTH - _RIGHT)
+    up = _Axis([p.up for p in points], units[1], _TOP + _UP, _TOP)
+    marks = tuple(
+        Mark(
+            across.at(p.across),
+            up.at(p.up),
+            up.at(p.up + p.up_error),
+            up.at(p.up - p.up_error),
+            across.at(p.across - p.across_error),
+            across.at(p.across + p.across_error),
+            p.row,
+            p.words,
+            p.is_stray,
+        )
+        for p in points
+        if not p.is_end
+    )
+    left = [p for p in points if p.above is not None]
+    residuals, scale = _residuals(left, across, units[1])
+    way = ""
+    if line is not None:
+        (x1, y1), (x2, y2) = across.clipped(line, up)
+        way = f"M{across.at(x1)} {up.at(y1)}L{across.at(x2)} {up.at(y2)}"
+    through = " ".join(f"{'L' if k else 'M'}{across.at(x)} {up.at(y)}" for k, (x, y) in enumerate(curve))
+    described = f"{names[1]} over {names[0]}, {len(points)} points: " + "; ".join(p.words for p in points)
+    return Plot(marks, across.ticks, up.ticks, f"{names[0]} / {across.unit}", f"{names[1]} / {up.unit}", way, through,
+                residuals, scale, described)  # fmt: skip
+
+
+def _residuals(left: Sequence[Plotted], across: "_Axis", unit: str) -> tuple[tuple[Mark, ...], str]:
+    """How far points lie above the line, drawn below it on a scale of its own."""
+    if not left:
+        return (), ""
+    usual = [abs(p.above or 0.0) + p.up_error for p in left if not p.is_stray] or [abs(p.above or 0.0) for p in left]
+    reach = _round_up(max(usual) or max((p.up_error for p in left), default=0.0) or 1e-12)
+    zero, half = Plot.zero, _RESIDUALS / 2.0
+
+    def at(value: float) -> float:
+        return round(zero - half * max(-1.0, min(1.0, value / reach)), 1)
+
+    marks = tuple(
+        Mark(
+            across.at(p.across),
+            at(p.above or 0.0),
+            at((p.above or 0.0) + p.up_error),
+            at((p.above or 0.0) - p.up_error),
+            0.0,
+            0.0,
+            p.row,
+            p.words,
+            p.is_stray,
+        )
+        for p in left
+    )
+    return marks, rounded(reach, reach, unit)
+
+
+class _Axis:
+    """From the smallest to the largest value, zero among them, in round steps; a place is from `low` to `high`."""
+
+    def __init__(self, values: Sequence[float], unit: str, low: float, high: float) -> None:
+        smallest, largest = min([0.0, *values]), max([0.0, *values])
+        if smallest == largest:
+            largest = 1.0
+        step = _round_up((largest - smallest) / 5.0)
+        self.first, self.last = math.floor(smallest / step + 1e-9) * step, math.ceil(largest / step - 1e-9) * step
+        self.low, self.high = low, high
+        self.unit = prefixed_unit(max(abs(self.first), abs(self.last)), unit)
+        self._factor = _PREFIXES.get(self.unit[:1], 1.0) if self.unit != unit else 1.0
+        count = round((self.last - self.first) / step)
+        self.ticks = tuple(
+            (self.at(value), f"{value / self._factor:.4g}".replace("-", "−"))
+            for value in (self.first + k * step for k in range(count + 1))
+        )
+
+    def at(self, value: float) -> float:
+        """Where a value lies, within the sheet."""
+        share = (value - self.first) / (self.last - self.first)
+        return round(self.low + (self.high - self.low) * max(-0.03, min(1.03, share)), 1)
+
+    def clipped(self, line: Callable[[float], float], up: "_Axis") -> tuple[tuple[float, float], tuple[float, float]]:
+        """The two ends of a straight line within both axes."""
+        ends = []
+        for x in (self.first, self.last):
+            y = line(x)
+            if not up.first <= y <= up.last and (
+                slope := (line(self.last) - line(self.first)) / (self.last - self.first)
+            ):
+                edge = up.last if y > up.last else up.first
+                x, y = x + (edge - y) / slope, edge
+            ends.append((x, y))
+        return ends[0], ends[1]
+
+
+def _round_up(value: float) -> float:
+    """The next of 1, 2, 2.5, 5 and 10 times a power of ten."""
+    power = 10.0 ** math.floor(math.log10(value))
+    return next(factor for factor in (1.0, 2.0, 2.5, 5.0, 10.0) if factor * power >= value * (1 - 1e-9)) * power
