@@ -97,7 +97,10 @@ class Dot:
 
 @dataclass(frozen=True)
 class Body:
-    """A resistor: its middle and angle, its leads' length, its bands' words with their places, and its name's place."""
+    """A part: its middle and angle, its leads' length, its bands' words with their places, and its name's place.
+
+    `look` is the word of its kind; the first lead of one that is `polarised` is marked +, and lies at −`reach`.
+    """
 
     name: str
     x: float
@@ -107,6 +110,8 @@ class Body:
     bands: tuple[tuple[str, float], ...]
     label: tuple[float, float]
     lit: bool
+    look: str = "resistor"
+    is_polarised: bool = False
 
 
 @dataclass(frozen=True)
@@ -178,23 +183,16 @@ def board_view(
         for x in (_x("a") - 16, _x("j") + 16)
     ]
     marks += [(letter, *place.point(_x(letter), y)) for letter in LEFT + RIGHT for y in (18.0, down - 18.0)]
-    resistors = [
-        placement
-        for placement in built.placements.values()
-        if placement.piece is Piece.PART and not _is_source(placement, parts)
-    ]
-    sources = [
-        placement
-        for placement in built.placements.values()
-        if placement.piece is Piece.PART and _is_source(placement, parts)
-    ]
-    wires = [placement for placement in built.placements.values() if placement.piece is not Piece.PART]
+    placed = list(built.placements.values())
+    sources = [one for one in placed if one.piece is Piece.PART and _is_source(one, parts)]
+    wires = [one for one in placed if one.piece is not Piece.PART or _is_wire(one, parts)]
+    bodies = [one for one in placed if one not in sources and one not in wires]
     return BoardView(
         width=width,
         height=height,
         holes=_empty_holes(place),
         dots=tuple(dot for dot in _used_dots(built, nodes, lit_holes, place)),
-        bodies=tuple(_body(placement, parts, placement.name in lit, place) for placement in resistors),
+        bodies=tuple(_body(placement, parts, placement.name in lit, place) for placement in bodies),
         wires=tuple(_wire(placement, placement.name in lit, place) for placement in wires),
         supplies=tuple(lead for placement in sources for lead in _leads(placement, place)),
         rails=tuple(_rail(rail, place, down) for rail in RAILS),
@@ -258,15 +256,18 @@ def _used_dots(built: Built, nodes: Mapping[Strip, str], lit: Collection[Hole], 
 
 def _body(placement: Placement, parts: Mapping[str, Part], lit: bool, place: _Place) -> Body:
     (x1, y1), (x2, y2) = (place.at(hole) for hole in placement.holes)
+    part = parts.get(placement.name)
     return Body(
         name=placement.name,
         x=(x1 + x2) / 2,
         y=(y1 + y2) / 2,
         angle=round(degrees(atan2(y2 - y1, x2 - x1)), 1),
         reach=round(hypot(x2 - x1, y2 - y1) / 2, 1),
-        bands=_bands(parts.get(placement.name)),
+        bands=_bands(part),
         label=((x1 + x2) / 2 + 11, (y1 + y2) / 2 + 4) if x1 == x2 else ((x1 + x2) / 2 - 8, (y1 + y2) / 2 - 11),
         lit=lit,
+        look=part.kind.word if part else "resistor",
+        is_polarised=part is not None and part.kind.polarised,
     )
 
 
@@ -296,7 +297,12 @@ def _leads(placement: Placement, place: _Place) -> list[Supply]:
 
 
 def _is_source(placement: Placement, parts: Mapping[str, Part]) -> bool:
-    return placement.name in parts and not parts[placement.name].kind.rigid
+    return placement.name in parts and parts[placement.name].kind.drives
+
+
+def _is_wire(placement: Placement, parts: Mapping[str, Part]) -> bool:
+    """Whether a part is no more than a wire, to be drawn as one."""
+    return placement.name in parts and parts[placement.name].kind.is_wire and not parts[placement.name].kind.can_open
 
 
 def _x(column: str) -> float:

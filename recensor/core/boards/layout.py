@@ -102,7 +102,13 @@ class _Planner:
     def _passive(self, name: str) -> None:
         start, end = self.setup.connections[name]
         first = self._behind_link(name, start) if name in self.links else start
-        place = min(self._places(first, end), default=None) or self._make_room(first, end)
+        place = min(self._places(first, end), default=None)
+        if place is None or place[0] >= _OVER:  # rather a strip more than one part over another
+            try:
+                place = self._make_room(first, end)
+            except BoardError:
+                if place is None:
+                    raise
         _, one, other = place
         self._put(name, Piece.PART, one, other)
         if first != start:

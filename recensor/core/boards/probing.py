@@ -7,7 +7,16 @@ from recensor.core.circuit import RESISTOR, Setup, Sheet
 from recensor.core.figures import rounded
 from recensor.core.meters import ORDINARY_HANDHELD, Profile, disturbs_by, setting
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, counts_as_zero
-from recensor.core.solving import METER, Element, NetworkError, elements_of, resistance_between, solve
+from recensor.core.solving import (
+    METER,
+    Element,
+    NetworkError,
+    dead,
+    elements_of,
+    resistance_between,
+    solve,
+    stated_value,
+)
 
 # A meter that hardly disturbs, in ohms: to see which range it is read in.
 _IDEAL = {VOLTAGE: 1e12, CURRENT: 1e-3}
@@ -51,15 +60,21 @@ def probe(
         return Shown(
             0.0, f"0 {unit}", f"Nothing is pushed into the row of {' and '.join(empty)}: zero, whatever is on."
         )
-    known = {name: setup.stated(parts[name]) for name in connections if name in parts}
+    here = [name for name in connections if name in parts]
+    known = {name: stated_value(sheet, setup, name).size for name in here}
     unmarked = sorted(name for name, value in known.items() if value is None)
     if unmarked:
         return Shown(None, "–", f"{' and '.join(unmarked)} is unmarked: what would show is not known.")
     circuit = {name: (a.words, b.words) for name, (a, b) in connections.items() if name in parts and a != b}
     values = {name: float(value) for name, value in known.items() if value is not None}
-    elements = elements_of(Setup("built", black.name, circuit), parts, values)
+    standing = Setup("built", black.name, circuit, open=setup.open & set(circuit))
+    elements = elements_of(standing, parts, values)
     if measurand is RESISTANCE:
-        return _ohms(elements, one.words, other.words, live, profile)
+        vague = [name for name in circuit if parts[name].kind.bends and not parts[name].cold]
+        if vague and not live:
+            said = f"What an ohmmeter shows through {' and '.join(vague)} hangs on the meter"
+            return Shown(None, "–", f"{said}: a lamp is cold, and a diode blocks or does not.")
+        return _ohms(dead(standing, parts, values), one.words, other.words, live, profile)
     return _live(elements, one.words, other.words, measurand, profile)
 
 

@@ -8,6 +8,7 @@ from decimal import Decimal
 import numpy as np
 
 from recensor.core.circuit import Target
+from recensor.core.faults.bent import Befallen, befallen
 from recensor.core.faults.candidate import Candidate, Scene, reading_at
 from recensor.core.faults.claims import claims_that_do_not_follow
 from recensor.core.faults.kinds import FaultKind
@@ -122,6 +123,21 @@ def explain(assessment: Assessment) -> Explanation:
     Nothing is said while nothing is wrong: a cause must be `ODDS` times as likely.
     """
     claims = tuple(_of_claim(one) for one in claims_that_do_not_follow(assessment))
+    bent, fine = befallen(assessment)
+    if bent:
+        straight = _explain(assessment, claims)
+        causes = (*straight.causes, *(_of_befallen(one) for one in bent))
+        return replace(straight, causes=causes[:MOST_CAUSES], nothing_wrong=min(straight.nothing_wrong, fine))
+    return _explain(assessment, claims)
+
+
+def _of_befallen(one: Befallen) -> Cause:
+    """A cause in a circuit with lamps or diodes."""
+    return Cause(one.kind, (one.target,), None, None, "", one.explains, one.leaves, one.score, one.words, same=one.same)
+
+
+def _explain(assessment: Assessment, claims: tuple[Cause, ...]) -> Explanation:
+    """What would explain what was read in circuits of straight parts, beside claims that do not follow."""
     try:
         scene = set_out(assessment)
         if scene is None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE
-from recensor.core.solving.laws import Bent, Element, NetworkError, law_of
+from recensor.core.solving.laws import Bent, Element, NetworkError, Rated, law_of
 from recensor.core.solving.network import Network, solve
 
 _TEST = "\0test"
@@ -18,7 +18,7 @@ _MOST_GUESSES, _SETTLED = 12, 1e-3
 _BLOCKED = 1e9
 
 # So many places has a part's own curve.
-_CURVE = 60
+_CURVE, _FINE = 80, 4000
 
 
 @dataclass(frozen=True)
@@ -83,12 +83,20 @@ def load_line(elements: Sequence[Element], reference: str) -> LoadLine | None:
     volts, ohms = float(seen[0]), float(seen[1] - seen[0])
     if not volts or ohms <= 0:
         return None
-    places = np.linspace(0.0, volts, _CURVE)
-    amperes = np.asarray(law.at(rated, part.value, places).amperes)
-    top = 1.15 * abs(volts / ohms)
-    curve = tuple((float(v), float(i)) for v, i in zip(places, amperes, strict=True) if abs(i) <= top)
+    curve = tuple(_curve(law, rated, part.value, volts, 1.15 * abs(volts / ohms)))
     drop = float(whole.drop(part.name))
     return LoadLine(part.name, volts, ohms, curve, drop, float(whole.current(part.name)))
+
+
+def _curve(law: Bent, rated: Rated, value: float, volts: float, top: float) -> Iterator[tuple[float, float]]:
+    """A part's own volts and amperes up to some volts, as far as the amperes stay below the top; evenly along it."""
+    places = np.linspace(0.0, volts, _FINE)
+    amperes = np.asarray(law.at(rated, value, places).amperes)
+    inside = np.abs(amperes) <= top
+    x, y = places[inside], amperes[inside]
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(x) / volts, np.diff(y) / top))])
+    chosen = np.unique(np.searchsorted(along, np.linspace(0.0, along[-1], _CURVE)))
+    yield from zip(x[chosen].tolist(), y[chosen].tolist(), strict=True)
 
 
 def guesses(elements: Sequence[Element], reference: str) -> Iterator[list[Guess]]:

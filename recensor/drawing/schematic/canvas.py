@@ -17,6 +17,9 @@ SYMBOL = 44
 SCALE = 1.25
 
 
+# How wide one character of a part's value is.
+CHARACTER = 8.0
+
 # From the middle of an ammeter to its leads.
 _LEAD = 15.0
 
@@ -173,7 +176,10 @@ class Canvas:
 
     def finished(self, width: float, height: float, ground: tuple[float, float]) -> Schematic:
         """The drawing, with its size, the place of the reference and a description."""
-        self.drawn.width, self.drawn.height, self.drawn.ground = width, height, ground
+        ends = (
+            s.x + s.look.label + CHARACTER * len(s.value) for s in self.drawn.symbols if s.vertical and not s.label_left
+        )
+        self.drawn.width, self.drawn.height, self.drawn.ground = max(width, *ends, 0.0), height, ground
         names = ", ".join(f"{symbol.name} {symbol.value}" for symbol in self.drawn.symbols)
         self.drawn.description = f"Circuit as drawn: {names}"
         return self.drawn
