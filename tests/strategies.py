@@ -9,6 +9,10 @@ from recensor.core.solving import Element
 
 OHMS = st.sampled_from([1.0, 4.7, 47.0, 220.0, 1e3, 3.3e3, 10e3, 82e3, 1e6])
 RESISTANCES = st.sampled_from(["1k", "2k2", "470", "?"])
+OTHERS = st.sampled_from(
+    ["lamp 6V 50mA", "lamp 6V 50mA cold 12", "lamp", "diode 0.7V 10mA", "led 1.9V 10mA 5%", "led", "rheostat 1k",
+     "rheostat 1k set 470", "switch", "open switch", "wire", "330 1%"]
+)  # fmt: skip
 
 
 @st.composite
@@ -43,6 +47,19 @@ def lines(draw: st.DrawFn) -> str:
         max_leaves=12,
     )
     return f"9V: {draw(groups)}"
+
+
+@st.composite
+def mixed_lines(draw: st.DrawFn) -> str:
+    """A line with parts of every kind."""
+    groups = st.recursive(
+        st.one_of(RESISTANCES, OTHERS),
+        lambda inner: st.tuples(st.sampled_from([" + ", " | "]), st.lists(inner, min_size=2, max_size=3)).map(
+            lambda pair: f"({pair[0].join(pair[1])})"
+        ),
+        max_leaves=9,
+    )
+    return f"9V: 100 + {draw(groups)}"
 
 
 @st.composite

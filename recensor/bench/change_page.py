@@ -10,7 +10,7 @@ from django.db.models import QuerySet
 from recensor.bench.models import Act, Run
 from recensor.bench.queries import LoadedRun
 from recensor.bench.services.states import CHANGES
-from recensor.core.circuit import UNMARKED, Part
+from recensor.core.circuit import UNMARKED, Part, Rule
 from recensor.people.requests import SignedIn
 from recensor.web.drawings import of_setup
 
@@ -28,6 +28,11 @@ class PartFields:
     has_compliance: bool
     limit: str
     has_limit: bool
+    current: str
+    has_current: bool
+    cold: str
+    has_cold: bool
+    is_wire: bool
     adjustable: bool
     drives: bool
 
@@ -52,6 +57,9 @@ def change_page(request: SignedIn, run: Run, loaded: LoadedRun, setup_name: str,
         "setup": setup.name,
         "setups": list(sheet.setups),
         "parts": [_fields(sheet.parts[name], more) for name in setup.connections],
+        "swept": [n for n in setup.connections if sheet.parts[n].kind.ohmic or sheet.parts[n].kind.bends],
+        "rules": [rule.value for rule in Rule],
+        "others": [name for name in sheet.setups if name != setup.name],
         "changes": [(name, change.words) for name, change in CHANGES.items()],
         "drawing": of_setup(sheet, setup, request.user.conventions),
         "history": history(run),
@@ -69,6 +77,8 @@ def _fields(part: Part, more: Mapping[str, Any]) -> PartFields:
         "rating": part.rating.text if part.rating else "",
         "compliance": part.compliance.text if part.compliance else "",
         "limit": part.limit.text if part.limit else "",
+        "current": part.current.text if part.current else "",
+        "cold": part.cold.text if part.cold else "",
     }
     adjustable = part.adjustable
     if more.get("refused") == "correct" and more["refused_part"] == part.name:
@@ -80,6 +90,9 @@ def _fields(part: Part, more: Mapping[str, Any]) -> PartFields:
         **stated,
         has_compliance=kind.has_compliance,
         has_limit=kind.has_limit,
+        has_current=kind.bends,
+        has_cold=kind.has_cold,
+        is_wire=kind.is_wire,
         adjustable=adjustable,
         drives=kind.drives,
     )

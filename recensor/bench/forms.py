@@ -329,11 +329,13 @@ class CorrectionForm(KeyForm):
 
     part = forms.CharField(max_length=60)
     name = forms.CharField(max_length=20, label="Name")
-    value = forms.CharField(max_length=LONGEST_TEXT, label="Value")
+    value = forms.CharField(max_length=LONGEST_TEXT, required=False)
     tolerance = forms.CharField(max_length=LONGEST_TEXT, required=False)
     rating = forms.CharField(max_length=LONGEST_TEXT, required=False)
     compliance = forms.CharField(max_length=LONGEST_TEXT, required=False)
     limit = forms.CharField(max_length=LONGEST_TEXT, required=False)
+    current = forms.CharField(max_length=LONGEST_TEXT, required=False)
+    cold = forms.CharField(max_length=LONGEST_TEXT, required=False)
     adjustable = forms.BooleanField(required=False)
 
 
@@ -348,9 +350,22 @@ class ChangeForm(KeyForm):
     def clean(self) -> dict[str, object]:
         """All but taking out needs something to be written."""
         cleaned = super().clean()
-        if cleaned.get("what_happens") not in (None, "out") and not cleaned.get("what"):
+        if cleaned.get("what_happens") not in (None, "out", "open", "close") and not cleaned.get("what"):
             self.add_error("what", "Write by what, for example 4k7 or 12V.")
         return cleaned
+
+
+class MoreForm(KeyForm):
+    """What is to be read besides: a part's line, or setups held against each other; the editor's act by its name."""
+
+    more = forms.ChoiceField(choices=[(name, name) for name in ("sweep", "hold")])
+    setup = forms.CharField(max_length=60)
+    part = forms.CharField(max_length=60, required=False)
+    first_setting = forms.CharField(max_length=LONGEST_TEXT, required=False)
+    last_setting = forms.CharField(max_length=LONGEST_TEXT, required=False)
+    rows = forms.CharField(max_length=10, required=False)
+    rule = forms.CharField(max_length=40, required=False)
+    other = forms.CharField(max_length=60, required=False)
 
 
 class SetupForm(KeyForm):

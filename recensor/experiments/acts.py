@@ -155,7 +155,7 @@ def instead(sheet: Sheet, typed: Typed) -> Sheet:
 def change(sheet: Sheet, typed: Typed) -> Sheet:
     """Name, value, and what else is said of the chosen part; whether it has a knob."""
     old = _chosen(sheet, typed)
-    value, name = typed["value"].strip() or (UNMARKED if old.kind.may_be_unmarked else ""), typed["name"].strip()
+    value, name = typed["value"].strip() or (UNMARKED if old.kind.is_wire else ""), typed["name"].strip()
     if not NAME.fullmatch(name):
         raise EditError(f"“{name[:20]}” is no name; names begin with a letter.", (old.name,))
     if value == UNMARKED and not old.kind.may_be_unmarked:
@@ -252,6 +252,8 @@ def sweep_it(sheet: Sheet, typed: Typed) -> Sheet:
 def no_sweep(sheet: Sheet, typed: Typed) -> Sheet:
     """The chosen part's line is not read."""
     gone = [one for one in sheet.sweeps.values() if (one.setup, one.amps.part) == (typed["setup"], typed["part"])]
+    if not gone:
+        raise EditError("No line of this part is read here.")
     asked = tuple(target for target in sheet.asked if sheet.sweep_of(target) not in gone)
     left = {name: one for name, one in sheet.sweeps.items() if one not in gone}
     return replace(sheet, sweeps=left, asked=asked)

@@ -50,6 +50,7 @@ class Chosen:
     limit: str
     has_limit: bool
     current: str
+    value_words: str
     current_words: str
     cold: str
     has_cold: bool
@@ -188,6 +189,7 @@ def _chosen(part: Part, setup: Setup, *, several: bool) -> Chosen:
         limit=part.limit.text if part.limit else "",
         has_limit=part.kind.has_limit,
         current=part.current.text if part.current else "",
+        value_words="Drop" if part.kind.stated_by == "drop" else "Rated volts" if part.kind.has_cold else "Value",
         current_words={"current": "Current at that", "at": "At a current of"}.get(part.kind.current_key or "", ""),
         cold=part.cold.text if part.cold else "",
         has_cold=part.kind.has_cold,

@@ -78,7 +78,7 @@ def _sweep(name: str, place: Place, parts: Mapping[str, Part]) -> Sweep:
     amps = table["amps"].table(("through",), ("quantity", "at"))
     if "quantity" in volts and volts["quantity"].member(Measurand) is not VOLTAGE:
         raise volts["quantity"].error("a line is drawn through volts")
-    unit = parts[source].kind.unit if source in parts else VOLT
+    unit = parts[source].kind.unit if source in parts and parts[source].kind.drives else VOLT
     settings = table["settings"].items(at_most=MOST_STEPS) if "settings" in table else ()
     return Sweep(
         name,

@@ -341,6 +341,7 @@ class SheetAndRuns(ExperimentTestCase):
             "source_letter": "E",
             "parallel_formula": "product",
             "voltage_law": "signed",
+            "line_axes": "amps",
             "reading_order": "amps first",
             "opens_by": "the supply lead",
             "board_lies": "across",

@@ -23,11 +23,12 @@ from recensor.core.circuit import (
     Through,
     asking_everything,
     node_list,
+    one_line,
 )
 from recensor.core.examples import experiments
 from recensor.core.judgement import assess
 from recensor.core.meters import Accuracy, Profile, Range
-from recensor.core.quantity import CURRENT, VOLTAGE
+from recensor.core.quantity import CURRENT, VOLTAGE, parse
 from recensor.core.record import Run
 from recensor.core.solving import (
     Element,
@@ -265,3 +266,46 @@ class MeterDrawnIn(TestCase):
                 else:
                     continue
                 self.assertAlmostEqual(assessed.expected(target).value, found, delta=1e-7 * abs(found) + 3e-10)
+
+
+class Bent(TestCase):
+    """Diodes by their models, lamps as behavioural sources, switches and wires: as our netlists write them."""
+
+    def drawn(self, draw: random.Random, number: int) -> Sheet:
+        """A ladder in which some rungs are lamps, diodes or light diodes, and some rails a switch or a wire."""
+        parts = ["diode 0.7V 10mA", "led 1.9V 10mA", "lamp 6V 50mA cold 12", "lamp 12V 20mA", "rheostat 1k set 270"]
+        rung = draw.choice(["1k", "470"])
+        for _ in range(draw.randint(1, 4)):
+            group = f"{draw.choice(['100', '330', '1k'])} + {draw.choice(parts)}"
+            rail = draw.choice(["", "switch + ", "wire + "])
+            rung = f"({group} | {rail}{draw.choice(['47', '220'])} + {rung})"
+        return one_line.read(f"{draw.choice([3, 5, 9, 12])}V: {draw.choice(['10', '100'])} + {rung}", f"Bent {number}")
+
+    def test_operating_points(self) -> None:
+        draw, bent = random.Random(1949), 0
+        for number in range(24):
+            sheet = self.drawn(draw, number)
+            setup = sheet.setup()
+            solution = operate(sheet, setup).solution
+            nodes = [node for node in setup.nodes if node != setup.reference]
+            exported = spice.write(sheet, setup).replace(".op\n.end\n", "")
+            self.assertEqual(spice.read(spice.write(sheet, setup)).sheet, sheet)
+            # Nodes that hang on a blocked diode alone float at its leak.
+            theirs = printed(exported, [f"v({node.lower()})" for node in nodes])
+            bent += sum(part.kind.bends for part in sheet.parts.values())
+            for node in nodes:
+                with self.subTest(number=number, node=node):
+                    ours = float(solution.voltage(node, setup.reference))
+                    self.assertAlmostEqual(ours, theirs[f"v({node.lower()})"], delta=2e-5 * max(1.0, abs(ours)))
+        self.assertGreater(bent, 40)
+
+    def test_a_foreign_diode_comes_in_by_its_model(self) -> None:
+        """The drop at 10 mA that a netlist's own model has is what ngspice finds of it."""
+        lines = "foreign\nV1 a 0 dc 5\nR1 a b 430\nD1 b 0 DX\n.model DX d (is=1.5e-14 n=1.0)"
+        sheet = spice.read(f"{lines}\n.end\n").sheet
+        self.assertEqual((sheet.parts["D1"].kind.word, sheet.parts["D1"].current), ("diode", parse("10mA")))
+        ours = float(operate(sheet, sheet.setup()).solution.voltage("b", "0"))
+        self.assertAlmostEqual(ours, printed(lines, ["v(b)"])["v(b)"], 3)
+        for wrong in ("D1 b 0 DY", "D1 b 0"):
+            with self.assertRaises(spice.NetlistError):
+                spice.read(lines.replace("D1 b 0 DX", wrong))

@@ -18,8 +18,8 @@ from recensor.bench.services.acts import LONGEST_REASON, append_act, is_done
 from recensor.bench.services.entering import record_reading
 from recensor.bench.services.runs import follow, numbered_key, start_run, take_back
 from recensor.core import safety
-from recensor.core.circuit import PartAlone, Sheet
-from recensor.core.editing import EditError, edits, states
+from recensor.core.circuit import PartAlone, Rule, Sheet
+from recensor.core.editing import EditError, edits, held_against, states
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read
 from recensor.experiments.acts import ACTS, Typed
@@ -49,6 +49,22 @@ def correct(run: Run, author: User, part: str, fields: Typed, key: uuid.UUID | N
         _refuse_orphans(loaded, changed)
     act = append_act(run, author, Act.Kind.CHANGE, f"{part} corrected", key=key)
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act, names)
+
+
+@together
+def read_more(run: Run, author: User, name: str, typed: Typed, key: uuid.UUID | None = None) -> None:
+    """More is to be read than was asked for: an act of the editor that changes no circuit. Pressed twice it is once.
+
+    Raises `Refused` where readings would lose their rows.
+    """
+    loaded = queries.held(run)
+    if is_done(run, key):
+        return
+    changed = ACTS[name].carry_out(loaded.core.sheet, typed)
+    _refuse_orphans(loaded, changed)
+    said = {"sweep": f"the line of {typed['part']}", "hold": f"{typed['setup']} against {typed['other']}"}[name]
+    act = append_act(run, author, Act.Kind.CHANGE, said, key=key)
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act)
 
 
 def _refuse_orphans(loaded: LoadedRun, changed: Sheet) -> None:
@@ -146,23 +162,26 @@ def same_again(run: Run, author: User, key: uuid.UUID | None = None, *, with_par
 class Change:
     """Something that happens to a part from now on: its words behind the part's name, and what it does to a sheet.
 
-    It is the editor's `act` in a new setup; what is `typed` goes to that field of it.
+    It is the editor's `act` in a new setup; what is `typed` goes to that field of it. By the `rule` the new state is
+    held against the old one.
     """
 
     words: str
     act: str
     state: str
     typed: str = "what"
+    rule: Rule | None = None
 
     def of(self, sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
         """The sheet with its new state, and that state's name. The act's errors pass through."""
         fields = {"part": part, self.typed: what}
-        return states.new_state(
+        changed, name = states.new_state(
             sheet,
             base,
             self.state.format(part=part, what=what),
             lambda changed, name: ACTS[self.act].carry_out(changed, {**fields, "setup": name}),
         )
+        return (held_against(changed, self.rule, (base, name)) if self.rule else changed), name
 
 
 class _Exchange(Change):
@@ -177,11 +196,13 @@ class _Exchange(Change):
 
 
 CHANGES = {
-    "exchange": _Exchange("exchanged for", "instead", "{part} exchanged"),
-    "parallel": Change("gets beside it, in parallel,", "parallel", "{what} beside {part}"),
+    "exchange": _Exchange("exchanged for", "instead", "{part} exchanged", rule=Rule.EXCHANGE),
+    "parallel": Change("gets beside it, in parallel,", "parallel", "{what} beside {part}", rule=Rule.BRANCH_ADDED),
     "series": Change("gets behind it, in series,", "after", "{what} after {part}"),
     "out": Change("is taken out", "remove", "{part} out"),
     "set": Change("is set to", "here", "{part} at {what}", "here"),
+    "open": Change("is opened, a switch,", "open", "{part} open"),
+    "close": Change("is closed, a switch,", "close", "{part} closed"),
 }
 
 

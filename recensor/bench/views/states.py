@@ -10,7 +10,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from recensor.bench import queries
 from recensor.bench.change_page import change_page
-from recensor.bench.forms import ChangeForm, CorrectionForm, KeyForm, SetupForm
+from recensor.bench.forms import ChangeForm, CorrectionForm, KeyForm, MoreForm, SetupForm
 from recensor.bench.models import Act, Run
 from recensor.bench.services import states
 from recensor.bench.views import of_run
@@ -66,6 +66,11 @@ def _add_setup(request: SignedIn, run: Run) -> None:
     states.change(run, request.user, states.setup_added(typed["name"], typed["setup"]), typed["key"])
 
 
+def _read_more(request: SignedIn, run: Run) -> None:
+    typed = _valid(MoreForm(request.POST))
+    states.read_more(run, request.user, typed["more"], typed, typed["key"])
+
+
 def _valid(form: Form) -> dict[str, Any]:
     if not form.is_valid():
         raise Refused(first_error(form))
@@ -84,6 +89,7 @@ _ACTS: dict[str, Callable[[SignedIn, Run], None]] = {
     "correct": _correct,
     "change": _change,
     "add_setup": _add_setup,
+    "read_more": _read_more,
     "take_back": _take_back,
     "meter": lambda request, run: states.choose_meter(run, request.user, request.POST.get("meter", "")),
     "rename": lambda request, run: states.rename(run, request.POST.get("title", "")),

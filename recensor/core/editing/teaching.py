@@ -83,13 +83,14 @@ def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> 
         raise EditError("All settings are the same: there is no line through one point.", (part,))
     (source,) = sources
     turned = replace(sheet.parts[source], adjustable=True)
-    name = f"line of {part}" if f"line of {part}" not in sheet.sweeps else f"line of {part} in {setup}"
+    older = next((one for one in sheet.sweeps.values() if (one.setup, one.amps.part) == (setup, part)), None)
+    free = (f"line of {part}", f"line of {part} in {setup}")
+    name = older.name if older else next((name for name in free if name not in sheet.sweeps), free[1])
     made = Sweep(
         name, setup, source, Across(VOLTAGE, here.connections[part], setup), Through(part, setup), tuple(settings)
     )
     rows = [row for step in range(len(settings)) for row in (made.volts_at(step), made.amps_at(step))]
     parts = {**sheet.parts, source: turned}
-    older = sheet.sweeps.get(name)
     kept = [target for target in sheet.asked if older is None or sheet.sweep_of(target) is not older]
     return replace(sheet, parts=parts, sweeps={**sheet.sweeps, name: made}, asked=(*kept, *rows))
 

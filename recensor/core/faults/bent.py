@@ -8,11 +8,11 @@ lights counts too.
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from recensor.core.circuit import MEASURED, RESISTOR, Across, Setup, Sheet, Target, Through
 from recensor.core.faults.kinds import NOTHING_WRONG, OF_A_KIND, FaultKind
-from recensor.core.judgement import Assessment, values_of
+from recensor.core.judgement import Assessment, Measurement, values_of
 from recensor.core.quantity import RESISTANCE
 from recensor.core.record import Light
 from recensor.core.solving import Element, NetworkError, Solution, UnknownNodeError, elements_of, solve
@@ -25,6 +25,13 @@ _EXCUSED, _SEEN = math.log(0.02), math.log(0.03)
 
 # A reading farther off than this, in standard deviations, does not fit.
 _MISFIT = 3.0
+
+# Two causes whose predictions lie no farther apart than this, in standard deviations, are not told apart; less than
+# this share is not worth a word.
+_APART, _LEAST_SHARE = 0.3, 0.01
+
+# A diode is put in the wrong way round more often than anything befalls one (common practice, no source).
+_OFTEN_TURNED = 4.0
 
 _OPEN, _SHORTED = 1e14, 1e-3
 
@@ -53,6 +60,11 @@ class _Tried:
     part: str
     words: str
     elements: tuple[Element, ...]
+    chance: float = 1.0
+
+
+# The logarithm of what a cause weighs, the cause, and how far each reading is off with it.
+_Weighed = tuple[float, _Tried, list[float]]
 
 
 def befallen(assessment: Assessment) -> tuple[list[Befallen], float]:
@@ -81,53 +93,59 @@ def _in_setup(setup: Setup, sheet: Sheet, assessment: Assessment) -> tuple[list[
         return [], 1.0
     elements = tuple(elements_of(setup, sheet.parts, values.known))
     tried = [_Tried(None, "", "", elements), *_causes(elements, sheet)]
-    weighed: list[tuple[float, _Tried, list[float]]] = []
+    weighed: list[_Weighed] = []
     for one in tried:
         off = _misfits(one, setup, [(m.target, m.mean or 0.0, m.spread.standard) for m in read])
         if off is None:
             continue
         log = sum(max(-0.5 * z * z, _EXCUSED) for z in off[0]) + _seen(off[1], seen, sheet)
-        prior = NOTHING_WRONG if one.kind is None else OF_A_KIND / max(1, sum(o.kind is one.kind for o in tried))
+        prior = NOTHING_WRONG if one.kind is None else OF_A_KIND / sum(o.kind is one.kind for o in tried) * one.chance
         weighed.append((log + math.log(prior), one, off[0]))
     if not weighed or weighed[0][1].kind is not None:
         return [], 1.0
     top = max(log for log, _, _ in weighed)
     total = math.fsum(math.exp(log - top) for log, _, _ in weighed)
-    misfitting = [k for k, z in enumerate(weighed[0][2]) if abs(z) > _MISFIT]
-    told = []
-    for log, one, misfits in sorted(weighed, key=lambda entry: -entry[0]):
-        share = math.exp(log - top) / total
-        if one.kind is None or log < weighed[0][0] + math.log(10.0) or share < 0.01:
-            continue
-        left = [k for k in misfitting if abs(misfits[k]) > _MISFIT]
-        explained = [k for k in misfitting if k not in left]
-        told.append(
-            Befallen(
-                one.kind,
-                f"parts.{one.part}",
-                one.words,
-                tuple(sorted(i for k in explained for i in read[k].indexes)),
-                tuple(sorted(i for k in left for i in read[k].indexes)),
-                share,
-            )
-        )
-    fine = math.exp(weighed[0][0] - top) / total
-    return _together(told), fine
+    likelier = [entry for entry in weighed[1:] if entry[0] >= weighed[0][0] + math.log(10.0)]
+    found = []
+    for alike in _alike(sorted(likelier, key=lambda entry: -entry[0])):
+        share = math.fsum(math.exp(log - top) for log, _, _ in alike) / total
+        if share >= _LEAST_SHARE:
+            found.append(_told([one for _, one, _ in alike], alike[0][2], weighed[0][2], read, share))
+    return found, math.exp(weighed[0][0] - top) / total
 
 
-def _together(told: Sequence[Befallen]) -> list[Befallen]:
-    """The causes, those that come to the same by what was read as one entry."""
-    found: list[Befallen] = []
-    for one in told:
-        alike = (k for k, o in enumerate(found) if abs(o.score - one.score) < 1e-3 and o.leaves == one.leaves)
-        like = next(alike, None)
+def _alike(weighed: Sequence[_Weighed]) -> list[list[_Weighed]]:
+    """The causes by what they predict: those that no reading so far tells apart are one entry."""
+    found: list[list[_Weighed]] = []
+    for entry in weighed:
+        near = (e for e in found if all(abs(a - b) < _APART for a, b in zip(e[0][2], entry[2], strict=True)))
+        like = next(near, None)
         if like is None:
-            found.append(one)
+            found.append([entry])
         else:
-            leader = found[like]
-            same = (*leader.same, (one.kind, one.target))
-            found[like] = replace(leader, same=same)
-    return [replace(one, score=one.score * (1 + len(one.same))) for one in found]
+            like.append(entry)
+    return found
+
+
+def _told(
+    alike: Sequence[_Tried],
+    misfits: Sequence[float],
+    before: Sequence[float],
+    read: Sequence[Measurement],
+    share: float,
+) -> Befallen:
+    """A cause with what it explains of what does not fit by itself; the others that come to the same behind it."""
+    first, *others = alike
+    misfitting = [k for k, z in enumerate(before) if abs(z) > _MISFIT]
+    left = {k for k in misfitting if abs(misfits[k]) > _MISFIT}
+    explains, leaves = (
+        tuple(sorted(i for k in misfitting if (k in left) is is_left for i in read[k].indexes))
+        for is_left in (False, True)
+    )
+    same = tuple((one.kind, f"parts.{one.part}") for one in others if one.kind)
+    return Befallen(
+        first.kind or FaultKind.PART_OPEN, f"parts.{first.part}", first.words, explains, leaves, share, same
+    )
 
 
 def _causes(elements: Sequence[Element], sheet: Sheet) -> Iterator[_Tried]:
@@ -138,7 +156,8 @@ def _causes(elements: Sequence[Element], sheet: Sheet) -> Iterator[_Tried]:
             continue
         if kind.polarised:
             turned = element._replace(first=element.second, second=element.first)
-            yield _Tried(FaultKind.PART_REVERSED, name, f"{name} is the wrong way round.", _with(elements, turned))
+            words, chance = f"{name} is the wrong way round.", 1.0 if kind.drives else _OFTEN_TURNED
+            yield _Tried(FaultKind.PART_REVERSED, name, words, _with(elements, turned), chance)
         if kind.drives:
             continue
         burnt = (

@@ -5,12 +5,12 @@ from decimal import Decimal
 
 import numpy as np
 
-from recensor.core.circuit import Across, PartAlone, Sheet, Target, TouchedLeads
+from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, TouchedLeads
 from recensor.core.meters import disturbs_by
 from recensor.core.quantity import RESISTANCE, Quantity, as_ratio
 from recensor.core.record import Reading, Run
 from recensor.core.simulation.meter import Meter
-from recensor.core.solving import Solution, dead, operate, resistance_between, solve, with_meter
+from recensor.core.solving import Filament, Solution, dead, operate, resistance_between, solve, with_meter
 
 
 def draw_values(sheet: Sheet, draw: np.random.Generator) -> dict[str, float]:
@@ -39,7 +39,7 @@ class Bench:
         self.meter = meter
         self.leads = leads
         self.disturbed = disturbed
-        self._solved: dict[str, Solution] = {}
+        self._solved: dict[tuple[str, int | None], Solution] = {}
 
     def true_value(self, target: Target) -> float | None:
         """What a perfect meter would show at a target, in the SI unit; None where the circuit is open there."""
@@ -47,25 +47,37 @@ class Bench:
             return self.leads
         off = self.leads if target.measurand is RESISTANCE else 0.0
         if isinstance(target, PartAlone):
-            return self._values(target.setup)[target.part] + off
-        setup = self.sheet.setups[target.setup]
+            return self._alone(target) + off
+        setup = self.sheet.state_of(target) or self.sheet.setups[target.setup]
         if isinstance(target, Across) and target.measurand is RESISTANCE:
-            passive = dead(setup, self.sheet.parts, self._values(setup.name))
+            passive = dead(setup, self.sheet.parts, self._values(setup))
             (seen,) = resistance_between(passive, [target.nodes])
             return seen[0] + off if seen else None
-        if setup.name not in self._solved:
-            self._solved[setup.name] = operate(self.sheet, setup, self._values(setup.name)).solution
-        value = float(self._solved[setup.name].answer(target))
+        state = setup.name, target.step
+        if state not in self._solved:
+            self._solved[state] = operate(self.sheet, setup, self._values(setup)).solution
+        value = float(self._solved[state].answer(target))
         ohms = disturbs_by(self.meter.profile, target.measurand, value) if self.disturbed else None
         if ohms is None:
             return value
-        elements = operate(self.sheet, setup, self._values(setup.name)).elements
+        elements = operate(self.sheet, setup, self._values(setup)).elements
         return float(solve(with_meter(elements, target, ohms), setup.reference).answer(target))
 
-    def _values(self, setup: str | None) -> dict[str, float]:
+    def _alone(self, target: PartAlone) -> float:
+        """What a part is by itself: a lamp cold, what is set as it is set; of a wire and of an open switch no ohms."""
+        part = self.sheet.parts[target.part]
+        if part.kind.has_cold and part.nominal and part.current:
+            hot = float(part.nominal) / float(part.current)
+            return float(part.cold) if part.cold else Filament.COLD_SHARE * hot
+        if part.kind.is_wire:
+            return 0.0
+        setup = self.sheet.setups.get(target.setup or "") or self.sheet.only_setting(target.part)
+        return self._values(setup)[target.part]
+
+    def _values(self, setup: Setup | None) -> dict[str, float]:
         """The true values in a setup: what is set differently there is off by the same share as elsewhere."""
         found = dict(self.true)
-        for name, value in self.sheet.setups[setup].values.items() if setup else ():
+        for name, value in setup.values.items() if setup else ():
             nominal = self.sheet.parts[name].nominal
             found[name] = float(value) * (self.true[name] / float(nominal) if nominal else 1.0)
         return found
