@@ -10,11 +10,16 @@ from recensor.core.quantity import parse
 from recensor.core.record import Reading, Run
 from recensor.core.simulation import Bench, Meter
 
+# No bench meter shows less, in volts, amperes or ohms (common practice, no source).
+FINEST_SHOWN = 1e-8
+
 
 def off_by(sheet: Sheet, factors: Sequence[float]) -> dict[str, float]:
     """True values: each part off its nominal one by its own factor."""
     return {
-        name: float(part.nominal) * factor for (name, part), factor in zip(sheet.parts.items(), factors, strict=False)
+        name: float(part.nominal) * factor
+        for (name, part), factor in zip(sheet.parts.items(), factors, strict=False)
+        if part.nominal is not None
     }
 
 
@@ -28,5 +33,6 @@ def honest(sheet: Sheet, true: Mapping[str, float], digits: int = 5, slip: tuple
     readings = []
     for k, target in enumerate(sheet.asked):
         value = true_value(target, sheet, true) * (slip[1] if slip and slip[0] == k else 1.0)
-        readings.append(Reading(target, parse(f"{value:.{digits - 1}e}", target.unit)))
+        shown = f"{value:.{digits - 1}e}" if abs(value) >= FINEST_SHOWN else "0.0000"
+        readings.append(Reading(target, parse(shown, target.unit)))
     return Run(sheet, tuple(readings), meters={"exact": EXACT})

@@ -6,7 +6,7 @@ from typing import Any
 
 from recensor.core.circuit import MEASURED, NOMINAL
 from recensor.core.faults import Cause, Explanation
-from recensor.core.judgement import Account, Assessment, ClaimAssessment, Held, Judged, TargetAssessment
+from recensor.core.judgement import Account, Assessment, ClaimAssessment, Held, Judged, PartAssessment, TargetAssessment
 from recensor.core.lines import Line, assess_lines
 from recensor.core.uncertainty import expanded
 from recensor.formats.sheet import target_tree
@@ -65,7 +65,7 @@ def _members(assessment: Assessment, explanation: Explanation) -> dict[str, dict
                 "verdict": part.verdict.value,
                 "reason": part.reason,
             }
-            for name, part in assessment.parts.items()
+            for name, part in _as_one(assessment)
         },
         "readings": (
             {
@@ -96,6 +96,16 @@ def _members(assessment: Assessment, explanation: Explanation) -> dict[str, dict
             {"at": warning.at, "text": warning.text} for warning in (*assessment.warnings, *explanation.warnings)
         ),
     }
+
+
+def _as_one(assessment: Assessment) -> Iterator[tuple[str, PartAssessment]]:
+    """Every part by its name in a document; a potentiometer by its lower part."""
+    halves = assessment.against.run.sheet.potentiometers
+    lower = {low: name for name, (_, low) in halves.items()}
+    upper = {up for up, _ in halves.values()}
+    for name, part in assessment.parts.items():
+        if name not in upper:
+            yield lower.get(name, name), part
 
 
 def _judged(judged: Judged) -> dict[str, Any]:

@@ -148,6 +148,13 @@ class Place:
             raise self.error("must be true or false")
         return self.value
 
+    def three(self) -> tuple[str, str, str]:
+        """Three names."""
+        names = [place.name() for place in self.items()]
+        if len(names) != 3:
+            raise self.error('must name three nodes, as in ["top", "slider", "gnd"]')
+        return names[0], names[1], names[2]
+
     def pair(self) -> tuple[str, str]:
         """Two names."""
         names = [place.name() for place in self.items()]

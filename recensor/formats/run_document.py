@@ -9,12 +9,13 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from recensor.core import record
-from recensor.core.circuit import Part, RecordError, Sheet, Target
+from recensor.core.circuit import RecordError, Sheet, Target
 from recensor.core.meters import Profile
 from recensor.core.quantity import Quantity
 from recensor.core.record import Claim, Combination, Light, Reading, Run, Seen, Strike
 from recensor.formats.board import EXTENSION, board_tree, placements_tree, read_boards
 from recensor.formats.place import DocumentError, Place, load, said
+from recensor.formats.potentiometer import as_one
 from recensor.formats.profile import profile_tree, read_profile
 from recensor.formats.sheet import (
     TARGET_KEYS,
@@ -72,8 +73,8 @@ def from_tree(tree: object) -> Run:
     meters = {name: read_profile(item) for name, item in document["meters"].named()} if "meters" in document else {}
     run = Run(
         sheet=sheet,
-        readings=tuple(_Readings(sheet.parts, meters).read(document["readings"])) if "readings" in document else (),
-        claims=tuple(_claim(item, sheet.parts) for item in document["claims"].items()) if "claims" in document else (),
+        readings=tuple(_Readings(sheet, meters).read(document["readings"])) if "readings" in document else (),
+        claims=tuple(_claim(item, sheet) for item in document["claims"].items()) if "claims" in document else (),
         meters=meters,
         simulated=document["simulated"].boolean() if "simulated" in document else False,
         seen=tuple(_seen(item) for item in document["seen"].items()) if "seen" in document else (),
@@ -99,13 +100,14 @@ def sheet_to_tree(sheet: Sheet) -> dict[str, Any]:
 def to_tree(run: Run) -> dict[str, Any]:
     """The document's JSON tree; optional keys that say nothing are left out."""
     sheet = run.sheet
+    parts, setups, whole, there = as_one(sheet)
     return {
         "format": FORMAT,
         "version": VERSION,
         "title": sheet.title,
         "judge": judge_tree(sheet.judge),
-        "parts": {name: part_tree(part) for name, part in sheet.parts.items()},
-        "setups": {name: setup_tree(setup) for name, setup in sheet.setups.items()},
+        "parts": {**{name: part_tree(part) for name, part in parts.items()}, **whole},
+        "setups": {name: setup_tree(setup, there[name]) for name, setup in setups.items()},
         "readings": [_reading_tree(reading) for reading in run.readings],
         **said(
             claims=[_claim_tree(claim) for claim in run.claims],
@@ -131,8 +133,8 @@ _READING_KEYS = (
 class _Readings:
     """The readings of a document, taken with its meters."""
 
-    def __init__(self, parts: Mapping[str, Part], meters: Mapping[str, Profile]) -> None:
-        self._parts = parts
+    def __init__(self, sheet: Sheet, meters: Mapping[str, Profile]) -> None:
+        self._sheet = sheet
         self._meters = meters
         self._only = next(iter(meters.values())) if len(meters) == 1 else None
         self._known: dict[Target, Target] = {}  # trials share one
@@ -144,7 +146,7 @@ class _Readings:
 
     def _reading(self, place: Place) -> Reading:
         table = place.table(("value",), _READING_KEYS)
-        target = read_target(place, table, self._parts)
+        target = read_target(place, table, self._sheet.parts, self._sheet.potentiometers)
         meter = table["meter"].text(empty=True) if "meter" in table else None
         return Reading(
             target=self._known.setdefault(target, target),
@@ -180,9 +182,9 @@ def _strike(place: Place) -> Strike:
     )
 
 
-def _claim(place: Place, parts: Mapping[str, Part]) -> Claim:
+def _claim(place: Place, sheet: Sheet) -> Claim:
     table = place.table(("value",), (*TARGET_KEYS, "unit", "from", "as", "formula"))
-    target = read_target(place, table, parts)
+    target = read_target(place, table, sheet.parts, sheet.potentiometers)
     sources = [_source_index(item) for item in table["from"].items()] if "from" in table else []
     if "from" in table and not sources:
         raise table["from"].error("must name at least one reading")

@@ -12,6 +12,7 @@ from recensor.core.circuit import (
     Comparison,
     Judge,
     JudgedBy,
+    Leads,
     Part,
     PartAlone,
     Rule,
@@ -37,7 +38,9 @@ from recensor.core.quantity import (
     Quantity,
     positive,
 )
+from recensor.formats import potentiometer
 from recensor.formats.place import DocumentError, Place, said
+from recensor.formats.potentiometer import Halves
 
 # A document has at most so many parts and setups, and so many leads of parts in all its setups together.
 MOST_PARTS, MOST_SETUPS, MOST_CONNECTIONS = 1_500, 200, 15_000
@@ -53,15 +56,21 @@ TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at", "step")
 
 def read_sheet(document: Mapping[str, Place]) -> Sheet:
     """The sheet of a document's members. Raises `DocumentError`; what it names is not checked yet."""
-    parts = {name: _part(name, place) for name, place in document["parts"].named(MOST_PARTS)}
-    setups = {name: _setup(name, place, parts) for name, place in document["setups"].named(MOST_SETUPS)}
+    places = dict(document["parts"].named(MOST_PARTS))
+    halves = potentiometer.halves_of(places)
+    parts: dict[str, Part] = {}
+    for name, place in places.items():
+        whole = name in halves
+        parts |= potentiometer.two_parts(name, halves[name], place) if whole else {name: _part(name, place)}
+    setups = {name: _setup(name, place, parts, halves) for name, place in document["setups"].named(MOST_SETUPS)}
     if (total := sum(len(setup.connections) for setup in setups.values())) > MOST_CONNECTIONS:
         raise document["setups"].error(f"connect {total} parts in all; a document has at most {MOST_CONNECTIONS}")
     return Sheet(
         title=document["title"].text(empty=True),
         parts=parts,
         setups=setups,
-        asked=tuple(_asked(place, parts) for place in document["asked"].items()) if "asked" in document else (),
+        potentiometers=halves,
+        asked=tuple(_asked(place, parts, halves) for place in document["asked"].items()) if "asked" in document else (),
         judge=_judge(document["judge"]) if "judge" in document else Judge(),
         sealed=document["sealed"].boolean() if "sealed" in document else False,
         sweeps={name: _sweep(name, place, parts) for name, place in document["sweeps"].named()}
@@ -142,15 +151,19 @@ def part_tree(part: Part) -> dict[str, Any]:
     }
 
 
-def setup_tree(setup: Setup) -> dict[str, Any]:
-    """A setup as it stands in a document."""
+def setup_tree(setup: Setup, whole: Mapping[str, tuple[list[str], str | None]]) -> dict[str, Any]:
+    """A setup as it stands in a document, with the leads and the settings of its `whole` potentiometers."""
+    set_to = {name: value for name, (_, value) in whole.items() if value}
     return {
         "reference": setup.reference,
-        "connections": {part: list(leads) for part, leads in setup.connections.items()},
+        "connections": {
+            **{part: list(leads) for part, leads in setup.connections.items()},
+            **{name: leads for name, (leads, _) in whole.items()},
+        },
         **said(
             sources_off=sorted(setup.sources_off),
             open=sorted(setup.open),
-            values={name: value.text for name, value in setup.values.items()},
+            values={**{name: value.text for name, value in setup.values.items()}, **set_to},
         ),
     }
 
@@ -161,8 +174,8 @@ def judge_tree(judge: Judge) -> dict[str, Any]:
     return {"by": judge.by.value, "limit": judge.limit.text, "against": judge.against.value, **meter_in}
 
 
-def read_target(place: Place, table: Mapping[str, Place], parts: Mapping[str, Part]) -> Target:
-    """A target out of the members of a reading, a claim or a wish."""
+def read_target(place: Place, table: Mapping[str, Place], parts: Mapping[str, Part], halves: Halves) -> Target:
+    """A target out of the members of a reading, a claim or a wish; of a potentiometer its lower part."""
     named = [key for key in ("of", "across", "through") if key in table]
     if len(named) != 1:
         raise place.error("needs exactly one of 'of', 'across' and 'through'")
@@ -175,7 +188,7 @@ def read_target(place: Place, table: Mapping[str, Place], parts: Mapping[str, Pa
     if named == ["of"]:
         if at is not None:
             raise table["at"].error("a part by itself is read at its own leads")
-        return _alone(place, table["of"].text(), measurand, setup, parts)
+        return _alone(place, _lower(table["of"].text(), halves), measurand, setup, parts)
     if named == ["across"] and measurand is None:
         raise DocumentError(f"{place.path}.quantity: is missing; say voltage or resistance")
     if setup is None:
@@ -184,7 +197,11 @@ def read_target(place: Place, table: Mapping[str, Place], parts: Mapping[str, Pa
         return Across(measurand or RESISTANCE, table["across"].pair(), setup, at, step)
     if measurand not in (None, CURRENT):
         raise DocumentError(f"{place.path}.quantity: through a part only a current is read")
-    return Through(table["through"].text(), setup, at, step)
+    return Through(_lower(table["through"].text(), halves), setup, at, step)
+
+
+def _lower(name: str, halves: Halves) -> str:
+    return halves[name][1] if name in halves else name
 
 
 def _alone(
@@ -206,7 +223,7 @@ def text_of(quantity: Quantity | None) -> str | None:
 
 
 def _part(name: str, place: Place) -> Part:
-    kind = kind_called(place.member_called("kind").choice(*KINDS))
+    kind = kind_called(place.member_called("kind").choice(*KINDS, potentiometer.WORD))
     own = [kind.stated_by, *([kind.current_key] if kind.current_key else []), *(["cold"] if kind.has_cold else [])]
     table = place.table(("kind",), (*own, "tolerance", "rating", "internal", "compliance", "adjustable"))
     stated_by, current_key = kind.stated_by, kind.current_key or ""
@@ -247,20 +264,36 @@ def _maybe(place: Place) -> tuple[str, ...]:
     return tuple(kept) if len(known) == len(kept) and all(part.nominal for part in known) else ()
 
 
-def _setup(name: str, place: Place, parts: Mapping[str, Part]) -> Setup:
+def _setup(name: str, place: Place, parts: Mapping[str, Part], halves: Halves) -> Setup:
     table = place.table(("reference", "connections"), ("sources_off", "values", "open"))
-    values = {}
+    values: dict[str, Quantity] = {}
     for part_name, value in table["values"].named() if "values" in table else []:
+        if part_name in halves:
+            whole = parts[halves[part_name][1]].nominal or value.number(OHM)
+            values |= potentiometer.settings(halves[part_name], _below(value, whole), whole)
+            continue
         values[part_name] = value.number(parts[part_name].kind.unit) if part_name in parts else value.quantity(None)
     off = table["sources_off"].items() if "sources_off" in table else ()
+    connections: dict[str, Leads] = {}
+    for part, leads in table["connections"].named():
+        here = potentiometer.connected(halves[part], leads) if part in halves else {part: leads.pair()}
+        connections |= here
     return Setup(
         name=name,
         reference=table["reference"].name(),
-        connections={part: leads.pair() for part, leads in table["connections"].named()},
+        connections=connections,
         sources_off=frozenset(source.text() for source in off),
         values=values,
         open=frozenset(switch.text() for switch in table["open"].items()) if "open" in table else frozenset(),
     )
+
+
+def _below(place: Place, whole: Quantity) -> Quantity:
+    """What the lower part of a potentiometer is set to: more than nothing, and less than the whole."""
+    value = place.number(OHM)
+    if not 0 < float(value) < float(whole):
+        raise place.error(f"its lower part lies between nothing and the whole {whole.text}")
+    return value
 
 
 def _judge(place: Place) -> Judge:
@@ -274,5 +307,5 @@ def _judge(place: Place) -> Judge:
     )
 
 
-def _asked(place: Place, parts: Mapping[str, Part]) -> Target:
-    return read_target(place, place.table((), TARGET_KEYS), parts)
+def _asked(place: Place, parts: Mapping[str, Part], halves: Halves) -> Target:
+    return read_target(place, place.table((), TARGET_KEYS), parts, halves)

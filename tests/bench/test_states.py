@@ -63,7 +63,7 @@ class Corrections(StateTestCase):
             ({"name": "1"}, "no name"),
             ({"name": "R1"}, "named R1"),
             ({"tolerance": "300"}, "between 0 %"),
-            ({"value": ""}, "required"),
+            ({"value": ""}, "Nothing is written here"),
         ]:
             with self.subTest(fields):
                 page = self.correct("R2", **fields)

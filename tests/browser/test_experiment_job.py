@@ -36,7 +36,7 @@ class WholeExperiment(BrowserTestCase):
         page.get_by_role("link", name="V2 alone").click()
         expect(page.locator(".symbol-off-wire")).to_have_count(1)
         page.get_by_role("button", name="Start a run").click()
-        expect(page.locator(".next h2")).to_have_text("R1 by itself")
+        expect(page.locator(".next h2")).to_have_text("V1 before connecting")
         page.wait_for_load_state("load")
         run = sheet_of(Experiment.objects.get())
         setups = []

@@ -146,7 +146,7 @@ class SignIn(TestCase):
 
 
 class Demo(TestCase):
-    def test_seven_runs_and_a_reset_that_touches_nobody_else(self) -> None:
+    def test_ten_runs_and_a_reset_that_touches_nobody_else(self) -> None:
         demo.load()
         mine = get_user_model().objects.create_user("owner", password="a-long-word")
         self.client.force_login(mine)
@@ -159,18 +159,19 @@ class Demo(TestCase):
         self.client.post("/meters/shipped/0/copy/")
         self.client.force_login(mine)
         demo.reset()
-        self.assertEqual((Run.objects.filter(owner=mine).count(), Run.objects.exclude(owner=mine).count()), (1, 7))
+        self.assertEqual((Run.objects.filter(owner=mine).count(), Run.objects.exclude(owner=mine).count()), (1, 10))
         self.client.force_login(get_user_model().objects.get(username=demo.OWNER))
         page = self.client.get("/")
         for state in ("everything balances", "6 of 12 read", "Loop V1 · R1 · R2 is out", "Regulator feed"):
             self.assertContains(page, state)
-        out = ["Night battery under load", "Rain gauge divider under load", "Temperature bridge, one arm",
-               "Wind vane drops, a busy morning"]  # fmt: skip
-        for stands, titles in [("done", ["Wind vane ladder"]), ("out or outside", out),
-                               ("to read", [demo.mess.TITLE, "Dew heater bank"]), ("moods", None)]:  # fmt: skip
+        out = ["Dew heater coil, its line", "Night battery under load", "Rain gauge divider under load",
+               "Temperature bridge, one arm", "Wind vane drops, a busy morning"]  # fmt: skip
+        done = ["Station light, turned round and right", "Wind vane ladder"]
+        to_read = ["Dew heater bank", "Mast lamp, cold and lit", demo.mess.TITLE]
+        for stands, titles in [("done", done), ("out or outside", out), ("to read", to_read), ("moods", None)]:
             listed = self.client.get("/", {"stands": stands}).context["runs"]
             if titles is None:
-                self.assertEqual(len(listed), 7)
+                self.assertEqual(len(listed), 10)
             else:
                 self.assertEqual(sorted(one.run.title for one in listed), sorted(titles))
         for run in Run.objects.filter(owner__username=demo.OWNER):

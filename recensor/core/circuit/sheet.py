@@ -81,7 +81,8 @@ class Sheet:
     """Parts, the setups that connect them, the targets asked for in order, and what judges.
 
     `sealed`: calculated values are shown only once a point has been read. `sweeps` are the lines to be read, by their
-    names; `compare` the setups to be held against each other.
+    names; `compare` the setups to be held against each other. A potentiometer is two rheostats, from its first end to
+    its slider and from there to its other end: `potentiometers` says which two.
     """
 
     title: str
@@ -92,6 +93,7 @@ class Sheet:
     sealed: bool = False
     sweeps: Mapping[str, Sweep] = field(default_factory=dict)
     compare: tuple[Comparison, ...] = ()
+    potentiometers: Mapping[str, tuple[str, str]] = field(default_factory=dict)
 
     def setup(self, name: str | None = None) -> Setup:
         """The setup of this name, else the first."""

@@ -269,9 +269,10 @@ def _still_said(sheet: Sheet) -> Sheet:
     """The sheet without the sweeps and comparisons of what is gone."""
     sweeps = {name: sweep for name, sweep in sheet.sweeps.items() if _has(sheet, sweep)}
     compare = tuple(one for one in sheet.compare if all(name in sheet.setups for name in one.setups))
-    if len(sweeps) == len(sheet.sweeps) and len(compare) == len(sheet.compare):
+    whole = {name: halves for name, halves in sheet.potentiometers.items() if set(halves) <= set(sheet.parts)}
+    if (sweeps, compare, whole) == (sheet.sweeps, sheet.compare, sheet.potentiometers):
         return sheet
-    return replace(sheet, sweeps=sweeps, compare=compare)
+    return replace(sheet, sweeps=sweeps, compare=compare, potentiometers=whole)
 
 
 def _has(sheet: Sheet, sweep: Sweep) -> bool:

@@ -2,11 +2,12 @@
 
 from recensor.core.judgement import budget
 from recensor.core.judgement.assess import Assessment, ReadingAssessment, TargetAssessment, assess
-from recensor.core.judgement.calculated import Calculated, Warned, calculate, stated_calculated, values_of
+from recensor.core.judgement.calculated import Calculated, Warned, calculate, stated_calculated
 from recensor.core.judgement.claims import ClaimAssessment
 from recensor.core.judgement.comparisons import Held
 from recensor.core.judgement.deciding import what_decides
 from recensor.core.judgement.internal import Internal, internal_resistances
+from recensor.core.judgement.known import values_of
 from recensor.core.judgement.laws import Account, AccountVerdict
 from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
 from recensor.core.judgement.ohms_law import ByOhmsLaw, Derived, by_ohms_law

@@ -7,7 +7,7 @@ from decimal import Decimal
 from recensor.core import figures
 from recensor.core.circuit import NOMINAL, Across, PartAlone, Target, Through, TouchedLeads
 from recensor.core.judgement.assess import Assessment
-from recensor.core.judgement.calculated import values_of
+from recensor.core.judgement.known import values_of
 from recensor.core.judgement.laws import Account
 from recensor.core.judgement.precision import Gain, Own
 from recensor.core.quantity import RESISTANCE

@@ -1,6 +1,5 @@
 """What each target should read: calculated from nominal values, and again from measured ones."""
 
-import math
 from collections.abc import Collection, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache, partial
@@ -17,13 +16,12 @@ from recensor.core.circuit import (
     PartAlone,
     Setup,
     Sheet,
-    Sweep,
     Target,
     Through,
     TouchedLeads,
 )
-from recensor.core.judgement.measurements import Measurement, Measurements
-from recensor.core.judgement.precision import Gain, Own
+from recensor.core.judgement.known import Known, cold_of, known_of, stated_alone
+from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.sources import AllGiven, Given, Sources
 from recensor.core.meters import ORDINARY_HANDHELD, disturbs_by
 from recensor.core.quantity import RESISTANCE, ZERO_SHARE
@@ -38,7 +36,6 @@ from recensor.core.solving import (
     dead,
     elements_of,
     stated,
-    stated_value,
     with_meter,
 )
 from recensor.core.uncertainty import COVERAGE_FACTOR, NO_SPREAD, Array, Spread, propagate
@@ -116,105 +113,10 @@ class Calculations:
         return self.of(target, NOMINAL), self.of(target, MEASURED)
 
 
-@dataclass(frozen=True)
-class _Known:
-    """A part's value as a calculation starts from it.
-
-    `own` is the standard uncertainty that it has in common with no other, None where nothing is known of it; `shared`
-    are the shares of variables that other parts and readings have too.
-    """
-
-    size: float | None
-    own: float | None
-    shared: tuple[tuple[Hashable, float], ...] = ()
-
-    @property
-    def standard(self) -> float | None:
-        """Its standard uncertainty, own and shared."""
-        return None if self.own is None else math.hypot(self.own, *(share for _, share in self.shared))
-
-    @classmethod
-    def of_value(cls, value: Value) -> "_Known":
-        """A stated value."""
-        return cls(value.size, value.standard)
-
-    @classmethod
-    def read(cls, size: float, spread: Spread) -> "_Known":
-        """A value that was read."""
-        shared = tuple((v, u) for v, u in spread.shares.items() if _is_common(v))
-        own = sum(u * u for v, u in spread.shares.items() if not _is_common(v)) ** 0.5
-        return cls(size, own, shared)
-
-
-def _is_common(variable: Hashable) -> bool:
-    """Whether other readings have a share of a variable too: gains, and the touched leads."""
-    return isinstance(variable, Gain) or (isinstance(variable, Own) and isinstance(variable.target, TouchedLeads))
-
-
-def values_of(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Basis) -> Values:
-    """What a calculation of one setup starts from, as it stands after the last reading."""
-    if basis is NOMINAL:
-        return stated(sheet, setup)
-    given = Sources(sheet, measurements).given(setup, None, frozenset())
-    parts = _known(sheet, setup, measurements, dict(given))
-    return Values({name: Value(known.size, known.standard) for name, known in parts.items()})
-
-
-def _known(sheet: Sheet, setup: Setup, measurements: Measurements, given: Mapping[str, Given]) -> dict[str, _Known]:
-    """What every part of a setup was read to be: the mean of its readings where there are any, else as stated."""
-    found = {}
-    for name in setup.connections:
-        kind = sheet.parts[name].kind
-        read = None
-        if kind.is_set:
-            read = _as_set(sheet, setup, measurements, name)
-        elif not kind.drives and kind.is_at_work_as_alone and name not in setup.values:
-            read = measurements.read(PartAlone(name, kind.alone_as))
-        if name in given:
-            found[name] = _Known.read(given[name].value, given[name].spread)
-        elif read and read.mean is not None:
-            found[name] = _Known.read(read.mean, read.spread)
-        else:
-            found[name] = _Known.of_value(stated_value(sheet, setup, name))
-    return found
-
-
-def _as_set(sheet: Sheet, setup: Setup, measurements: Measurements, name: str) -> Measurement | None:
-    """What a part that is set was read to be set to: for this setup, else in general where all set it alike."""
-    measurand = sheet.parts[name].kind.alone_as
-    if own := measurements.read(PartAlone(name, measurand, setup.name)):
-        return own
-    return measurements.read(PartAlone(name, measurand)) if sheet.set_alike(name) else None
-
-
-def _cold(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Basis) -> dict[str, _Known]:
-    """What an ohmmeter meets in place of bent parts: of a lamp its cold resistance, of a diode nobody knows what."""
-    found = {}
-    for name in setup.connections:
-        part = sheet.parts[name]
-        if not part.kind.bends:
-            continue
-        read = measurements.read(PartAlone(name, part.kind.alone_as)) if part.kind.has_cold else None
-        if basis is MEASURED and read and read.mean is not None:
-            found[name] = _Known.read(read.mean, read.spread)
-        else:
-            found[name] = _Known(float(part.cold) if part.cold else None, None)
-    return found
-
-
 def stated_calculated(sheet: Sheet, target: PartAlone) -> Calculated:
     """What a part by itself should read, by what stands on it, with its tolerance."""
-    known = _stated_alone(sheet, target)
+    known = stated_alone(sheet, target)
     return Calculated(known.size, None if known.standard is None else Spread({TrueParts(target): known.standard}))
-
-
-def _stated_alone(sheet: Sheet, target: PartAlone) -> Value:
-    """What a part by itself should read: of a lamp its cold resistance, of what is set its setting."""
-    part = sheet.parts[target.part]
-    if part.kind.is_at_work_as_alone:
-        setup = sheet.setups.get(target.setup or "") or sheet.only_setting(target.part)
-        return stated_value(sheet, setup, target.part)
-    return Value(float(part.cold) if part.cold else None)
 
 
 def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurements) -> Calculations:
@@ -245,10 +147,11 @@ class _OfSetup:
     measurements: Measurements
     sources: Sources
     found: Calculations
+    circuits: dict[frozenset[str], "_Circuit"] = field(default_factory=dict)
 
     def calculate(self, targets: Sequence[Target]) -> None:
         """Answer for the targets on both bases, and for single readings between which a source was read again."""
-        stated_values = {name: _Known.of_value(value) for name, value in stated(self.sheet, self.setup).parts.items()}
+        stated_values = {name: Known.of_value(value) for name, value in stated(self.sheet, self.setup).parts.items()}
         self._answer(NOMINAL, stated_values, frozenset(), targets)
         together: dict[AllGiven, list[Target]] = {}
         apart: dict[AllGiven, dict[int, Target]] = {}
@@ -272,29 +175,30 @@ class _OfSetup:
 
     def calculate_rows(self, targets: Sequence[Target]) -> None:
         """Answer for the rows of sweeps, each with its source as it was set there, and as it was read there."""
-        rows: dict[tuple[Sweep, int, bool], list[Target]] = {}
+        rows: dict[tuple[str, int, bool], list[Target]] = {}
         for target in targets:
             sweep = self.sheet.sweep_of(target)
             if sweep is None or target.step is None:
                 continue
             source = sweep.source_at(target.step, self.setup)
-            rows.setdefault((sweep, target.step, target.key == source.key), []).append(target)
-        for (sweep, step, is_source), members in rows.items():
+            rows.setdefault((sweep.name, target.step, target.key == source.key), []).append(target)
+        for (name, step, is_source), members in rows.items():
+            sweep = self.sheet.sweeps[name]
             row = replace(self, setup=sweep.at(step, self.setup))
-            nominal = {name: _Known.of_value(value) for name, value in stated(self.sheet, row.setup).parts.items()}
+            nominal = {part: Known.of_value(value) for part, value in stated(self.sheet, row.setup).parts.items()}
             given = dict(self._given(None, frozenset()))
             given.pop(sweep.source, None)
             source = sweep.source_at(step, self.setup)
             read = None if is_source else self.measurements.read(source)
-            at_terminals = {name for name, one in given.items() if one.at_terminals}
+            at_terminals = {source for source, one in given.items() if one.at_terminals}
             if read and read.mean is not None:
                 turned = -1.0 if read.target.turned_against(source) else 1.0
                 spread = read.spread.times(turned)
                 given[sweep.source] = Given(turned * read.mean, spread, True, "as read in this row", read.indexes)
                 at_terminals.add(sweep.source)
-            known = _known(self.sheet, row.setup, self.measurements, given)
+            known = known_of(self.sheet, row.setup, self.measurements, given)
             if not sweep.settings:  # a free row is set as it was read, or nobody knows how
-                nominal[sweep.source] = known[sweep.source] if sweep.source in given else _Known(None, None)
+                nominal[sweep.source] = known[sweep.source] if sweep.source in given else Known(None, None)
                 known[sweep.source] = nominal[sweep.source]
             row._answer(NOMINAL, nominal, frozenset(), members)
             row._answer(MEASURED, known, frozenset(at_terminals), members)
@@ -302,16 +206,18 @@ class _OfSetup:
     def _given(self, place: int | None, without: frozenset[str]) -> AllGiven:
         return self.sources.given(self.setup, place, without)
 
-    def _read(self, given: AllGiven) -> tuple[dict[str, _Known], frozenset[str]]:
-        known = _known(self.sheet, self.setup, self.measurements, dict(given))
+    def _read(self, given: AllGiven) -> tuple[dict[str, Known], frozenset[str]]:
+        known = known_of(self.sheet, self.setup, self.measurements, dict(given))
         return known, frozenset(name for name, one in given if one.at_terminals)
 
     def _answers(
-        self, basis: Basis, known: Mapping[str, _Known], ideal: frozenset[str], targets: tuple[Target, ...]
+        self, basis: Basis, known: Mapping[str, Known], ideal: frozenset[str], targets: tuple[Target, ...]
     ) -> Calculations:
         """What each target should read; with its own meter drawn into the circuit where the sheet judges so."""
-        circuit = _Circuit.of(self.setup, self.sheet.parts, ideal)
-        cold = tuple(_cold(self.sheet, self.setup, self.measurements, basis).items())
+        if ideal not in self.circuits:  # the same whatever its values are: the rows of a sweep share them
+            self.circuits[ideal] = _Circuit.of(self.setup, self.sheet.parts, ideal)
+        circuit = self.circuits[ideal]
+        cold = tuple(cold_of(self.sheet, self.setup, self.measurements, basis).items())
         plain = _calculated(circuit, basis, tuple(known.items()), cold, targets)
         if not self.sheet.judge.meter_in:
             return plain
@@ -319,7 +225,7 @@ class _OfSetup:
         for target in targets:
             ohms = self._meter_at(target, plain.of(target, basis))
             if ohms is not None and isinstance(target, Across | Through):
-                drawn = tuple({**known, METER: _Known(ohms, 0.0)}.items())
+                drawn = tuple({**known, METER: Known(ohms, 0.0)}.items())
                 metered = _calculated(circuit.with_meter(target, ohms), basis, drawn, cold, (target,))
                 found.answers[basis, target] = metered.of(target, basis)
         return found
@@ -335,7 +241,7 @@ class _OfSetup:
         return disturbs_by(profile, target.measurand, plain.value, named)
 
     def _answer(
-        self, basis: Basis, known: Mapping[str, _Known], ideal: frozenset[str], targets: Sequence[Target]
+        self, basis: Basis, known: Mapping[str, Known], ideal: frozenset[str], targets: Sequence[Target]
     ) -> None:
         here = self._answers(basis, known, ideal, tuple(targets))
         self.found.answers.update(here.answers)
@@ -380,8 +286,8 @@ class _Circuit:
 def _calculated(
     circuit: _Circuit,
     basis: Basis,
-    known: tuple[tuple[str, _Known], ...],
-    cold: tuple[tuple[str, _Known], ...],
+    known: tuple[tuple[str, Known], ...],
+    cold: tuple[tuple[str, Known], ...],
     targets: tuple[Target, ...],
 ) -> Calculations:
     found = Calculations({})
@@ -392,7 +298,7 @@ def _calculated(
 class _Columns:
     """What is known of a circuit's elements, as columns in their order."""
 
-    def __init__(self, elements: Sequence[Element], off: Collection[str], values: Mapping[str, _Known]) -> None:
+    def __init__(self, elements: Sequence[Element], off: Collection[str], values: Mapping[str, Known]) -> None:
         filled = Values({name: Value(known.size) for name, known in values.items()}).filled()
         known = [values[element.name] for element in elements]
         self._names = [element.name for element in elements]
@@ -424,8 +330,8 @@ class _InSetup:
 
     circuit: _Circuit
     basis: Basis
-    values: Mapping[str, _Known]
-    cold: Mapping[str, _Known]
+    values: Mapping[str, Known]
+    cold: Mapping[str, Known]
     found: Calculations
 
     def calculate(self, targets: Sequence[Target]) -> None:

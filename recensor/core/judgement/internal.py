@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from recensor.core.circuit import MEASURED, PartAlone, Setup, Through
 from recensor.core.judgement.assess import Assessment
-from recensor.core.judgement.calculated import values_of
+from recensor.core.judgement.known import values_of
 from recensor.core.judgement.sources import loaded_target
 from recensor.core.quantity import VOLT, VOLTAGE
 from recensor.core.record import Run

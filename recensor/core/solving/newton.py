@@ -17,8 +17,9 @@ from recensor.core.uncertainty import Array
 
 _MOST_ROUNDS = 200
 
-# A step this small is settled: the solution of the whole network takes one more, and its error is the square of this.
-_SETTLED = 1e-8
+# A step this small, in volts, is settled: the solution of the whole network takes one more, and what then is left is
+# the square of this over the volts in which a law bends.
+_SETTLED = 1e-6
 
 # A current in amperes that nobody reads: what is left of a blocked diode's is settled.
 _FAINT = 1e-15

@@ -94,7 +94,8 @@ def operate(
     """
     known = stated(sheet, setup).known if values is None else values
     elements = tuple(elements_of(setup, sheet.parts, known))
-    missing = [name for name in setup.closed if name not in known and name not in setup.sources_off]
+    solved = {element.name for element in elements}
+    missing = [name for name in setup.closed if name not in solved and name not in setup.sources_off]
     if missing:
         has = "has" if len(missing) == 1 else "have"
         return Operating(setup, elements, UnmarkedError(f"{' and '.join(missing)} {has} no value", missing))

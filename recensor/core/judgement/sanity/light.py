@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from recensor.core.circuit import MEASURED, Setup
-from recensor.core.judgement.calculated import values_of
+from recensor.core.judgement.known import values_of
 from recensor.core.judgement.sanity.bench import Bench, SanityCheck
 from recensor.core.record import Light
 from recensor.core.solving import operate
