@@ -34,13 +34,16 @@ def visitor(
     return page
 
 
-def shoot(page: Page, name: str, *, run: str | None = None, until: str = "#bench") -> None:
-    """Open a run from the list, if one is named, wait for what is to be seen, and take the picture."""
+def shoot(page: Page, name: str, *, run: str | None = None, until: str = "#bench", above: int = 0) -> None:
+    """Open a run from the list, if one is named, wait for what is to be seen, and take the picture.
+
+    `above` is how many pixels of the page are scrolled out of it.
+    """
     if run:
         page.goto("/")
         page.get_by_role("link", name=run, exact=True).click()
         page.wait_for_selector(until)
-    page.evaluate("scrollTo(0, 0)")
+    page.evaluate(f"scrollTo(0, {above})")
     page.evaluate("document.fonts.ready.then(() => true)")
     page.screenshot(path=FOLDER / f"{name}.png")
 
@@ -122,7 +125,7 @@ def main() -> None:
         author.get_by_role("link", name="Station light and its resistor").click()
         author.get_by_role("link", name="Worked out").click()
         author.wait_for_selector(".worked-plot")
-        shoot(author, "load-line")
+        shoot(author, "load-line", above=440)
         owner = visitor(browser)
         owner.goto("/meters/")
         owner.get_by_role("link", name="Workshop handheld").first.click()
