@@ -1,7 +1,8 @@
-"""The command line: the core without a server, a database or Django.
+"""The command line: the core without a server or a database.
 
-``recensor judge FILE...`` prints verdicts as JSON, ``recensor plan FILE`` what is still to be read and how; exit
-status 0 done, 2 not valid.
+``recensor judge FILE...`` prints verdicts as JSON, ``recensor plan FILE`` what is still to be read and how,
+``recensor check FILE...`` whether signatures are of these data, ``recensor report FILE --to NAME`` writes a report or
+a table. Exit status 0 done, 1 a signature is of other data, 2 not valid.
 """
 
 import argparse
@@ -12,15 +13,17 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Any, TypeVar
 
+from recensor.core.errors import Refused
 from recensor.core.faults import Explanation, explain
 from recensor.core.judgement import Assessment, assess
 from recensor.core.plan import plan as make_plan
 from recensor.core.record import Run
 from recensor.formats import assessment, run_document
 from recensor.formats import plan as plans
-from recensor.formats.place import DocumentError
+from recensor.formats.checksum import checksum, printed
+from recensor.formats.place import DocumentError, load
 
-NOT_VALID = 2
+OTHER_DATA, NOT_VALID = 1, 2
 
 Worked = TypeVar("Worked")
 
@@ -41,8 +44,16 @@ def _run(arguments: list[str] | None) -> int:
     judge_command.add_argument("files", nargs="+", metavar="FILE", help="a .run.json document, or - for standard input")
     plan_command = commands.add_parser("plan", help="print the plan of what is still to be read as JSON")
     plan_command.add_argument("files", nargs="+", metavar="FILE", help="a .run.json document, or - for standard input")
+    check_command = commands.add_parser("check", help="print checksums, and whether signatures are of these data")
+    check_command.add_argument("files", nargs="+", metavar="FILE", help="a .run.json document, or - for standard input")
+    report_command = commands.add_parser("report", help="write a run as a report, a table or an archive")
+    report_command.add_argument("file", metavar="FILE", help="a .run.json document, or - for standard input")
+    report_command.add_argument("--to", required=True, metavar="NAME", type=Path,
+                                help="what to write: .pdf .html .csv .xlsx .ods .json or .zip")  # fmt: skip
     asked = parser.parse_args(arguments)
-    return judge(asked.files) if asked.command == "judge" else plan(asked.files)
+    if asked.command == "report":
+        return report(asked.file, asked.to)
+    return {"judge": judge, "plan": plan, "check": check}[asked.command](asked.files)
 
 
 def judge(files: list[str]) -> int:
@@ -58,6 +69,44 @@ def _judged(run: Run) -> tuple[Assessment, Explanation]:
 def plan(files: list[str]) -> int:
     """Print the plan of one document, or a line for each of several."""
     return _answer(files, make_plan, plans.lines, plans.to_tree)
+
+
+def check(files: list[str]) -> int:
+    """Print each document's checksum and what its signatures are of."""
+    status = 0
+    for file in files:
+        try:
+            content = _content(file)
+            run, tree = run_document.read(content), load(content)
+        except (DocumentError, OSError) as error:
+            print(f"{file}: {_said(error)}", file=sys.stderr)
+            status = NOT_VALID
+            continue
+        digits = checksum(tree) if isinstance(tree, dict) else ""
+        print(f"{file}: {printed(digits)}")
+        for one in run.signed:
+            fits = one.checksum == digits
+            status = status or (0 if fits else OTHER_DATA)
+            print(f"  {one.by}, {one.signed_as}: {'of these data' if fits else 'OF OTHER DATA'}")
+        if not run.signed:
+            print("  not signed")
+    return status
+
+
+def report(file: str, to: Path) -> int:
+    """Write one document in the form that the name's ending says."""
+    from recensor.reports import command  # only now: templates and what makes PDF take their time
+
+    try:
+        command.write(run_document.read(_content(file)), to)
+    except (Refused, OSError) as error:
+        print(f"{file}: {_said(error)}", file=sys.stderr)
+        return NOT_VALID
+    return 0
+
+
+def _said(error: Exception) -> str:
+    return f"{error.filename}: {error.strerror}" if isinstance(error, OSError) else str(error)
 
 
 def _answer(

@@ -2,7 +2,8 @@
 # Everything it makes lives in .venv/ and var/; a second run finds it all there and is quick.
 
 UV_VERSION=0.13.9
-BASE_PACKAGES=(mariadb-server-core mariadb-client-core libmariadb-dev pkg-config gcc python3-dev python3-venv)
+BASE_PACKAGES=(mariadb-server-core mariadb-client-core libmariadb-dev pkg-config gcc python3-dev python3-venv
+  libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0)
 
 say() { printf '%s\n' "$*"; }
 fail() { printf '%s\n' "$*" >&2; exit 1; }

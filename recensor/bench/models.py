@@ -319,6 +319,31 @@ class Sighting(AppendOnly):
         return f"{self.part} {self.light}"
 
 
+class RunText(AppendOnly):
+    """Notes or a conclusion as they stood once; the last of each kind counts, an empty one too.
+
+    `found` is the text that was seen standing when this one was written.
+    """
+
+    class Kind(models.TextChoices):
+        NOTES = "notes"
+        CONCLUSION = "conclusion"
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="texts")
+    kind = models.CharField(max_length=12, choices=Kind.choices)
+    text = models.TextField(max_length=20_000, blank=True)
+    found = models.ForeignKey("self", on_delete=models.PROTECT, null=True, related_name="found_by")
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="run_texts")
+    time = models.DateTimeField()
+
+    class Meta:
+        ordering = ("id",)
+        indexes = (models.Index(fields=("run", "kind")),)
+
+    def __str__(self) -> str:
+        return f"{self.kind} of {self.run}"
+
+
 class ActLine(AppendOnly):
     """What an act does to one reading; `other` is the one that stands elsewhere, or instead of it, from then on."""
 

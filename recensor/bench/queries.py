@@ -11,13 +11,24 @@ from uuid import UUID
 from django.db.models.functions import Lower
 
 from recensor.bench import rows
-from recensor.bench.models import BenchMove, BoardState, OwnValue, Photo, Reading, Run, RunQuerySet
+from recensor.bench.models import (
+    Act,
+    BenchMove,
+    BoardState,
+    OwnValue,
+    Photo,
+    Reading,
+    Run,
+    RunQuerySet,
+    RunText,
+)
 from recensor.core import record
 from recensor.core.circuit import Sheet, Target, one_line
 from recensor.core.entries import standing_at
 from recensor.core.judgement import Assessment, assess, gather
 from recensor.experiments import models as experiments
 from recensor.experiments.queries import kept_sheet
+from recensor.meters.queries import with_instruments
 from recensor.people.models import User
 
 # So many of a person's last runs are looked through for circuits to begin with again.
@@ -227,6 +238,27 @@ def with_boards(run: Run, core: record.Run) -> record.Run:
     """A run with what stands on its boards now."""
     states = {state.setup: state for state in run.board_states.all()}
     return rows.with_boards(core, (states[name] for name in core.sheet.setups if name in states))
+
+
+def last_text(run: Run, kind: str) -> RunText | None:
+    """Notes or the conclusion as they stand; None before anything was written."""
+    return run.texts.filter(kind=kind).order_by("-id").first()
+
+
+def whole(run: Run, loaded: LoadedRun) -> record.Run:
+    """A run with all that its document says: boards, photos, texts, and what was done to what was read."""
+    core = with_boards(run, with_photos(loaded))
+    texts = {kind: found.text if (found := last_text(run, kind)) else "" for kind in RunText.Kind.values}
+    acts = run.acts.select_related("author", "undoes").order_by("id")
+    history = tuple(record.Happening(_said_of(act), act.author.username, act.time) for act in acts)
+    meters = with_instruments(run.owner, core.meters)
+    return replace(core, meters=meters, notes=texts["notes"], conclusion=texts["conclusion"], history=history)
+
+
+def _said_of(act: Act) -> str:
+    if act.undoes:
+        return f"undone: {act.undoes.kind}{f', {act.undoes.reason}' if act.undoes.reason else ''}"
+    return f"{act.kind}: {act.reason}" if act.reason else act.kind
 
 
 def points(run: record.Run) -> list[Target]:

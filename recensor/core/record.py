@@ -10,7 +10,10 @@ from recensor.core.circuit import RecordError, Sheet, Target, sheet
 from recensor.core.meters import EXACT, Profile
 from recensor.core.quantity import Measurand, Quantity
 
-__all__ = ["Claim", "Combination", "Light", "Reading", "RecordError", "Run", "Seen", "Strike", "check"]
+__all__ = [
+    "Claim", "Combination", "Happening", "Light", "Reading", "RecordError", "Run", "Seen", "Signature", "SignedAs",
+    "Strike", "check",
+]  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +92,32 @@ class Seen:
     light: Light
 
 
+class SignedAs(StrEnum):
+    """What somebody signs a run as."""
+
+    PERFORMER = "performer"
+    REVIEWER = "reviewer"
+
+
+@dataclass(frozen=True)
+class Signature:
+    """Somebody's name under a run; `checksum` is that of the run's document as it was signed, 64 hexadecimal digits."""
+
+    by: str
+    signed_as: SignedAs
+    checksum: str
+    time: datetime | None = None
+
+
+@dataclass(frozen=True)
+class Happening:
+    """One thing that was done in a run, in words, for whoever reads it later; nothing is judged by it."""
+
+    text: str
+    by: str | None = None
+    time: datetime | None = None
+
+
 @dataclass(frozen=True)
 class Run:
     """One performance of a sheet. `boards` are what stands on the board of a setup, by its name.
@@ -96,6 +125,7 @@ class Run:
     `meters` are profiles by the name that readings give their meter, as a run document holds them. A run that is
     `simulated` was read off a screen, whose meter is exact where nothing else is said.
     `by_size`: plain drops are judged by their size. `seen` is what was seen of what lights, the last of a part counts.
+    `notes` and `conclusion` are text with light markup; they, the signatures and the history are judged by nothing.
     """
 
     sheet: Sheet
@@ -106,6 +136,10 @@ class Run:
     simulated: bool = False
     by_size: bool = False
     seen: tuple[Seen, ...] = ()
+    notes: str = ""
+    conclusion: str = ""
+    signed: tuple[Signature, ...] = ()
+    history: tuple[Happening, ...] = ()
 
     def profile_of(self, reading: Reading) -> Profile | None:
         """The profile of a reading's meter: of the run's only meter where none is named. None where it is unknown."""

@@ -14,6 +14,9 @@ MOST_BYTES, MOST_MEMBERS = 64_000_000, 10_000
 
 LONGEST_NAME = 60
 
+# Notes and conclusions are not longer than this, in characters.
+MOST_PROSE = 20_000
+
 # Keys of other programs: kept at the top of a document, and ignored everywhere.
 IGNORED = "x-"
 
@@ -123,6 +126,13 @@ class Place:
         if any("\ud800" <= character <= "\udfff" for character in self.value):
             raise self.error("has half a character in it, which is no text")
         return self.value
+
+    def prose(self) -> str:
+        """A text of several lines, perhaps empty."""
+        text = self.text(empty=True)
+        if len(text) > MOST_PROSE:
+            raise self.error(f"is longer than {MOST_PROSE} characters")
+        return text
 
     def choice(self, *choices: str) -> str:
         """One of these words."""

@@ -5,6 +5,7 @@ name them, and every error names its place, such as ``readings[3].across``. Keys
 """
 
 import json
+import re
 from collections.abc import Iterator, Mapping
 from typing import Any
 
@@ -12,7 +13,18 @@ from recensor.core import record
 from recensor.core.circuit import RecordError, Sheet, Target
 from recensor.core.meters import Profile
 from recensor.core.quantity import Quantity
-from recensor.core.record import Claim, Combination, Light, Reading, Run, Seen, Strike
+from recensor.core.record import (
+    Claim,
+    Combination,
+    Happening,
+    Light,
+    Reading,
+    Run,
+    Seen,
+    Signature,
+    SignedAs,
+    Strike,
+)
 from recensor.formats.board import EXTENSION, board_tree, placements_tree, read_boards
 from recensor.formats.place import DocumentError, Place, load, said
 from recensor.formats.potentiometer import as_one
@@ -62,6 +74,10 @@ def from_tree(tree: object) -> Run:
             "sweeps",
             "compare",
             "seen",
+            "notes",
+            "conclusion",
+            "signed",
+            "history",
         ),
     )
     if document["format"].value != FORMAT:
@@ -79,6 +95,10 @@ def from_tree(tree: object) -> Run:
         simulated=document["simulated"].boolean() if "simulated" in document else False,
         seen=tuple(_seen(item) for item in document["seen"].items()) if "seen" in document else (),
         boards=read_boards(document["placements"], boards, sheet.parts) if "placements" in document else {},
+        notes=document["notes"].prose() if "notes" in document else "",
+        conclusion=document["conclusion"].prose() if "conclusion" in document else "",
+        signed=tuple(_signature(item) for item in document["signed"].items()) if "signed" in document else (),
+        history=tuple(_happening(item) for item in document["history"].items()) if "history" in document else (),
     )
     try:
         record.check(run)
@@ -119,6 +139,10 @@ def to_tree(run: Run) -> dict[str, Any]:
             sealed=sheet.sealed or None,
             simulated=run.simulated or None,
             placements={setup: placements_tree(built) for setup, built in run.boards.items()},
+            notes=run.notes or None,
+            conclusion=run.conclusion or None,
+            history=[_happening_tree(one) for one in run.history],
+            signed=[_signature_tree(one) for one in run.signed],
             **{EXTENSION: {setup: board_tree(built) for setup, built in run.boards.items()}},
         ),
     }
@@ -171,6 +195,30 @@ class _Readings:
         if profile and table["value"].text().strip() in profile.over_range:
             return Quantity(table["value"].text(), None, None, target.unit, beside=beside)
         return table["value"].quantity(target.unit, beside)
+
+
+def _signature(place: Place) -> Signature:
+    table = place.table(("by", "as", "checksum"), ("time",))
+    checksum = table["checksum"].text()
+    if not re.fullmatch(r"[0-9a-f]{64}", checksum):
+        raise table["checksum"].error("must be 64 hexadecimal digits, of SHA-256")
+    time = table["time"].time() if "time" in table else None
+    return Signature(table["by"].text(), table["as"].member(SignedAs), checksum, time)
+
+
+def _signature_tree(one: Signature) -> dict[str, Any]:
+    time = one.time.isoformat() if one.time else None
+    return {"by": one.by, "as": one.signed_as.value, "checksum": one.checksum, **said(time=time)}
+
+
+def _happening(place: Place) -> Happening:
+    table = place.table(("text",), ("by", "time"))
+    by = table["by"].text() if "by" in table else None
+    return Happening(table["text"].prose(), by, table["time"].time() if "time" in table else None)
+
+
+def _happening_tree(one: Happening) -> dict[str, Any]:
+    return {"text": one.text, **said(by=one.by, time=one.time.isoformat() if one.time else None)}
 
 
 def _strike(place: Place) -> Strike:

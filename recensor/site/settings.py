@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     "recensor.reference",
     "recensor.experiments",
     "recensor.bench",
+    "recensor.reports",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",

@@ -16,9 +16,10 @@ from recensor.bench.services.runs import (
     start_run,
 )
 from recensor.bench.services.sightings import see
+from recensor.bench.services.texts import MeanwhileError, write_text
 
 __all__ = [
-    "Entry", "accept", "adopt_board", "answer_question", "attach", "begin_on_board", "enter", "follow", "mend",
-    "mend_cause", "numbered_key", "put_back", "record_reading", "repeat", "return_parts", "see", "start_experiment",
-    "start_run", "strike_reading", "switch", "undo", "work_out",
+    "Entry", "MeanwhileError", "accept", "adopt_board", "answer_question", "attach", "begin_on_board", "enter",
+    "follow", "mend", "mend_cause", "numbered_key", "put_back", "record_reading", "repeat", "return_parts", "see",
+    "start_experiment", "start_run", "strike_reading", "switch", "undo", "work_out", "write_text",
 ]  # fmt: skip

@@ -1,7 +1,5 @@
 """What a run gives to read elsewhere: its run document, and its calculation worked out."""
 
-from dataclasses import replace
-
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
@@ -15,7 +13,6 @@ from recensor.core.circuit import MEASURED, NOMINAL, Basis
 from recensor.core.judgement import gather, values_of
 from recensor.drawing.worked import worked
 from recensor.formats import run_document
-from recensor.meters.queries import with_instruments
 from recensor.people.requests import SignedIn
 from recensor.web.downloads import download
 
@@ -56,7 +53,6 @@ def lines(request: SignedIn, run: Run) -> HttpResponse:
 @require_GET
 @of_run("bench.view_run")
 def document(request: SignedIn, run: Run) -> HttpResponse:
-    """The run as a run document, with what stands on its boards, and the sums of its photos."""
-    core = queries.with_boards(run, queries.with_photos(queries.load(run)))
-    core = replace(core, meters=with_instruments(run.owner, core.meters))
+    """The run as a run document, with all that is known of it."""
+    core = queries.whole(run, queries.load(run))
     return download(run_document.write(core), f"run-{run.pk}.run.json", "application/json; charset=utf-8")

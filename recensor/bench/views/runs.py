@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from recensor.bench import queries, services
 from recensor.bench.board.page import Side
 from recensor.bench.forms import BeginForm, KeyForm, StartRunForm
-from recensor.bench.ledger.books import Stands, books_of
+from recensor.bench.ledger.standing import Stands, books_of
 from recensor.bench.models import Run
 from recensor.bench.views import of_run
 from recensor.core.errors import Refused

@@ -1,0 +1,15 @@
+"""Reports, and the way to them that they put into the bench."""
+
+from django.apps import AppConfig
+
+from recensor.web import slots
+
+
+class ReportsConfig(AppConfig):
+    """The app."""
+
+    name = "recensor.reports"
+
+    def ready(self) -> None:
+        """Fill the slot of the bench."""
+        slots.fill("run head", "reports/_way.html")

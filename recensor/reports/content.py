@@ -1,0 +1,257 @@
+"""What a report says: a judged run in sections, for the page, the PDF and the command line alike."""
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass, replace
+from datetime import datetime
+from enum import StrEnum
+
+from django.template.loader import render_to_string
+
+from recensor import __version__
+from recensor.bench import queries
+from recensor.bench.causes import ToldCause, told
+from recensor.bench.ledger import Ledger, books, ledger, shown
+from recensor.bench.lines import LineView, line_views
+from recensor.bench.queries import LoadedRun
+from recensor.bench.trouble import chart
+from recensor.core import plan
+from recensor.core.boards import compare
+from recensor.core.circuit import Setup, Sheet
+from recensor.core.faults import explain
+from recensor.core.figures import as_read, plainly, rounded
+from recensor.core.judgement import Assessment, gather, values_of
+from recensor.core.meters import ORDINARY_HANDHELD, Profile
+from recensor.core.record import Happening, Reading, Run, Signature
+from recensor.drawing.board import board_view
+from recensor.drawing.conventions import Conventions
+from recensor.drawing.deviations import Deviations
+from recensor.drawing.resistor import bands_of
+from recensor.drawing.worked import Worked, worked
+from recensor.formats import run_document
+from recensor.formats.checksum import checksum, printed
+from recensor.web.drawings import of_setup
+from recensor.web.marks import Mark, mark
+
+
+class Section(StrEnum):
+    """What a report can have in it, in its order; each by the words that choose it."""
+
+    PARTS = "parts"
+    INSTRUMENTS = "instruments"
+    CIRCUIT = "circuit"
+    BOARD = "board"
+    DATA = "data and accounts"
+    LINES = "lines"
+    WORKED = "worked calculation"
+    CHART = "deviations"
+    CAUSES = "causes"
+    STRUCK = "struck and replaced"
+    NOTES = "notes"
+    CONCLUSION = "conclusion"
+    HISTORY = "history"
+    SIGNATURES = "signatures"
+
+
+FULL = frozenset(Section)
+ONE_PAGE = frozenset((Section.CIRCUIT, Section.DATA, Section.CONCLUSION, Section.SIGNATURES))
+
+
+@dataclass(frozen=True)
+class About:
+    """What a report says at its head that no run document has."""
+
+    aim: str = ""
+    performer: str = ""
+
+
+# Of a run out of a document nothing more is known.
+NOTHING_BESIDE = About()
+
+
+@dataclass(frozen=True)
+class PartRow:
+    """One part: what it is, what stands on it, what it was read to be."""
+
+    name: str
+    kind: str
+    bands: str
+    nominal: str
+    tolerance: str
+    measured: str
+    mark: Mark
+
+
+@dataclass(frozen=True)
+class UsedMeter:
+    """A meter that readings were taken with: its ranges in use with their accuracies."""
+
+    name: str
+    number: str
+    calibrated: str
+    ranges: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A setup as it is drawn, as it stands on a board, and worked out."""
+
+    setup: str
+    schematic: str
+    board: str
+    worked: Worked | None
+
+
+@dataclass(frozen=True)
+class StruckReading:
+    """A reading that was struck, with why, and what stands in its place."""
+
+    title: str
+    text: str
+    reason: str
+    by: str
+    instead: str
+
+
+@dataclass(frozen=True)
+class Report:
+    """Everything that a report says; sections that were not chosen, or have nothing to say, are empty."""
+
+    title: str
+    about: About
+    begun: datetime | None
+    ended: datetime | None
+    state: Mark
+    simulated: bool
+    is_sealed: bool
+    chosen: frozenset[Section]
+    parts: tuple[PartRow, ...]
+    meters: tuple[UsedMeter, ...]
+    drawn: tuple[Drawn, ...]
+    ledger: Ledger
+    against: str
+    lines: tuple[LineView, ...]
+    chart: Deviations | None
+    causes: tuple[ToldCause, ...]
+    struck: tuple[StruckReading, ...]
+    notes: str
+    conclusion: str
+    history: tuple[Happening, ...]
+    signed: tuple[Signature, ...]
+    checksum: str
+    version: str = __version__
+
+    @property
+    def is_short(self) -> bool:
+        """Whether it is the form of one page."""
+        return self.chosen == ONE_PAGE
+
+    def has(self, section: str) -> bool:
+        """Whether a section was chosen."""
+        return section in self.chosen
+
+
+def loaded_from(run: Run) -> LoadedRun:
+    """A run out of a document, as pages take it."""
+    return LoadedRun(tuple(range(len(run.readings))), run, queries.points(run))
+
+
+def report(
+    loaded: LoadedRun, conventions: Conventions, about: About = NOTHING_BESIDE, chosen: Collection[Section] = FULL
+) -> Report:
+    """Write a run's report. While a run is sealed it says nothing that was calculated."""
+    run, wanted = loaded.core, frozenset(chosen)
+    assessment = loaded.judged()
+    times = [reading.time for reading in run.readings if reading.time]
+    sealed = loaded.is_sealed
+    tells = wanted if not sealed else wanted - {Section.WORKED, Section.CHART, Section.CAUSES}
+    return Report(
+        title=run.sheet.title or "Run",
+        about=replace(about, performer=about.performer or _performers(run)),
+        begun=min(times, default=None),
+        ended=max(times, default=None),
+        state=books(run, loaded.points, assessment),
+        simulated=run.simulated,
+        is_sealed=sealed,
+        chosen=tells,
+        parts=tuple(_parts(run.sheet, assessment)) if Section.PARTS in tells else (),
+        meters=tuple(_meters(run)) if Section.INSTRUMENTS in tells else (),
+        drawn=tuple(_drawn(run, setup, conventions, tells) for setup in run.sheet.setups.values()),
+        ledger=ledger(run, loaded.points, assessment),
+        against=run.sheet.judge.against.value,
+        lines=tuple(line_views(loaded, assessment, None, conventions)) if Section.LINES in tells else (),
+        chart=chart(loaded, assessment) if Section.CHART in tells else None,
+        causes=told(loaded, explain(assessment)).causes if Section.CAUSES in tells else (),
+        struck=tuple(_struck(run)) if Section.STRUCK in tells else (),
+        notes=run.notes,
+        conclusion=run.conclusion,
+        history=run.history if Section.HISTORY in tells else (),
+        signed=run.signed,
+        checksum=printed(checksum(run_document.to_tree(run))),
+    )
+
+
+def _performers(run: Run) -> str:
+    return ", ".join(dict.fromkeys(reading.by for reading in run.readings if reading.by))
+
+
+def _parts(sheet: Sheet, assessment: Assessment) -> Iterator[PartRow]:
+    for name, assessed in assessment.parts.items():
+        part = sheet.parts[name]
+        unit = part.kind.alone_as.unit
+        bands = " ".join(colour.name.lower() for colour in bands_of(part)) if part.kind.has_bands else ""
+        yield PartRow(
+            name,
+            part.kind.word,
+            bands,
+            as_read(part.nominal, part.kind.unit) if part.nominal else "not marked",
+            f"± {part.tolerance.value:f} %" if part.tolerance and part.tolerance.value is not None else "",
+            "" if assessed.measured is None else rounded(assessed.measured, None, unit),
+            mark(assessed.verdict, assessed.reason),
+        )
+
+
+def _meters(run: Run) -> Iterator[UsedMeter]:
+    """Every meter with the ranges that readings were taken in, in their order."""
+    used: dict[str, tuple[Profile, dict[str, None]]] = {}
+    for reading in run.readings:
+        profile = run.profile_of(reading) or ORDINARY_HANDHELD
+        name = reading.meter or (next(iter(run.meters)) if len(run.meters) == 1 else profile.name)
+        ranges = used.setdefault(name, (profile, {}))[1]
+        if reading.value.value is not None:
+            ranges[_range(profile, reading)] = None
+    for name, (profile, ranges) in used.items():
+        instrument = profile.instrument
+        yield UsedMeter(name, instrument.number or "", instrument.calibrated or "", tuple(ranges))
+
+
+def _range(profile: Profile, reading: Reading) -> str:
+    """The range of a reading with its accuracy, as a meter's sheet has it."""
+    measurand, unit = reading.target.measurand, reading.target.unit
+    digit, named = float(reading.value.resolution or 0), float(reading.range) if reading.range else None
+    found = profile.range_for(measurand, float(reading.value), digit, named)
+    accuracy = profile.precision(measurand, float(reading.value), digit, named).accuracy
+    where = f"{measurand} {plainly(found.full, unit)}" if found else str(measurand)
+    exact = not accuracy.percent and not accuracy.digits
+    return f"{where}: {'exact' if exact else f'± ({accuracy.percent:g} % + {accuracy.digits})'}"
+
+
+def _drawn(run: Run, setup: Setup, conventions: Conventions, tells: Collection[Section]) -> Drawn:
+    sheet, built = run.sheet, run.boards.get(setup.name)
+    board = ""
+    if Section.BOARD in tells and built and built.placements:
+        view = board_view(built, sheet.parts, compare(sheet, setup, built).nodes, whole=False)
+        board = render_to_string("drawing/board.svg", {"board": view})
+    calculation = None
+    if Section.WORKED in tells:
+        values = values_of(sheet, setup, gather(run), sheet.judge.against)
+        calculation = worked(sheet, setup, values.known, "", conventions)
+    schematic = of_setup(sheet, setup, conventions) if Section.CIRCUIT in tells else ""
+    return Drawn(setup.name if sheet.several else "", schematic, board, calculation)
+
+
+def _struck(run: Run) -> Iterator[StruckReading]:
+    instead = {reading.instead_of: shown(reading) for reading in run.readings if reading.instead_of is not None}
+    for k, reading in enumerate(run.readings):
+        if reading.struck:
+            yield StruckReading(plan.title(reading.target, run.sheet), shown(reading), reading.struck.reason,
+                                reading.struck.by or "", instead.get(k, ""))  # fmt: skip

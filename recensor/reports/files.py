@@ -1,0 +1,111 @@
+"""Every form in which a run is taken elsewhere: report, tables, netlist, drawings, and all of them in one archive."""
+
+import io
+import re
+import zipfile
+from collections.abc import Callable, Collection, Iterator, Mapping
+from dataclasses import dataclass
+
+from recensor.bench.queries import LoadedRun
+from recensor.core.errors import Refused
+from recensor.drawing.conventions import Conventions
+from recensor.formats import run_document, spice
+from recensor.formats.csv_table import write_csv
+from recensor.formats.tables import Table, readings, tables
+from recensor.formats.workbook import write_ods, write_xlsx
+from recensor.reports.content import FULL, NOTHING_BESIDE, About, Report, Section, report
+from recensor.reports.printing import as_html, as_pdf, standing_alone
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A run with what a report of it says beside what its document has, and how it is written."""
+
+    loaded: LoadedRun
+    conventions: Conventions
+    about: About = NOTHING_BESIDE
+    chosen: Collection[Section] = FULL
+
+    def written(self) -> Report:
+        """The report."""
+        return report(self.loaded, self.conventions, self.about, self.chosen)
+
+
+@dataclass(frozen=True)
+class Form:
+    """One form: its words on a page, its media type, and what writes it."""
+
+    words: str
+    content_type: str
+    write: Callable[[Wanted], bytes]
+
+
+def _text(text: str) -> bytes:
+    return text.encode()
+
+
+def _tables(wanted: Wanted) -> list[Table]:
+    return tables(wanted.loaded.judged())
+
+
+def _netlists(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
+    sheet = wanted.loaded.core.sheet
+    for name, setup in sheet.setups.items():
+        yield f"{file_name(name)}.cir", _text(spice.write(sheet, setup))
+
+
+def _drawings(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
+    for setup, one in zip(wanted.loaded.core.sheet.setups, wanted.written().drawn, strict=True):
+        for kind, svg in (("schematic", one.schematic), ("board", one.board)):
+            if svg:
+                named = svg.replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
+                yield f"{file_name(setup)}-{kind}.svg", _text(standing_alone(named))
+
+
+def _archive(wanted: Wanted) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for ending, form in FORMS.items():
+            if ending != ".zip":
+                archive.writestr(f"report{ending}" if ending != ".csv" else "readings.csv", form.write(wanted))
+        for name, content in (*_netlists(wanted), *_drawings(wanted)):
+            archive.writestr(name, content)
+    return out.getvalue()
+
+
+FORMS: Mapping[str, Form] = {
+    ".pdf": Form("PDF", "application/pdf", lambda wanted: as_pdf(wanted.written(), wanted.conventions)),
+    ".html": Form("HTML", "text/html; charset=utf-8", lambda w: _text(as_html(w.written(), w.conventions))),
+    ".csv": Form("CSV", "text/csv; charset=utf-8", lambda w: _text(write_csv(readings(w.loaded.judged())))),
+    ".xlsx": Form(
+        "XLSX", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", lambda w: write_xlsx(_tables(w))
+    ),
+    ".ods": Form("ODS", "application/vnd.oasis.opendocument.spreadsheet", lambda w: write_ods(_tables(w))),
+    ".json": Form(
+        "Run document", "application/json; charset=utf-8", lambda w: _text(run_document.write(w.loaded.core))
+    ),
+    ".zip": Form("all in one ZIP", "application/zip", _archive),
+}
+
+
+# The forms of a sealed run: they say nothing that was calculated.
+SAYS_NOTHING_SEALED = frozenset((".pdf", ".html", ".json"))
+
+
+def of(ending: str, wanted: Wanted) -> bytes:
+    """A run in the form that a file's ending names. Raises `Refused` for another ending."""
+    form = FORMS.get(ending.lower())
+    if form is None:
+        raise Refused(f"“{ending}” is no form that is known; write one of {', '.join(FORMS)}.")
+    return form.write(wanted)
+
+
+def file_name(title: str) -> str:
+    """A title as the name of a file, without what some system forbids in it.
+
+    Examples
+    --------
+    >>> file_name("Vane: 1 / 2")
+    'vane-1-2'
+    """
+    return re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:60] or "run"

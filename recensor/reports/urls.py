@@ -1,0 +1,13 @@
+"""Addresses of reports."""
+
+from django.urls import path
+
+from recensor.reports import views
+
+app_name = "reports"
+urlpatterns = [
+    path("runs/<int:run_id>/report/", views.report, name="report"),
+    path("runs/<int:run_id>/report/sections/", views.sections, name="sections"),
+    path("runs/<int:run_id>/report/<slug:kind>/written/", views.written, name="written"),
+    path("runs/<int:run_id>/report/<slug:ending>/", views.file, name="file"),
+]

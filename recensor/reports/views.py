@@ -1,0 +1,102 @@
+"""The report of a run: its page, what goes into it, what the person writes, and every form to take away."""
+
+from typing import Any
+
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from recensor.bench import queries as bench
+from recensor.bench import services as bench_services
+from recensor.bench.models import Run, RunText
+from recensor.bench.views import of_run
+from recensor.people.requests import SignedIn
+from recensor.reports import files, queries, services
+from recensor.reports.content import FULL, ONE_PAGE, Section
+from recensor.reports.starters import left_as_suggested, starters
+from recensor.web.fields import whole_number
+from recensor.web.refusals import UNPROCESSABLE, answer
+
+
+@require_GET
+@of_run("bench.view_run")
+def report(request: SignedIn, run: Run) -> HttpResponse:
+    """The page."""
+    return _page(request, run)
+
+
+def _page(request: SignedIn, run: Run, message: str = "", status: int = 200) -> HttpResponse:
+    wanted = queries.wanted(run, request.user)
+    written = wanted.written()
+    suggested = starters(wanted.loaded) if not written.is_sealed else []
+    context: dict[str, Any] = {
+        "run": run,
+        "report": written,
+        "conventions": request.user.conventions,
+        "sections": [(section.value, section in wanted.chosen) for section in Section],
+        "texts": [(kind, bench.last_text(run, kind)) for kind in RunText.Kind.values],
+        "forms": [
+            (ending[1:], form.words) for ending, form in files.FORMS.items() if _gives(ending, written.is_sealed)
+        ],
+        "starters": suggested,
+        "suggested": left_as_suggested(written.conclusion, suggested),
+        "message": message,
+    }
+    return render(request, "reports/report.html", context, status=status)
+
+
+def _gives(ending: str, is_sealed: bool) -> bool:
+    """Whether a run can be had in a form: a sealed one in none that has calculated values in it."""
+    return not is_sealed or ending in files.SAYS_NOTHING_SEALED
+
+
+@require_POST
+@of_run("bench.view_run")
+def sections(request: SignedIn, run: Run) -> HttpResponse:
+    """Remember what goes into the report; one button each for all of it, and for the form of one page."""
+    form = request.POST.get("form")
+    asked = {"full": FULL, "one page": ONE_PAGE}.get(form or "")
+    if asked is None:
+        asked = frozenset(section for section in Section if section.value in request.POST.getlist("sections"))
+    services.choose(request.user, run, asked)
+    return redirect("reports:report", run.pk)
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def written(request: SignedIn, run: Run, kind: str) -> HttpResponse:
+    """Keep notes or a conclusion as they are being written; refuse to write over what is newer."""
+    if kind not in RunText.Kind.values:
+        raise Http404
+    text = request.POST.get("text", "").replace("\r\n", "\n")
+    found = whole_number(request.POST.get("found"))
+    context = {"run": run, "kind": kind, "typed": text}
+
+    def keep() -> RunText | None:
+        return bench_services.write_text(run, request.user, kind, text, found)
+
+    def done(kept: RunText | None) -> HttpResponse:
+        if not request.htmx:
+            return redirect("reports:report", run.pk)
+        return render(request, "reports/_kept.html", {**context, "kept": kept})
+
+    def refused(error: Exception, status: int) -> HttpResponse:
+        newer = error.text if isinstance(error, bench_services.MeanwhileError) else None
+        return render(request, "reports/_kept.html", {**context, "kept": newer, "error": str(error)}, status=status)
+
+    return answer(keep, done, refused)
+
+
+@require_GET
+@of_run("bench.view_run")
+def file(request: SignedIn, run: Run, ending: str) -> HttpResponse:
+    """The run in one of its forms."""
+    form = files.FORMS.get(f".{ending}")
+    if form is None:
+        raise Http404
+    wanted = queries.wanted(run, request.user)
+    if not _gives(f".{ending}", wanted.loaded.is_sealed):
+        return _page(request, run, "This run is sealed: tables open once every point has been read.", UNPROCESSABLE)
+    response = HttpResponse(form.write(wanted), content_type=form.content_type)
+    response["Content-Disposition"] = f'attachment; filename="{files.file_name(run.title)}.{ending}"'
+    return response

@@ -1,0 +1,63 @@
+"""Writing a conclusion in a real browser: kept by itself, over a lost connection, and beside a second tab."""
+
+from playwright.sync_api import Page, expect
+
+from recensor.bench.models import RunText
+from tests.browser.pages import PHONE, BrowserTestCase
+from tests.served import chain_run
+
+
+class Conclusion(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.report = f"{chain_run(self.person).get_absolute_url()}report/"
+        self.page = self.open()
+        self.sign_in(self.page, self.report)
+
+    def kept(self, page: Page) -> object:
+        return page.locator("form", has=page.get_by_label("Conclusion", exact=True)).locator(".report-kept")
+
+    def test_it_is_kept_while_it_is_written(self) -> None:
+        self.page.get_by_label("Conclusion", exact=True).fill("It divides.")
+        expect(self.kept(self.page)).to_contain_text("Kept")
+        self.page.get_by_label("Conclusion", exact=True).fill("It divides as drawn.")
+        expect(self.kept(self.page).locator("input")).not_to_have_value(str(RunText.objects.earliest("id").pk))
+        self.page.reload()
+        expect(self.page.locator(".report .prose")).to_contain_text("It divides as drawn.")
+
+    def test_what_was_typed_without_a_connection_is_there_again_and_is_kept_then(self) -> None:
+        self.page.context.set_offline(True)
+        self.page.get_by_label("Conclusion", exact=True).fill("Written in the cellar.")
+        self.page.wait_for_timeout(1_500)
+        self.assertEqual(RunText.objects.count(), 0)
+        self.page.context.set_offline(False)
+        self.page.reload()
+        expect(self.page.get_by_label("Conclusion", exact=True)).to_have_value("Written in the cellar.")
+        expect(self.kept(self.page)).to_contain_text("Kept")
+        self.assertEqual(RunText.objects.get().text, "Written in the cellar.")
+
+    def test_it_is_sent_when_the_connection_is_back(self) -> None:
+        self.page.context.set_offline(True)
+        self.page.get_by_label("Notes", exact=True).fill("Rain on the mast.")
+        self.page.wait_for_timeout(1_500)
+        self.page.context.set_offline(False)
+        expect(self.page.locator(".report-kept").first).to_contain_text("Kept")
+        self.assertEqual(RunText.objects.get().text, "Rain on the mast.")
+
+    def test_a_second_tab_shows_what_the_first_wrote_and_replaces_it_only_then(self) -> None:
+        other = self.page.context.new_page()
+        other.goto(self.report)
+        self.page.get_by_label("Notes", exact=True).fill("first")
+        expect(self.page.locator(".report-kept").first).to_contain_text("Kept")
+        other.get_by_label("Notes", exact=True).fill("second")
+        expect(other.locator(".report-kept").first).to_contain_text("Both texts are below")
+        expect(other.locator(".report-other")).to_have_text("first")
+        expect(other.get_by_label("Notes", exact=True)).to_have_value("second")
+        other.get_by_label("Notes", exact=True).fill("first and second")
+        expect(other.locator(".report-kept").first).to_contain_text("Kept")
+        self.assertEqual([one.text for one in RunText.objects.order_by("id")], ["first", "first and second"])
+
+    def test_on_a_phone_nothing_is_wider_than_the_screen(self) -> None:
+        phone = self.open(PHONE)
+        self.sign_in(phone, self.report)
+        self.assertLessEqual(phone.evaluate("document.documentElement.scrollWidth"), PHONE["width"])

@@ -1,0 +1,181 @@
+"""Reports: what stands in them, what a sealed run keeps back, what is written, and every form to take away."""
+
+import io
+import json
+import re
+import subprocess
+import sys
+import tempfile
+import zipfile
+from dataclasses import replace
+from pathlib import Path
+
+from django.test import TestCase
+from pypdf import PdfReader
+
+from recensor.bench import queries, services
+from recensor.bench.models import Run, RunText
+from recensor.formats import run_document
+from recensor.formats.checksum import checksum, printed
+from recensor.reports.content import ONE_PAGE
+from recensor.reports.prose import rendered
+from recensor.reports.queries import chosen_sections
+from recensor.site import demo
+from tests.formats.test_run_document import judged
+from tests.served import HTMX, BenchTestCase
+
+DEMO = Path(demo.__file__).parent
+
+
+class ReportTestCase(BenchTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.report = f"{self.address}report/"
+        for k, text in enumerate(["1.002", "1.99", "3.01"]):
+            self.enter(k, text, "kΩ")
+
+    def taken(self, ending: str) -> bytes:
+        page = self.client.get(f"{self.report}{ending}/")
+        self.assertEqual(page.status_code, 200)
+        return page.content
+
+    def write(self, kind: str, text: str, found: object = ""):
+        return self.client.post(f"{self.report}{kind}/written/", {"text": text, "found": found}, headers=HTMX)
+
+
+class Page(ReportTestCase):
+    def test_it_says_what_was_read_with_whom_and_the_checksum_of_its_document(self) -> None:
+        page = self.client.get(self.report)
+        for said in (
+            "bench-1",
+            "3 of 10 read",
+            "1.002 kΩ",
+            "within tolerance",
+            "brown black red gold",
+            "An ordinary handheld",
+        ):
+            self.assertContains(page, said)
+        document = json.loads(self.client.get(f"{self.address}document/").content)
+        self.assertContains(page, printed(checksum(document)))
+        self.client.force_login(self.other)
+        for address in (self.report, f"{self.report}pdf/", f"{self.report}csv/"):
+            self.assertEqual(self.client.get(address).status_code, 404)
+
+    def test_sections_are_remembered_for_the_experiment_and_one_page_is_one(self) -> None:
+        self.client.post(f"{self.report}sections/", {"sections": ["parts", "conclusion", "no such"]})
+        page = self.client.get(self.report)
+        self.assertContains(page, "<h2>Parts</h2>", html=True)
+        self.assertNotContains(page, "Worked calculation")
+        self.client.post(f"{self.report}sections/", {"form": "one page"})
+        self.assertEqual(chosen_sections(self.person, queries.any_run().get(pk=self.run_row.pk)), ONE_PAGE)
+        self.assertEqual(len(PdfReader(io.BytesIO(self.taken("pdf"))).pages), 1)
+
+    def test_a_sealed_run_tells_nothing_that_was_calculated(self) -> None:
+        sheet = replace(queries.load(queries.any_run().get(pk=self.run_row.pk)).core.sheet, sealed=True)
+        run = services.start_run(self.person, sheet)
+        page = self.client.get(f"{run.get_absolute_url()}report/")
+        self.assertContains(page, "This run is sealed")
+        for told in ("Worked calculation", "How far each reading is off", "1.000 mA", "2.000 V", ">CSV<"):
+            self.assertNotContains(page, told)
+        for ending in ("csv", "xlsx", "ods", "zip"):
+            refused = self.client.get(f"{run.get_absolute_url()}report/{ending}/")
+            self.assertContains(refused, "tables open once every point has been read", status_code=422)
+
+
+class DemoRuns(TestCase):
+    def test_every_demo_run_has_one(self) -> None:
+        demo.load()
+        for run in Run.objects.filter(owner__username=demo.OWNER):
+            self.client.force_login(run.owner)
+            with self.subTest(run.title):
+                self.assertContains(self.client.get(f"{run.get_absolute_url()}report/"), run.title)
+
+
+class Written(ReportTestCase):
+    def test_kept_as_it_is_written_shown_and_in_the_document(self) -> None:
+        self.assertContains(self.write("conclusion", "The drops **add up**.\n<script>alert(1)</script>"), "Kept")
+        page = self.client.get(self.report)
+        self.assertContains(page, "<strong>add up</strong>")
+        self.assertNotContains(page, "<script>alert")
+        document = run_document.read(self.client.get(f"{self.address}document/").content)
+        self.assertTrue(document.conclusion.startswith("The drops"))
+        self.write("conclusion", document.conclusion, RunText.objects.get().pk)
+        self.assertEqual(RunText.objects.count(), 1, "the same once more is kept once")
+
+    def test_a_second_tab_writes_over_nothing_unseen(self) -> None:
+        self.write("notes", "first tab")
+        second = self.write("notes", "second tab, opened before")
+        self.assertContains(second, "first tab", status_code=409)
+        self.assertContains(second, f'value="{RunText.objects.get().pk}"', status_code=409)
+        self.write("notes", "both together", RunText.objects.get().pk)
+        self.assertEqual([one.text for one in RunText.objects.order_by("id")], ["first tab", "both together"])
+
+    def test_too_long_and_unknown_are_refused(self) -> None:
+        self.assertContains(self.write("notes", "x" * 20_001), "20001 characters", status_code=422)
+        self.assertEqual(self.write("poem", "x").status_code, 404)
+        self.assertEqual(RunText.objects.count(), 0)
+
+    def test_sentences_left_as_suggested_are_counted(self) -> None:
+        page = self.client.get(self.report)
+        (sentence,) = re.findall(r'data-starter="([^"]+)"', page.content.decode())
+        self.write("conclusion", f"{sentence} So it divides.")
+        self.assertContains(self.client.get(self.report), "Left as suggested: 1 sentence")
+
+    def test_markup_is_light_and_nothing_in_it_runs(self) -> None:
+        self.assertEqual(rendered("*so*"), "<p><em>so</em></p>\n")
+        for hostile in ("<img src=x onerror=y>", "![a](http://e/x.png)", "[a](javascript:b)", "<b onclick=c>d</b>"):
+            html = rendered(hostile)
+            self.assertNotRegex(html, r"<(img|a|b|script)\b", hostile)
+
+
+class Forms(ReportTestCase):
+    def test_pdf_has_its_text_its_fonts_and_its_structure(self) -> None:
+        self.write("conclusion", "It divides as drawn.")
+        pdf = PdfReader(io.BytesIO(self.taken("pdf")))
+        text = "\n".join(page.extract_text() for page in pdf.pages)
+        for said in ("Chain", "1.002 kΩ", "It divides as drawn.", "within tolerance", "Performer"):
+            self.assertIn(said, text)
+        names = {str(font["/BaseFont"]) for page in pdf.pages
+                 for font in (f.get_object() for f in page["/Resources"].get("/Font", {}).values())}  # fmt: skip
+        self.assertTrue(all("+" in name for name in names), f"embedded: {names}")
+        self.assertTrue(any("Commissioner" in name for name in names) and any("JetBrains" in name for name in names))
+        self.assertIn("/StructTreeRoot", pdf.trailer["/Root"])
+        self.assertEqual(pdf.metadata.title, "Chain")
+
+    def test_the_archive_has_all_of_it_and_drawings_stand_alone(self) -> None:
+        archive = zipfile.ZipFile(io.BytesIO(self.taken("zip")))
+        self.assertEqual(set(archive.namelist()), {
+            "report.pdf", "report.html", "readings.csv", "report.xlsx", "report.ods", "report.json", "main.cir",
+            "main-schematic.svg"})  # fmt: skip
+        svg = archive.read("main-schematic.svg").decode()
+        self.assertIn('xmlns="http://www.w3.org/2000/svg"', svg)
+        self.assertNotRegex(svg, r"var\(--|color-mix|currentcolor")
+        html = archive.read("report.html").decode()
+        self.assertNotRegex(html, r"(?:src|href)=|url\((?!data:)", "it needs no other file")
+        self.assertEqual(run_document.read(archive.read("report.json")).sheet.title, "Chain")
+        self.assertEqual(self.client.get(f"{self.report}docx/").status_code, 404)
+
+
+class CommandLine(ReportTestCase):
+    def test_the_same_without_a_server_and_what_is_wrong_in_words(self) -> None:
+        file = DEMO / "7-heater-coil-line.run.json"
+        with tempfile.TemporaryDirectory() as name:
+            for ending, begins in ((".pdf", b"%PDF"), (".xlsx", b"PK"), (".csv", b"index,")):
+                to = Path(name) / f"x{ending}"
+                done = judged(file, "--to", to, command="report")
+                self.assertEqual((done.returncode, done.stderr), (0, b""))
+                self.assertTrue(to.read_bytes().startswith(begins))
+            text = "".join(page.extract_text() for page in PdfReader(Path(name) / "x.pdf").pages)
+            self.assertIn("Row 4 does not fit", text)
+            for target in (f"{name}/x.doc", "/no/such/folder/x.pdf"):
+                done = judged(file, "--to", target, command="report")
+                self.assertEqual((done.returncode, done.stdout), (2, b""))
+                self.assertNotIn(b"Traceback", done.stderr)
+
+    def test_judging_loads_no_framework(self) -> None:
+        """Half a second is what it may take; what makes reports takes several."""
+        code = "import sys; from recensor.cli import main; main(['judge', sys.argv[1]]); " \
+               "print(sorted({'django', 'weasyprint', 'openpyxl'} & set(sys.modules)), file=sys.stderr)"  # fmt: skip
+        done = subprocess.run([sys.executable, "-c", code, str(DEMO / "7-heater-coil-line.run.json")],
+                              capture_output=True, text=True, check=True)  # fmt: skip
+        self.assertEqual(done.stderr.strip(), "[]")
