@@ -11,5 +11,6 @@ class ReportsConfig(AppConfig):
     name = "recensor.reports"
 
     def ready(self) -> None:
-        """Fill the slot of the bench."""
+        """Fill the slots of the bench."""
         slots.fill("run head", "reports/_way.html")
+        slots.fill("runs head", "reports/_bring_way.html")

@@ -2,10 +2,11 @@
 
 from django.urls import path
 
-from recensor.reports import views
+from recensor.reports import bringing, views
 
 app_name = "reports"
 urlpatterns = [
+    path("runs/bring/", bringing.bring, name="bring"),
     path("runs/<int:run_id>/report/", views.report, name="report"),
     path("runs/<int:run_id>/report/sections/", views.sections, name="sections"),
     path("runs/<int:run_id>/report/<slug:kind>/written/", views.written, name="written"),

@@ -11,6 +11,7 @@ from django.template.loader import get_template
 from django.test import TestCase
 from fontTools.ttLib import TTFont
 
+from recensor.bench import services
 from recensor.bench.models import Run
 from recensor.core.errors import Refused
 from recensor.kits.models import Kit
@@ -157,6 +158,7 @@ class Demo(TestCase):
             self.client.post(f"{theirs.get_absolute_url()}power/", {"power": power})
         self.assertTrue(theirs.moves.exists())
         self.client.post("/meters/shipped/0/copy/")
+        services.write_text(theirs, theirs.owner, "notes", "dry", None)
         self.client.force_login(mine)
         demo.reset()
         self.assertEqual((Run.objects.filter(owner=mine).count(), Run.objects.exclude(owner=mine).count()), (1, 10))
