@@ -98,6 +98,8 @@ def _something_of(owner: Person) -> dict[str, object]:
         "person_id": User.objects.get(username=owner.name).pk,
         "uidb64": "MQ",
         "token": "set-password",
+        "kind": "notes",
+        "ending": "csv",
     }
 
 
@@ -116,7 +118,7 @@ def _close(name: str) -> None:
 
 def _books(values: dict[str, object]) -> list[object]:
     """Everything that is the owner's."""
-    from recensor.bench.models import Act, BenchMove, Photo, Reading, Run, RunSheet
+    from recensor.bench.models import Act, BenchMove, Photo, Reading, Run, RunSheet, RunText
     from recensor.experiments.models import Experiment, Version
     from recensor.kits.models import Bin, SortedPart, Sorting
     from recensor.meters.models import Meter, Profile
@@ -127,7 +129,7 @@ def _books(values: dict[str, object]) -> list[object]:
         list(rows.order_by("pk").values())
         for rows in (
             Run.objects.filter(pk=values["run_id"]),
-            *(model.objects.filter(**of) for model in (Reading, Act, RunSheet, BenchMove)),
+            *(model.objects.filter(**of) for model in (Reading, Act, RunSheet, BenchMove, RunText)),
             Photo.objects.filter(reading=values["reading_id"]),
             Meter.objects.filter(pk=values["meter_id"]),
             Profile.objects.filter(author=values["person_id"]),

@@ -94,6 +94,11 @@ def main() -> None:
         page.get_by_role("link", name="Regulator feed, a long morning", exact=True).click()
         page.get_by_role("link", name="Change", exact=True).click()
         shoot(page, "change")
+        page.goto("/")
+        page.get_by_role("link", name="Wind vane ladder", exact=True).click()
+        page.get_by_role("link", name="Report", exact=True).click()
+        page.wait_for_selector(".report")
+        shoot(page, "report", above=380)
         page.goto("/bands/?bands=brown+black+red+gold")
         shoot(page, "bands")
         page.goto("/runs/new/")
@@ -114,7 +119,7 @@ def main() -> None:
         author.locator("#part-3").click()
         author.wait_for_selector("#what")
         shoot(author, "editor")
-        for name, title in [("what-if", "What if"), ("worked", "Worked out"), ("sheet", "Sheet")]:
+        for name, title in [("what-if", "What if"), ("worked", "Worked out")]:
             if name == "worked":
                 author.goto("/experiments/")
                 author.get_by_role("link", name="Wind vane ladder").click()

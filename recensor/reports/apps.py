@@ -11,6 +11,7 @@ class ReportsConfig(AppConfig):
     name = "recensor.reports"
 
     def ready(self) -> None:
-        """Fill the slots of the bench."""
+        """Fill the slots of the bench and of experiments."""
         slots.fill("run head", "reports/_way.html")
+        slots.fill("experiment head", "reports/_blank_way.html")
         slots.fill("runs head", "reports/_bring_way.html")

@@ -46,6 +46,7 @@ class Section(StrEnum):
     CHART = "deviations"
     CAUSES = "causes"
     STRUCK = "struck and replaced"
+    PHOTOS = "photos"
     NOTES = "notes"
     CONCLUSION = "conclusion"
     HISTORY = "history"
@@ -57,11 +58,21 @@ ONE_PAGE = frozenset((Section.CIRCUIT, Section.DATA, Section.CONCLUSION, Section
 
 
 @dataclass(frozen=True)
+class Pictured:
+    """A photo of a reading: what was read, where a page finds the picture, and the picture's sum."""
+
+    title: str
+    address: str
+    sum: str
+
+
+@dataclass(frozen=True)
 class About:
-    """What a report says at its head that no run document has."""
+    """What a report says that no run document has: the aim, who performed it, and the pictures of readings."""
 
     aim: str = ""
     performer: str = ""
+    photos: tuple[Pictured, ...] = ()
 
 
 # Of a run out of a document nothing more is known.
@@ -133,6 +144,7 @@ class Report:
     chart: Deviations | None
     causes: tuple[ToldCause, ...]
     struck: tuple[StruckReading, ...]
+    photos: tuple[Pictured, ...]
     notes: str
     conclusion: str
     history: tuple[Happening, ...]
@@ -182,6 +194,7 @@ def report(
         chart=chart(loaded, assessment) if Section.CHART in tells else None,
         causes=told(loaded, explain(assessment)).causes if Section.CAUSES in tells else (),
         struck=tuple(_struck(run)) if Section.STRUCK in tells else (),
+        photos=about.photos if Section.PHOTOS in tells else (),
         notes=run.notes,
         conclusion=run.conclusion,
         history=run.history if Section.HISTORY in tells else (),

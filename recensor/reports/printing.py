@@ -7,12 +7,16 @@ from pathlib import Path
 
 from django.contrib.staticfiles.finders import find
 from django.template.loader import render_to_string
+from PIL import ImageFile
 from weasyprint import HTML
 from weasyprint.text.fonts import FontConfiguration
 from weasyprint.urls import URLFetcher
 
 from recensor.drawing.conventions import Conventions
 from recensor.reports.content import Report
+
+# WeasyPrint takes pictures that were cut off, and says so to Pillow for everybody; nobody else here does.
+ImageFile.LOAD_TRUNCATED_IMAGES = False
 
 _TOKENS = "css/base/tokens.css"
 _DRAWN = ("css/components/drawing.css", "css/components/board.css")
@@ -115,16 +119,25 @@ def standing_alone(svg: str) -> str:
 
 def as_html(report: Report, conventions: Conventions) -> str:
     """A report as one file."""
-    body = render_to_string("reports/_report.html", {"report": report, "conventions": conventions})
-    styles = _USE.sub(lambda match: _tokens().get(match[1], "none"), "".join(map(_read, _PRINTED)))
-    return render_to_string(
-        "reports/alone.html", {"title": report.title, "styles": _faces() + styles, "body": standing_alone(body)}
+    return page_of(
+        report.title, render_to_string("reports/_report.html", {"report": report, "conventions": conventions})
     )
 
 
 def as_pdf(report: Report, conventions: Conventions) -> bytes:
-    """A report as PDF; nothing is fetched."""
-    html = HTML(
-        string=as_html(report, conventions), url_fetcher=URLFetcher(allowed_protocols=("data",)), media_type="print"
-    )
-    return html.write_pdf(font_config=FontConfiguration(), pdf_variant="pdf/ua-1")
+    """A report as PDF."""
+    return to_pdf(as_html(report, conventions))
+
+
+def page_of(title: str, body: str) -> str:
+    """A page that needs no other file: fonts, styles and drawings are inside."""
+    styles = _USE.sub(lambda match: _tokens().get(match[1], "none"), "".join(map(_read, _PRINTED)))
+    context = {"title": title, "styles": _faces() + styles, "body": standing_alone(body)}
+    return render_to_string("reports/alone.html", context)
+
+
+def to_pdf(page: str) -> bytes:
+    """Such a page as PDF, tagged for readers; nothing is fetched."""
+    html = HTML(string=page, url_fetcher=URLFetcher(allowed_protocols=("data",)), media_type="print")
+    written: bytes = html.write_pdf(font_config=FontConfiguration(), pdf_variant="pdf/ua-1")
+    return written

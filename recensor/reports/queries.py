@@ -1,11 +1,17 @@
 """What reads the rows that a report is written from."""
 
+import base64
+from collections.abc import Iterator
 from dataclasses import replace
 
+from django.urls import reverse
+
 from recensor.bench import queries
-from recensor.bench.models import Run
+from recensor.bench.ledger import shown
+from recensor.bench.models import Photo, Run
+from recensor.core import plan
 from recensor.people.models import User
-from recensor.reports.content import FULL, About, Section
+from recensor.reports.content import FULL, About, Pictured, Section
 from recensor.reports.files import Wanted
 from recensor.reports.models import Choice
 
@@ -16,9 +22,24 @@ def chosen_sections(person: User, run: Run) -> frozenset[Section]:
     return frozenset(Section(one) for one in kept.sections if one in set(Section)) if kept else FULL
 
 
-def wanted(run: Run, person: User) -> Wanted:
-    """A run, with all that its report says."""
+def wanted(run: Run, person: User, *, inside: bool = False) -> Wanted:
+    """A run, with all that its report says; for a file its pictures are `inside`, for a page at their addresses."""
     loaded = queries.load(run, person)
     loaded = replace(loaded, core=queries.whole(run, loaded))
-    about = About(run.experiment.aim if run.experiment else "", run.owner.get_full_name() or run.owner.username)
+    about = About(
+        run.experiment.aim if run.experiment else "",
+        run.owner.get_full_name() or run.owner.username,
+        tuple(_pictured(run, loaded, inside=inside)),
+    )
     return Wanted(loaded, person.conventions, about, chosen_sections(person, run))
+
+
+def _pictured(run: Run, loaded: queries.LoadedRun, *, inside: bool) -> Iterator[Pictured]:
+    rows = Photo.objects.filter(reading__in=loaded.reading_ids).order_by("id")
+    for row in rows if inside else rows.defer("picture"):
+        reading = loaded.core.readings[loaded.reading_ids.index(row.reading_id)]
+        title = f"{plan.title(reading.target, loaded.core.sheet)}: {shown(reading)}"
+        address = reverse("bench:photo", args=(run.pk, row.pk))
+        if inside:
+            address = f"data:{row.content_type};base64,{base64.b64encode(row.picture).decode()}"
+        yield Pictured(title, address, row.sum)

@@ -6,6 +6,7 @@ from recensor.reports import bringing, views
 
 app_name = "reports"
 urlpatterns = [
+    path("experiments/<int:experiment_id>/blank/", views.blank, name="blank"),
     path("runs/bring/", bringing.bring, name="bring"),
     path("runs/<int:run_id>/report/", views.report, name="report"),
     path("runs/<int:run_id>/report/sections/", views.sections, name="sections"),

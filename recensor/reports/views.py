@@ -10,10 +10,16 @@ from recensor.bench import queries as bench
 from recensor.bench import services as bench_services
 from recensor.bench.models import Run, RunText
 from recensor.bench.views import of_run
+from recensor.core.plan import Order
+from recensor.experiments.models import Experiment
+from recensor.experiments.queries import sheet_of
+from recensor.experiments.views import of_experiment
 from recensor.people.requests import SignedIn
 from recensor.reports import files, queries, services
+from recensor.reports.blank import as_pdf, blank_sheet
 from recensor.reports.content import FULL, ONE_PAGE, Section
 from recensor.reports.starters import left_as_suggested, starters
+from recensor.web.downloads import download
 from recensor.web.fields import whole_number
 from recensor.web.refusals import UNPROCESSABLE, answer
 
@@ -94,9 +100,16 @@ def file(request: SignedIn, run: Run, ending: str) -> HttpResponse:
     form = files.FORMS.get(f".{ending}")
     if form is None:
         raise Http404
-    wanted = queries.wanted(run, request.user)
+    wanted = queries.wanted(run, request.user, inside=True)
     if not _gives(f".{ending}", wanted.loaded.is_sealed):
         return _page(request, run, "This run is sealed: tables open once every point has been read.", UNPROCESSABLE)
-    response = HttpResponse(form.write(wanted), content_type=form.content_type)
-    response["Content-Disposition"] = f'attachment; filename="{files.file_name(run.title)}.{ending}"'
-    return response
+    return download(form.write(wanted), f"{files.file_name(run.title)}.{ending}", form.content_type)
+
+
+@require_GET
+@of_experiment()
+def blank(request: SignedIn, experiment: Experiment) -> HttpResponse:
+    """A blank data sheet of an experiment, for paper."""
+    person = request.user
+    found = blank_sheet(sheet_of(experiment), experiment.aim, Order(person.reading_order), person.conventions)
+    return download(as_pdf(found), f"{files.file_name(experiment.title)}-blank.pdf", "application/pdf")

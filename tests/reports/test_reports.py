@@ -10,11 +10,18 @@ import zipfile
 from dataclasses import replace
 from pathlib import Path
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
+from PIL import Image
 from pypdf import PdfReader
 
 from recensor.bench import queries, services
-from recensor.bench.models import Run, RunText
+from recensor.bench.models import Photo, Run, RunText
+from recensor.core.circuit import asking_everything
+from recensor.core.examples import circuits
+from recensor.core.plan import in_order, title
+from recensor.experiments.queries import sheet_of
+from recensor.experiments.services import make_experiment
 from recensor.formats import run_document
 from recensor.formats.checksum import checksum, printed
 from recensor.reports.content import ONE_PAGE
@@ -154,6 +161,33 @@ class Forms(ReportTestCase):
         self.assertNotRegex(html, r"(?:src|href)=|url\((?!data:)", "it needs no other file")
         self.assertEqual(run_document.read(archive.read("report.json")).sheet.title, "Chain")
         self.assertEqual(self.client.get(f"{self.report}docx/").status_code, 404)
+
+
+class OnPaper(ReportTestCase):
+    def test_a_blank_sheet_has_a_numbered_line_for_each_reading_in_the_order_of_the_bench(self) -> None:
+        experiment = make_experiment(self.other, asking_everything(circuits.bridge()), "Is it in balance?")
+        sheet = sheet_of(experiment)
+        page = self.client.get(f"/experiments/{experiment.pk}/blank/")
+        text = "\n".join(one.extract_text() for one in PdfReader(io.BytesIO(page.content)).pages)
+        self.assertIn("Is it in balance?", text)
+        run = services.start_experiment(self.person, experiment)
+        first = self.client.get(run.get_absolute_url()).context["next"]
+        order = [title(sheet.asked[k], sheet) for k in in_order(sheet.asked, sheet)]
+        self.assertEqual(order[0], title(first.target, sheet))
+        places = [re.search(rf"{k}\s+{re.escape(words)}", text) for k, words in enumerate(order, 1)]
+        self.assertTrue(all(places), [words for words, place in zip(order, places, strict=True) if not place])
+
+    def test_photos_are_in_the_file_and_at_their_address_on_the_page(self) -> None:
+        out = io.BytesIO()
+        Image.new("RGB", (40, 30), "white").save(out, "PNG")
+        reading = self.run_row.readings.earliest("id")
+        self.client.post(f"{self.address}readings/{reading.pk}/photo/",
+                         {"photo": SimpleUploadedFile("display.png", out.getvalue(), "image/png")})  # fmt: skip
+        photo = Photo.objects.get()
+        self.assertContains(self.client.get(self.report), f'src="{self.address}photos/{photo.pk}/"')
+        self.assertIn(f"data:{photo.content_type};base64,", self.taken("html").decode())
+        pdf = PdfReader(io.BytesIO(self.taken("pdf")))
+        self.assertIn((40, 30), [image.image.size for page in pdf.pages for image in page.images])
 
 
 class CommandLine(ReportTestCase):

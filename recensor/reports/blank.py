@@ -1,0 +1,67 @@
+"""A blank data sheet: an experiment on paper, with a numbered line for each reading that it asks for."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import groupby
+
+from django.template.loader import render_to_string
+
+from recensor.core import plan
+from recensor.core.circuit import Sheet, Target
+from recensor.core.figures import as_read
+from recensor.core.plan import Order
+from recensor.drawing.conventions import Conventions
+from recensor.reports.printing import page_of, to_pdf
+from recensor.web.drawings import of_setup
+
+
+@dataclass(frozen=True)
+class Line:
+    """One reading to take: its number, what it is, and the unit."""
+
+    number: int
+    title: str
+    unit: str
+
+
+@dataclass(frozen=True)
+class Block:
+    """The lines of one setup, with its drawing; those of parts by themselves have none."""
+
+    setup: str
+    drawing: str
+    lines: tuple[Line, ...]
+
+
+@dataclass(frozen=True)
+class BlankSheet:
+    """What stands on the sheet: values that are stated, and places for those that are read."""
+
+    title: str
+    aim: str
+    parts: tuple[tuple[str, str, str], ...]
+    blocks: tuple[Block, ...]
+
+
+def blank_sheet(sheet: Sheet, aim: str, order: Order, conventions: Conventions) -> BlankSheet:
+    """The sheet of an experiment, its lines in the order in which the bench asks for them."""
+    targets = [sheet.asked[k] for k in plan.in_order(sheet.asked, sheet, order)]
+    numbered = list(enumerate(targets, 1))
+    blocks = []
+    for setup, lines in groupby(numbered, key=lambda pair: pair[1].setup or ""):
+        drawing = of_setup(sheet, sheet.setups[setup], conventions) if setup else ""
+        blocks.append(Block(setup if sheet.several else "", drawing, tuple(_lines(list(lines), sheet))))
+    parts = tuple(
+        (name, part.kind.word, as_read(part.nominal, part.kind.unit) if part.nominal else "not marked")
+        for name, part in sheet.parts.items()
+    )
+    return BlankSheet(sheet.title, aim, parts, tuple(blocks))
+
+
+def _lines(numbered: Sequence[tuple[int, Target]], sheet: Sheet) -> list[Line]:
+    return [Line(number, plan.title(target, sheet), target.unit) for number, target in numbered]
+
+
+def as_pdf(blank: BlankSheet) -> bytes:
+    """The sheet on paper."""
+    return to_pdf(page_of(blank.title, render_to_string("reports/_blank.html", {"blank": blank})))
