@@ -1,13 +1,11 @@
 """A blank data sheet: an experiment on paper, with a numbered line for each reading that it asks for."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import groupby
 
 from django.template.loader import render_to_string
 
 from recensor.core import plan
-from recensor.core.circuit import Sheet, Target
+from recensor.core.circuit import Sheet
 from recensor.core.figures import as_read
 from recensor.core.plan import Order
 from recensor.drawing.conventions import Conventions
@@ -45,21 +43,22 @@ class BlankSheet:
 
 def blank_sheet(sheet: Sheet, aim: str, order: Order, conventions: Conventions) -> BlankSheet:
     """The sheet of an experiment, its lines in the order in which the bench asks for them."""
-    targets = [sheet.asked[k] for k in plan.in_order(sheet.asked, sheet, order)]
-    numbered = list(enumerate(targets, 1))
-    blocks = []
-    for setup, lines in groupby(numbered, key=lambda pair: pair[1].setup or ""):
-        drawing = of_setup(sheet, sheet.setups[setup], conventions) if setup else ""
-        blocks.append(Block(setup if sheet.several else "", drawing, tuple(_lines(list(lines), sheet))))
+    blocks: dict[str, list[Line]] = {}
+    setup = ""
+    for number, k in enumerate(plan.in_order(sheet.asked, sheet, order), 1):
+        target = sheet.asked[k]
+        setup = target.setup or setup  # what is read by itself in between stays where the bench is
+        blocks.setdefault(setup, []).append(Line(number, plan.title(target, sheet), target.unit))
     parts = tuple(
         (name, part.kind.word, as_read(part.nominal, part.kind.unit) if part.nominal else "not marked")
         for name, part in sheet.parts.items()
     )
-    return BlankSheet(sheet.title, aim, parts, tuple(blocks))
+    return BlankSheet(sheet.title, aim, parts, tuple(_block(sheet, *block, conventions) for block in blocks.items()))
 
 
-def _lines(numbered: Sequence[tuple[int, Target]], sheet: Sheet) -> list[Line]:
-    return [Line(number, plan.title(target, sheet), target.unit) for number, target in numbered]
+def _block(sheet: Sheet, setup: str, lines: list[Line], conventions: Conventions) -> Block:
+    drawing = of_setup(sheet, sheet.setups[setup], conventions) if setup else ""
+    return Block(setup if sheet.several else "", drawing, tuple(lines))
 
 
 def as_pdf(blank: BlankSheet) -> bytes:

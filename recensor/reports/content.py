@@ -9,7 +9,7 @@ from django.template.loader import render_to_string
 
 from recensor import __version__
 from recensor.bench import queries
-from recensor.bench.causes import ToldCause, told
+from recensor.bench.causes import ToldCause, is_worth_asking, told
 from recensor.bench.ledger import Ledger, books, ledger, shown
 from recensor.bench.lines import LineView, line_views
 from recensor.bench.queries import LoadedRun
@@ -192,7 +192,7 @@ def report(
         against=run.sheet.judge.against.value,
         lines=tuple(line_views(loaded, assessment, None, conventions)) if Section.LINES in tells else (),
         chart=chart(loaded, assessment) if Section.CHART in tells else None,
-        causes=told(loaded, explain(assessment)).causes if Section.CAUSES in tells else (),
+        causes=_causes(loaded, assessment) if Section.CAUSES in tells else (),
         struck=tuple(_struck(run)) if Section.STRUCK in tells else (),
         photos=about.photos if Section.PHOTOS in tells else (),
         notes=run.notes,
@@ -201,6 +201,11 @@ def report(
         signed=run.signed,
         checksum=printed(checksum(run_document.to_tree(run))),
     )
+
+
+def _causes(loaded: LoadedRun, assessment: Assessment) -> tuple[ToldCause, ...]:
+    """What would explain what does not fit; nothing is looked for where everything does."""
+    return told(loaded, explain(assessment)).causes if is_worth_asking(assessment) else ()
 
 
 def _performers(run: Run) -> str:

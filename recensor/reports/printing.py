@@ -8,7 +8,7 @@ from pathlib import Path
 from django.contrib.staticfiles.finders import find
 from django.template.loader import render_to_string
 from PIL import ImageFile
-from weasyprint import HTML
+from weasyprint import CSS, HTML
 from weasyprint.text.fonts import FontConfiguration
 from weasyprint.urls import URLFetcher
 
@@ -17,6 +17,8 @@ from recensor.reports.content import Report
 
 # WeasyPrint takes pictures that were cut off, and says so to Pillow for everybody; nobody else here does.
 ImageFile.LOAD_TRUNCATED_IMAGES = False
+
+_FETCHER = URLFetcher(allowed_protocols=("data",))
 
 _TOKENS = "css/base/tokens.css"
 _DRAWN = ("css/components/drawing.css", "css/components/board.css")
@@ -118,26 +120,36 @@ def standing_alone(svg: str) -> str:
 
 
 def as_html(report: Report, conventions: Conventions) -> str:
-    """A report as one file."""
-    return page_of(
-        report.title, render_to_string("reports/_report.html", {"report": report, "conventions": conventions})
-    )
+    """A report as one file, with the fonts inside."""
+    return page_of(report.title, _body(report, conventions), _faces())
 
 
 def as_pdf(report: Report, conventions: Conventions) -> bytes:
     """A report as PDF."""
-    return to_pdf(as_html(report, conventions))
+    return to_pdf(page_of(report.title, _body(report, conventions)))
 
 
-def page_of(title: str, body: str) -> str:
-    """A page that needs no other file: fonts, styles and drawings are inside."""
+def _body(report: Report, conventions: Conventions) -> str:
+    return render_to_string("reports/_report.html", {"report": report, "conventions": conventions})
+
+
+def page_of(title: str, body: str, faces: str = "") -> str:
+    """A page that needs no other file, but for `faces`, which PDF has by itself."""
     styles = _USE.sub(lambda match: _tokens().get(match[1], "none"), "".join(map(_read, _PRINTED)))
-    context = {"title": title, "styles": _faces() + styles, "body": standing_alone(body)}
+    context = {"title": title, "styles": faces + styles, "body": standing_alone(body)}
     return render_to_string("reports/alone.html", context)
+
+
+@cache
+def _fonts() -> tuple[FontConfiguration, CSS]:
+    """The fonts of every PDF of this process: unpacking them takes longer than a page."""
+    fonts = FontConfiguration()
+    return fonts, CSS(string=_faces(), font_config=fonts, url_fetcher=_FETCHER)
 
 
 def to_pdf(page: str) -> bytes:
     """Such a page as PDF, tagged for readers; nothing is fetched."""
-    html = HTML(string=page, url_fetcher=URLFetcher(allowed_protocols=("data",)), media_type="print")
-    written: bytes = html.write_pdf(font_config=FontConfiguration(), pdf_variant="pdf/ua-1")
+    fonts, faces = _fonts()
+    html = HTML(string=page, url_fetcher=_FETCHER, media_type="print")
+    written: bytes = html.write_pdf(stylesheets=[faces], font_config=fonts, pdf_variant="pdf/ua-1")
     return written
