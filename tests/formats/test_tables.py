@@ -2,17 +2,20 @@
 
 import csv
 import io
+import zipfile
 from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from openpyxl import load_workbook
 
 from recensor.core.judgement import assess
 from recensor.formats import run_document
 from recensor.formats.csv_table import DEFUSED, write_csv
 from recensor.formats.tables import READING_COLUMNS, Formula, Table, readings, tables
+from recensor.formats.workbook import write_ods, write_xlsx
 
 DEMO = Path(__file__).parents[2] / "recensor/site/demo"
 TEXT = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), max_size=20)
@@ -76,6 +79,14 @@ class OfARun(TestCase):
                     self.assertAlmostEqual(worked, cell.value or 0.0, delta=1e-9 * max(1.0, abs(worked)))
                     count += 1
         self.assertGreater(count, 20)
+
+    def test_what_was_typed_is_text_in_a_workbook_too(self) -> None:
+        table = Table("Notes", ("note",), [("=1+1",), ("@SUM(A1)",), ("bell \a rings",)])
+        page = load_workbook(io.BytesIO(write_xlsx([table]))).active
+        self.assertEqual([(cell.value, cell.data_type) for (cell,) in page.iter_rows(min_row=2)],
+                         [("=1+1", "s"), ("@SUM(A1)", "s"), ("bell   rings", "s")])  # fmt: skip
+        with zipfile.ZipFile(io.BytesIO(write_ods([table]))) as book:
+            self.assertNotIn("formula", book.read("content.xml").decode())
 
 
 def _value(cell: object) -> float:
