@@ -143,6 +143,7 @@ class Report:
     lines: tuple[LineView, ...]
     chart: Deviations | None
     causes: tuple[ToldCause, ...]
+    seeks_causes: bool
     struck: tuple[StruckReading, ...]
     photos: tuple[Pictured, ...]
     notes: str
@@ -168,9 +169,17 @@ def loaded_from(run: Run) -> LoadedRun:
 
 
 def report(
-    loaded: LoadedRun, conventions: Conventions, about: About = NOTHING_BESIDE, chosen: Collection[Section] = FULL
+    loaded: LoadedRun,
+    conventions: Conventions,
+    about: About = NOTHING_BESIDE,
+    chosen: Collection[Section] = FULL,
+    *,
+    causes_later: bool = False,
 ) -> Report:
-    """Write a run's report. While a run is sealed it says nothing that was calculated."""
+    """Write a run's report. While a run is sealed it says nothing that was calculated.
+
+    A page asks for the causes by itself later: what would explain a misfit takes longer than all else.
+    """
     run, wanted = loaded.core, frozenset(chosen)
     assessment = loaded.judged()
     times = [reading.time for reading in run.readings if reading.time]
@@ -192,7 +201,8 @@ def report(
         against=run.sheet.judge.against.value,
         lines=tuple(line_views(loaded, assessment, None, conventions)) if Section.LINES in tells else (),
         chart=chart(loaded, assessment) if Section.CHART in tells else None,
-        causes=_causes(loaded, assessment) if Section.CAUSES in tells else (),
+        causes=causes(loaded) if Section.CAUSES in tells and not causes_later else (),
+        seeks_causes=causes_later and Section.CAUSES in tells and is_worth_asking(assessment),
         struck=tuple(_struck(run)) if Section.STRUCK in tells else (),
         photos=about.photos if Section.PHOTOS in tells else (),
         notes=run.notes,
@@ -203,8 +213,9 @@ def report(
     )
 
 
-def _causes(loaded: LoadedRun, assessment: Assessment) -> tuple[ToldCause, ...]:
+def causes(loaded: LoadedRun) -> tuple[ToldCause, ...]:
     """What would explain what does not fit; nothing is looked for where everything does."""
+    assessment = loaded.judged()
     return told(loaded, explain(assessment)).causes if is_worth_asking(assessment) else ()
 
 

@@ -26,9 +26,9 @@ class Wanted:
     about: About = NOTHING_BESIDE
     chosen: Collection[Section] = FULL
 
-    def written(self) -> Report:
-        """The report."""
-        return report(self.loaded, self.conventions, self.about, self.chosen)
+    def written(self, *, causes_later: bool = False) -> Report:
+        """The report; for a page, which asks for the causes by itself, perhaps without them."""
+        return report(self.loaded, self.conventions, self.about, self.chosen, causes_later=causes_later)
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.views import of_experiment
 from recensor.people.requests import SignedIn
-from recensor.reports import files, queries, services
+from recensor.reports import content, files, queries, services
 from recensor.reports.blank import as_pdf, blank_sheet
 from recensor.reports.content import FULL, ONE_PAGE, Section
 from recensor.reports.starters import left_as_suggested, starters
@@ -33,7 +33,7 @@ def report(request: SignedIn, run: Run) -> HttpResponse:
 
 def _page(request: SignedIn, run: Run, message: str = "", status: int = 200) -> HttpResponse:
     wanted = queries.wanted(run, request.user)
-    written = wanted.written()
+    written = wanted.written(causes_later=True)
     suggested = starters(wanted.loaded) if not written.is_sealed else []
     context: dict[str, Any] = {
         "run": run,
@@ -54,6 +54,15 @@ def _page(request: SignedIn, run: Run, message: str = "", status: int = 200) -> 
 def _gives(ending: str, is_sealed: bool) -> bool:
     """Whether a run can be had in a form: a sealed one in none that has calculated values in it."""
     return not is_sealed or ending in files.SAYS_NOTHING_SEALED
+
+
+@require_GET
+@of_run("bench.view_run")
+def causes(request: SignedIn, run: Run) -> HttpResponse:
+    """What would explain the run, for its report's page."""
+    wanted = queries.wanted(run, request.user)
+    found = content.causes(wanted.loaded) if not wanted.loaded.is_sealed else ()
+    return render(request, "reports/_causes.html", {"causes": found})
 
 
 @require_POST

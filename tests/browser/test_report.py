@@ -1,10 +1,17 @@
 """Writing a conclusion in a real browser: kept by itself, over a lost connection, and beside a second tab."""
 
+from pathlib import Path
+
 from playwright.sync_api import Page, expect
 
+from recensor.bench import services
 from recensor.bench.models import RunText
+from recensor.formats import run_document
+from recensor.site import demo
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.served import chain_run
+
+TRANSPOSED = Path(demo.__file__).parent / "3-rain-gauge-divider.run.json"
 
 
 class Conclusion(BrowserTestCase):
@@ -56,6 +63,12 @@ class Conclusion(BrowserTestCase):
         other.get_by_label("Notes", exact=True).fill("first and second")
         expect(other.locator(".report-kept").first).to_contain_text("Kept")
         self.assertEqual([one.text for one in RunText.objects.order_by("id")], ["first", "first and second"])
+
+    def test_what_would_explain_it_comes_by_itself(self) -> None:
+        run = services.bring(self.person, run_document.read(TRANSPOSED.read_bytes()))
+        self.page.goto(f"{run.get_absolute_url()}report/")
+        expect(self.page.get_by_role("heading", name="What would explain it")).to_be_visible()
+        expect(self.page.locator(".report li", has_text="weighed").first).to_contain_text("two of its digits are transposed")
 
     def test_on_a_phone_nothing_is_wider_than_the_screen(self) -> None:
         phone = self.open(PHONE)
