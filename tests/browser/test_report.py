@@ -68,7 +68,9 @@ class Conclusion(BrowserTestCase):
         run = services.bring(self.person, run_document.read(TRANSPOSED.read_bytes()))
         self.page.goto(f"{run.get_absolute_url()}report/")
         expect(self.page.get_by_role("heading", name="What would explain it")).to_be_visible()
-        expect(self.page.locator(".report li", has_text="weighed").first).to_contain_text("two of its digits are transposed")
+        expect(self.page.locator(".report li", has_text="weighed").first).to_contain_text(
+            "two of its digits are transposed"
+        )
 
     def test_on_a_phone_nothing_is_wider_than_the_screen(self) -> None:
         phone = self.open(PHONE)

@@ -123,6 +123,16 @@ class Pages(BenchTestCase):
                 self.assertContains(self.look(sent), said, status_code=422)
         page = self.client.post("/runs/bring/", {"text": json.dumps({**content, "parts": parts}), "wanted": "on"})
         self.assertContains(page, "paper only", status_code=422)
+        long = [{**content["readings"][0], "meter": "m" * 61}]
+        for tree, said in [
+            ({**content, "readings": long}, "at most 60 letters"),
+            ({**content, "setups": {}, "readings": [], "asked": []}, "no circuit"),
+        ]:
+            page = self.client.post("/runs/bring/", {"text": json.dumps(tree), "wanted": "on"})
+            self.assertContains(page, said, status_code=422)
         self.assertEqual((Run.objects.count(), Reading.objects.count()), (runs, readings))
+        titled = {"text": json.dumps({**content, "title": "T" * 300}), "wanted": "on"}
+        self.assertEqual(self.client.post("/runs/bring/", titled).status_code, 302)
+        self.assertEqual(Run.objects.latest("pk").title, "T" * 120)
         self.client.logout()
         self.assertEqual(self.client.get("/runs/bring/").status_code, 302)

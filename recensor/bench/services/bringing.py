@@ -14,6 +14,7 @@ from recensor.bench.services.runs import numbered_key, start_run
 from recensor.core import meters, record, safety
 from recensor.core.boards import Built, Piece
 from recensor.core.circuit import Sheet
+from recensor.core.editing import accepted
 from recensor.core.errors import Refused
 from recensor.formats.board import board_tree, placements_tree
 from recensor.meters.models import Meter
@@ -25,7 +26,7 @@ from recensor.web.transactions import together
 # A run that is brought in has no more readings than a bench takes in a long day, many times over.
 MOST_BROUGHT = 5_000
 
-_LONGEST_NOTE = 200
+_LONGEST_NOTE, _LONGEST_TITLE, _LONGEST_NUMBER = 200, 120, 60
 
 
 def left_behind(run: record.Run) -> Iterator[str]:
@@ -60,9 +61,14 @@ def bring(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Run:
         raise Refused(f"It reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.")
     if len(run.readings) > MOST_BROUGHT:
         raise Refused(f"It has {len(run.readings)} readings; a run is brought in with at most {MOST_BROUGHT}.")
+    accepted(run.sheet)  # what no experiment may be, no run is
+    for name in {*run.meters, *(reading.meter for reading in run.readings if reading.meter)}:
+        if len(name) > LONGEST_METER:
+            raise Refused(f"A meter's name has at most {LONGEST_METER} letters, not {len(name)}: “{name[:40]}…”.")
     own = {name: _instrument(owner, name, profile) for name, profile in run.meters.items()}
     only = next(iter(own.values())) if len(own) == 1 else None
-    row = start_run(owner, run.sheet, only.name if only else "", key=key, simulated=run.simulated,
+    sheet = replace(run.sheet, title=run.sheet.title[:_LONGEST_TITLE] or "Run")
+    row = start_run(owner, sheet, only.name if only else "", key=key, simulated=run.simulated,
                     own_calculations=bool(run.claims))  # fmt: skip
     if row.readings.exists():
         return row  # brought already, by the same press
@@ -86,6 +92,7 @@ def bring(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Run:
 def _instrument(owner: User, name: str, profile: meters.Profile) -> Meter:
     """The owner's meter of a name and a profile, made where they have none; beside one that is another by its name."""
     instrument = profile.instrument
+    number = (instrument.number or "")[:_LONGEST_NUMBER]
     profile = replace(profile, instrument=meters.Instrument())
     for called in (name, f"{name[: LONGEST_METER - 12]} from a file"):
         found = owner.meters.filter(name=called).select_related("profile").first()
@@ -95,7 +102,7 @@ def _instrument(owner: User, name: str, profile: meters.Profile) -> Meter:
                 kept = shipped(owner, profile.name)
             elif profile.ranges:
                 kept = keep_profile(owner, replace(profile, name=name))
-            return keep_meter(owner, None, called, instrument.number or "", _date(instrument.calibrated), kept)
+            return keep_meter(owner, None, called, number, _date(instrument.calibrated), kept)
         has = profile_of(found.profile_id) if found.profile_id else None
         if (not profile.ranges) if has is None else has.ranges == profile.ranges:
             return found
