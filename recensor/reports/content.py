@@ -19,7 +19,7 @@ from recensor.core.boards import compare
 from recensor.core.circuit import Setup, Sheet
 from recensor.core.faults import explain
 from recensor.core.figures import as_read, plainly, rounded
-from recensor.core.judgement import Assessment, gather, values_of
+from recensor.core.judgement import Assessment, assess, values_of
 from recensor.core.meters import ORDINARY_HANDHELD, Profile
 from recensor.core.record import Happening, Reading, Run, Signature
 from recensor.drawing.board import board_view
@@ -164,8 +164,8 @@ class Report:
 
 
 def loaded_from(run: Run) -> LoadedRun:
-    """A run out of a document, as pages take it."""
-    return LoadedRun(tuple(range(len(run.readings))), run, queries.points(run))
+    """A run out of a document, as pages take it, judged."""
+    return LoadedRun(tuple(range(len(run.readings))), run, queries.points(run), assessment=assess(run))
 
 
 def report(
@@ -196,7 +196,7 @@ def report(
         chosen=tells,
         parts=tuple(_parts(run.sheet, assessment)) if Section.PARTS in tells else (),
         meters=tuple(_meters(run)) if Section.INSTRUMENTS in tells else (),
-        drawn=tuple(_drawn(run, setup, conventions, tells) for setup in run.sheet.setups.values()),
+        drawn=tuple(_drawn(assessment, setup, conventions, tells) for setup in run.sheet.setups.values()),
         ledger=ledger(run, loaded.points, assessment),
         against=run.sheet.judge.against.value,
         lines=tuple(line_views(loaded, assessment, None, conventions)) if Section.LINES in tells else (),
@@ -264,7 +264,8 @@ def _range(profile: Profile, reading: Reading) -> str:
     return f"{where}: {'exact' if exact else f'± ({accuracy.percent:g} % + {accuracy.digits})'}"
 
 
-def _drawn(run: Run, setup: Setup, conventions: Conventions, tells: Collection[Section]) -> Drawn:
+def _drawn(assessment: Assessment, setup: Setup, conventions: Conventions, tells: Collection[Section]) -> Drawn:
+    run = assessment.against.run
     sheet, built = run.sheet, run.boards.get(setup.name)
     board = ""
     if Section.BOARD in tells and built and built.placements:
@@ -272,7 +273,7 @@ def _drawn(run: Run, setup: Setup, conventions: Conventions, tells: Collection[S
         board = render_to_string("drawing/board.svg", {"board": view})
     calculation = None
     if Section.WORKED in tells:
-        values = values_of(sheet, setup, gather(run), sheet.judge.against)
+        values = values_of(sheet, setup, assessment.against.measurements, sheet.judge.against)
         calculation = worked(sheet, setup, values.known, "", conventions)
     schematic = of_setup(sheet, setup, conventions) if Section.CIRCUIT in tells else ""
     return Drawn(setup.name if sheet.several else "", schematic, board, calculation)

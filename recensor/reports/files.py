@@ -5,6 +5,7 @@ import re
 import zipfile
 from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 from recensor.bench.queries import LoadedRun
 from recensor.core.errors import Refused
@@ -26,9 +27,14 @@ class Wanted:
     about: About = NOTHING_BESIDE
     chosen: Collection[Section] = FULL
 
-    def written(self, *, causes_later: bool = False) -> Report:
-        """The report; for a page, which asks for the causes by itself, perhaps without them."""
-        return report(self.loaded, self.conventions, self.about, self.chosen, causes_later=causes_later)
+    @cached_property
+    def written(self) -> Report:
+        """The report, written once for all forms."""
+        return report(self.loaded, self.conventions, self.about, self.chosen)
+
+    def for_page(self) -> Report:
+        """The report for a page, which asks for the causes by itself."""
+        return report(self.loaded, self.conventions, self.about, self.chosen, causes_later=True)
 
 
 @dataclass(frozen=True)
@@ -55,7 +61,7 @@ def _netlists(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
 
 
 def _drawings(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
-    for setup, one in zip(wanted.loaded.core.sheet.setups, wanted.written().drawn, strict=True):
+    for setup, one in zip(wanted.loaded.core.sheet.setups, wanted.written.drawn, strict=True):
         for kind, svg in (("schematic", one.schematic), ("board", one.board)):
             if svg:
                 named = svg.replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
@@ -74,8 +80,8 @@ def _archive(wanted: Wanted) -> bytes:
 
 
 FORMS: Mapping[str, Form] = {
-    ".pdf": Form("PDF", "application/pdf", lambda wanted: as_pdf(wanted.written(), wanted.conventions)),
-    ".html": Form("HTML", "text/html; charset=utf-8", lambda w: _text(as_html(w.written(), w.conventions))),
+    ".pdf": Form("PDF", "application/pdf", lambda wanted: as_pdf(wanted.written, wanted.conventions)),
+    ".html": Form("HTML", "text/html; charset=utf-8", lambda w: _text(as_html(w.written, w.conventions))),
     ".csv": Form("CSV", "text/csv; charset=utf-8", lambda w: _text(write_csv(readings(w.loaded.judged())))),
     ".xlsx": Form(
         "XLSX", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", lambda w: write_xlsx(_tables(w))

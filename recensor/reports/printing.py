@@ -93,7 +93,7 @@ def svg_styles() -> str:
             continue
         said = _USE.sub(lambda match: _tokens().get(match[1], "none"), body)
         said = _MIX.sub(_mixed, said)
-        said = _FONT.sub(r"font-weight:\1;font-size:\2;font-family:\3;", said).replace("currentcolor", "#16323a")
+        said = _FONT.sub(r"font-weight:\1;font-size:\2;font-family:\3;", said).replace("currentcolor", _tokens()["ink"])
         kept = [one for one in map(str.strip, said.split(";")) if one and _is_drawn(one)]
         if kept and ":hover" not in selector and "@" not in selector:
             rules.append(f"{selector.strip()}{{{';'.join(kept)}}}")

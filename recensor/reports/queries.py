@@ -23,9 +23,10 @@ def chosen_sections(person: User, run: Run) -> frozenset[Section]:
 
 
 def wanted(run: Run, person: User, *, inside: bool = False) -> Wanted:
-    """A run, with all that its report says; for a file its pictures are `inside`, for a page at their addresses."""
+    """A run, judged, with all that its report says; its pictures for a file `inside`, for a page at their addresses."""
     loaded = queries.load(run, person)
     loaded = replace(loaded, core=queries.whole(run, loaded))
+    loaded = replace(loaded, assessment=loaded.judged())
     about = About(
         run.experiment.aim if run.experiment else "",
         run.owner.get_full_name() or run.owner.username,

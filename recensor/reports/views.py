@@ -33,7 +33,7 @@ def report(request: SignedIn, run: Run) -> HttpResponse:
 
 def _page(request: SignedIn, run: Run, message: str = "", status: int = 200) -> HttpResponse:
     wanted = queries.wanted(run, request.user)
-    written = wanted.written(causes_later=True)
+    written = wanted.for_page()
     suggested = starters(wanted.loaded) if not written.is_sealed else []
     context: dict[str, Any] = {
         "run": run,

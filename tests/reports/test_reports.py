@@ -9,6 +9,7 @@ import tempfile
 import zipfile
 from dataclasses import replace
 from pathlib import Path
+from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
@@ -19,12 +20,13 @@ from recensor.bench import queries, services
 from recensor.bench.models import Photo, Run, RunText
 from recensor.core.circuit import asking_everything
 from recensor.core.examples import circuits
+from recensor.core.judgement import assess
 from recensor.core.plan import in_order, title
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
 from recensor.formats import run_document
 from recensor.formats.checksum import checksum, printed
-from recensor.reports.content import ONE_PAGE
+from recensor.reports.content import ONE_PAGE, report
 from recensor.reports.prose import rendered
 from recensor.reports.queries import chosen_sections
 from recensor.site import demo
@@ -188,6 +190,32 @@ class OnPaper(ReportTestCase):
         self.assertIn(f"data:{photo.content_type};base64,", self.taken("html").decode())
         pdf = PdfReader(io.BytesIO(self.taken("pdf")))
         self.assertIn((40, 30), [image.image.size for page in pdf.pages for image in page.images])
+
+
+class Once(ReportTestCase):
+    def test_an_archive_judges_once_and_writes_its_report_once(self) -> None:
+        judges, writes = (
+            patch("recensor.bench.queries.assess", wraps=assess),
+            patch("recensor.reports.files.report", wraps=report),
+        )
+        with judges as judging, writes as writing:
+            self.taken("zip")
+        self.assertEqual((judging.call_count, writing.call_count), (1, 1))
+
+    def test_a_current_that_follows_from_ohms_law_stands_in_the_report_as_in_the_ledger(self) -> None:
+        self.enter(5, "0.998", "V")
+        derived = self.client.get(self.address).context["ledger"].ohms_law[0].current
+        self.assertTrue(derived.startswith("996 µA"), derived)  # 0.998 V / 1.002 kΩ
+        self.assertContains(self.client.get(self.report), f"V / R {derived}")
+        self.assertIn(f"V / R {derived}", self.taken("html").decode())
+
+    def test_a_line_in_a_report_leads_to_its_rows_on_the_page_and_nowhere_in_a_file(self) -> None:
+        run = services.bring(self.person, run_document.read((DEMO / "7-heater-coil-line.run.json").read_bytes()))
+        report = f"{run.get_absolute_url()}report/"
+        self.assertContains(self.client.get(report), f'href="{run.get_absolute_url()}?place=')
+        file = self.client.get(f"{report}html/").content.decode()
+        self.assertNotIn("?place=", file)
+        self.assertIn("does not fit: read it again", file)
 
 
 class CommandLine(ReportTestCase):
