@@ -84,9 +84,10 @@ class BrowserTestCase(StaticLiveServerTestCase):
 
     @staticmethod
     def wait_for(page: Page, act: Callable[[], None]) -> None:
-        """Do something and wait until the page has its answer."""
+        """Do something and wait until the page has its answer; the line of causes, which comes by itself, is none."""
         page.evaluate(
-            "() => { window.settled = new Promise(go => addEventListener('htmx:afterSettle', go, {once: true})) }"
+            "() => { window.settled = new Promise(go => addEventListener('htmx:afterSettle', event => "
+            "event.detail.pathInfo?.requestPath.includes('/causes/') || go())) }"
         )
         act()
         late = f"new Promise((_, fail) => setTimeout(() => fail('the page did not go on'), {PATIENCE}))"
