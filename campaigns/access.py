@@ -100,6 +100,7 @@ def _something_of(owner: Person) -> dict[str, object]:
         "token": "set-password",
         "kind": "notes",
         "ending": "csv",
+        "number": 1,
     }
 
 

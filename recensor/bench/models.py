@@ -35,7 +35,8 @@ class Run(models.Model):
     """One performance by one person; `version` is the one of its experiment that it started from.
 
     `simulated`: read off a screen instead of a bench. `meter_in`: calculated with each reading's meter drawn in.
-    `own_calculations`: people are asked for theirs. `key` makes pressing *start* twice harmless.
+    `own_calculations`: people are asked for theirs. `key` makes pressing *start* twice harmless. `closed`: signed off
+    then, and nothing is recorded in it until a revision is opened.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="runs")
@@ -52,6 +53,7 @@ class Run(models.Model):
     meter_in = models.BooleanField(default=False, db_default=False)
     created = models.DateTimeField(auto_now_add=True)
     put_away = models.DateTimeField(null=True)
+    closed = models.DateTimeField(null=True)
     key = models.UUIDField(null=True)
 
     objects = RunQuerySet.as_manager()
@@ -216,6 +218,7 @@ class Act(AppendOnly):
         SHIFT = "shift"
         CHANGE = "change"
         SWITCH = "switch"
+        REVISE = "revise"
         UNDO = "undo"
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="acts")
@@ -342,6 +345,39 @@ class RunText(AppendOnly):
 
     def __str__(self) -> str:
         return f"{self.kind} of {self.run}"
+
+
+class Revision(AppendOnly):
+    """A run as it was signed off: its run document, and the checksum that the signatures are of."""
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="revisions")
+    number = models.PositiveIntegerField()
+    document = models.TextField()
+    checksum = models.CharField(max_length=64)
+    time = models.DateTimeField()
+
+    class Meta:
+        ordering = ("number",)
+        constraints = (models.UniqueConstraint(fields=("run", "number"), name="one_revision_of_each_number"),)
+
+    def __str__(self) -> str:
+        return f"{self.run}, revision {self.number}"
+
+
+class Signature(AppendOnly):
+    """Somebody's name under a revision, given with their password."""
+
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="signatures")
+    signer = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="signatures")
+    signed_as = models.CharField(max_length=12)
+    time = models.DateTimeField()
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("revision", "signer"), name="one_signature_of_each_person"),)
+
+    def __str__(self) -> str:
+        return f"{self.signer} as {self.signed_as}"
 
 
 class ActLine(AppendOnly):

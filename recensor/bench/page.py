@@ -108,6 +108,8 @@ class BenchPage:
         ways = in_order(loaded.points, loaded.core.sheet, Order(person.reading_order), bench)
         if chosen is None or chosen >= len(loaded.points):
             chosen = next_point(loaded.core, loaded.points, assessment, ways, state.recorded)
+        if run.closed:
+            chosen = None  # nothing is read any more
         stands = state_of(loaded, bench)
         if chosen is not None and isinstance(loaded.points[chosen], Through):
             stands = proved(run, stands)

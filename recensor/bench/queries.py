@@ -18,6 +18,7 @@ from recensor.bench.models import (
     OwnValue,
     Photo,
     Reading,
+    Revision,
     Run,
     RunQuerySet,
     RunText,
@@ -28,8 +29,10 @@ from recensor.core.entries import standing_at
 from recensor.core.judgement import Assessment, assess, gather
 from recensor.experiments import models as experiments
 from recensor.experiments.queries import kept_sheet
+from recensor.formats import run_document
 from recensor.meters.queries import with_instruments
 from recensor.people.models import User
+from recensor.web.refusals import ConflictError
 
 # So many of a person's last runs are looked through for circuits to begin with again.
 _RECENT = 12
@@ -150,9 +153,7 @@ def load(run: Run, reader: User | None = None) -> LoadedRun:
     values = own_values(run) if run.own_calculations or (reader and reader.own_calculations) else None
     core = rows.run_of(run, kept_sheet(run.sheet_id), kept)
     core = replace(core, by_size=bool(reader and reader.drops_by_size), seen=_seen(run, core.sheet))
-    if values:
-        claims = (rows.claim_of(row, target) for target, row in values.items())
-        core = replace(core, claims=tuple(claim for claim in claims if rows.has_place(claim.target, core.sheet)))
+    core = _with_own(core, values or {})
     moved_state, moved_time = (None, None) if run.simulated else _MOVES.filter(run_id=run.pk).first() or (None, None)
     return LoadedRun(
         tuple(kept.readings),
@@ -165,6 +166,12 @@ def load(run: Run, reader: User | None = None) -> LoadedRun:
         moved_time=moved_time,
         asked_about=kept.asked_about,
     )
+
+
+def _with_own(core: record.Run, values: Mapping[Target, OwnValue]) -> record.Run:
+    """The run with what was worked out by hand for points that it still has."""
+    claims = (rows.claim_of(row, target) for target, row in values.items())
+    return replace(core, claims=tuple(claim for claim in claims if rows.has_place(claim.target, core.sheet)))
 
 
 def _seen(run: Run, sheet: Sheet) -> tuple[record.Seen, ...]:
@@ -186,9 +193,23 @@ def own_values(run: Run) -> dict[Target, OwnValue]:
     return {rows.target_of_row(row, run.renamed).key: row for row in kept}
 
 
-def held(run: Run, reader: User | None = None) -> LoadedRun:
-    """The same within a transaction: until its end nobody else records in this run."""
-    Run.objects.select_for_update().only("pk").get(pk=run.pk)
+class ClosedError(ConflictError):
+    """The run is signed off: nothing is recorded in it."""
+
+    def __init__(self) -> None:
+        super().__init__("This run is signed off, and closed. To change anything, open a revision on its report.")
+
+
+def lock(run: Run, *, closed_too: bool = False) -> None:
+    """Until the transaction's end nobody else changes this run. Raises `ClosedError` where it is signed off."""
+    run.closed = Run.objects.select_for_update().values_list("closed", flat=True).get(pk=run.pk)
+    if run.closed and not closed_too:
+        raise ClosedError
+
+
+def held(run: Run, reader: User | None = None, *, closed_too: bool = False) -> LoadedRun:
+    """The same within a transaction: until its end nobody else records in this run. Raises `ClosedError`."""
+    lock(run, closed_too=closed_too)
     last = run.sheets.order_by("-id").values_list("pk", "sheet_id", "renamed")[0]
     run.run_sheet_id, run.sheet_id, run.renamed = last
     return load(run, reader)
@@ -245,9 +266,36 @@ def last_text(run: Run, kind: str) -> RunText | None:
     return run.texts.filter(kind=kind).order_by("-id").first()
 
 
+def last_revision(run: Run) -> Revision | None:
+    """The run as it was last signed off; None where it never was."""
+    return run.revisions.prefetch_related("signatures__signer").last()
+
+
+def document_of(revision: Revision) -> record.Run:
+    """What was signed, with its signatures."""
+    signed = tuple(
+        record.Signature(one.signer.username, record.SignedAs(one.signed_as), revision.checksum, one.time)
+        for one in revision.signatures.all()
+    )
+    return replace(run_document.read(revision.document), signed=signed)
+
+
 def whole(run: Run, loaded: LoadedRun) -> record.Run:
-    """A run with all that its document says: boards, photos, texts, and what was done to what was read."""
+    """A run with all that its document says; one that is signed off as it was signed."""
+    revision = last_revision(run) if run.closed else None
+    if revision is None:
+        return unsigned(run, loaded)
+    return replace(document_of(revision), by_size=loaded.core.by_size)
+
+
+def unsigned(run: Run, loaded: LoadedRun) -> record.Run:
+    """A run as its rows are: with boards, photos, texts, all that was worked out, and what was done to what was read.
+
+    Whoever reads it, it is the same: its checksum is what people sign.
+    """
     core = with_boards(run, with_photos(loaded))
+    if loaded.own is None:
+        core = _with_own(core, own_values(run))
     texts = {kind: found.text if (found := last_text(run, kind)) else "" for kind in RunText.Kind.values}
     acts = run.acts.select_related("author", "undoes").order_by("id")
     history = tuple(record.Happening(_said_of(act), act.author.username, act.time) for act in acts)

@@ -21,7 +21,7 @@ from recensor.core.faults import explain
 from recensor.core.figures import as_read, plainly, rounded
 from recensor.core.judgement import Assessment, assess, values_of
 from recensor.core.meters import ORDINARY_HANDHELD, Profile
-from recensor.core.record import Happening, Reading, Run, Signature
+from recensor.core.record import Happening, Reading, Run, Signature, SignedAs
 from recensor.drawing.board import board_view
 from recensor.drawing.conventions import Conventions
 from recensor.drawing.deviations import Deviations
@@ -29,6 +29,7 @@ from recensor.drawing.resistor import bands_of
 from recensor.drawing.worked import Worked, worked
 from recensor.formats import run_document
 from recensor.formats.checksum import checksum, printed
+from recensor.reports.starters import left_as_suggested, starters
 from recensor.web.drawings import of_setup
 from recensor.web.marks import Mark, mark
 
@@ -43,6 +44,7 @@ class Section(StrEnum):
     DATA = "data and accounts"
     LINES = "lines"
     WORKED = "worked calculation"
+    RESULTS = "worked results"
     CHART = "deviations"
     CAUSES = "causes"
     STRUCK = "struck and replaced"
@@ -148,6 +150,7 @@ class Report:
     photos: tuple[Pictured, ...]
     notes: str
     conclusion: str
+    suggested: tuple[str, ...]
     history: tuple[Happening, ...]
     signed: tuple[Signature, ...]
     checksum: str
@@ -157,6 +160,11 @@ class Report:
     def is_short(self) -> bool:
         """Whether it is the form of one page."""
         return self.chosen == ONE_PAGE
+
+    @property
+    def unsigned(self) -> list[SignedAs]:
+        """As what nobody has signed yet: a line on paper stands for each."""
+        return [one for one in SignedAs if one not in {signature.signed_as for signature in self.signed}]
 
     def has(self, section: str) -> bool:
         """Whether a section was chosen."""
@@ -184,7 +192,8 @@ def report(
     assessment = loaded.judged()
     times = [reading.time for reading in run.readings if reading.time]
     sealed = loaded.is_sealed
-    tells = wanted if not sealed else wanted - {Section.WORKED, Section.CHART, Section.CAUSES}
+    tells = wanted if not sealed else wanted - {Section.WORKED, Section.RESULTS, Section.CHART, Section.CAUSES}
+    suggested = [] if sealed or not run.conclusion else left_as_suggested(run.conclusion, starters(loaded))
     return Report(
         title=run.sheet.title or "Run",
         about=replace(about, performer=about.performer or _performers(run)),
@@ -207,6 +216,7 @@ def report(
         photos=about.photos if Section.PHOTOS in tells else (),
         notes=run.notes,
         conclusion=run.conclusion,
+        suggested=tuple(suggested),
         history=run.history if Section.HISTORY in tells else (),
         signed=run.signed,
         checksum=printed(checksum(run_document.to_tree(run))),
@@ -272,7 +282,7 @@ def _drawn(assessment: Assessment, setup: Setup, conventions: Conventions, tells
         view = board_view(built, sheet.parts, compare(sheet, setup, built).nodes, whole=False)
         board = render_to_string("drawing/board.svg", {"board": view})
     calculation = None
-    if Section.WORKED in tells:
+    if Section.WORKED in tells or Section.RESULTS in tells:
         values = values_of(sheet, setup, assessment.against.measurements, sheet.judge.against)
         calculation = worked(sheet, setup, values.known, "", conventions)
     schematic = of_setup(sheet, setup, conventions) if Section.CIRCUIT in tells else ""

@@ -1,5 +1,7 @@
 """Notes and conclusions: plain text with light markup, made into HTML in which nothing runs."""
 
+from collections.abc import Iterable
+
 import nh3
 from django.utils.safestring import SafeString, mark_safe
 from markdown_it import MarkdownIt
@@ -12,12 +14,20 @@ _MARKUP = (
 )
 
 
-def rendered(text: str) -> SafeString:
-    """The text as HTML.
+# Stand around what is marked while the rest is made HTML; no keyboard types them.
+_OPENS, _CLOSES = "\ue000", "\ue001"
+
+
+def rendered(text: str, marked: Iterable[str] = ()) -> SafeString:
+    """The text as HTML, with some of its sentences marked.
 
     Examples
     --------
     >>> rendered("The drops **add up**. <script>")
     '<p>The drops <strong>add up</strong>. &lt;script&gt;</p>\\n'
     """
-    return mark_safe(nh3.clean(_MARKUP.render(text), tags=_TAGS, attributes={}))  # noqa: S308 (cleaned)
+    text = text.replace(_OPENS, "").replace(_CLOSES, "")
+    for sentence in marked:
+        text = text.replace(sentence, f"{_OPENS}{sentence}{_CLOSES}")
+    cleaned = nh3.clean(_MARKUP.render(text), tags=_TAGS, attributes={})
+    return mark_safe(cleaned.replace(_OPENS, "<mark>").replace(_CLOSES, "</mark>"))  # noqa: S308 (cleaned)

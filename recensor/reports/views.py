@@ -3,22 +3,25 @@
 from typing import Any
 
 from django.http import Http404, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from recensor.bench import queries as bench
 from recensor.bench import services as bench_services
 from recensor.bench.models import Run, RunText
 from recensor.bench.views import of_run
+from recensor.core.errors import Refused
 from recensor.core.plan import Order
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.views import of_experiment
+from recensor.formats import run_document
 from recensor.people.requests import SignedIn
-from recensor.reports import content, files, queries, services
+from recensor.reports import content, files, queries, services, signing
 from recensor.reports.blank import as_pdf, blank_sheet
 from recensor.reports.content import FULL, ONE_PAGE, Section
-from recensor.reports.starters import left_as_suggested, starters
+from recensor.reports.signing import ReviseForm, SignForm
+from recensor.reports.starters import starters
 from recensor.web.downloads import download
 from recensor.web.fields import whole_number
 from recensor.web.refusals import UNPROCESSABLE, answer
@@ -31,10 +34,11 @@ def report(request: SignedIn, run: Run) -> HttpResponse:
     return _page(request, run)
 
 
-def _page(request: SignedIn, run: Run, message: str = "", status: int = 200) -> HttpResponse:
+def _page(
+    request: SignedIn, run: Run, message: str = "", status: int = 200, sign: SignForm | None = None
+) -> HttpResponse:
     wanted = queries.wanted(run, request.user)
     written = wanted.for_page()
-    suggested = starters(wanted.loaded) if not written.is_sealed else []
     context: dict[str, Any] = {
         "run": run,
         "report": written,
@@ -44,9 +48,9 @@ def _page(request: SignedIn, run: Run, message: str = "", status: int = 200) -> 
         "forms": [
             (ending[1:], form.words) for ending, form in files.FORMS.items() if _gives(ending, written.is_sealed)
         ],
-        "starters": suggested,
-        "suggested": left_as_suggested(written.conclusion, suggested),
+        "starters": starters(wanted.loaded) if not written.is_sealed else [],
         "message": message,
+        **signing.context(run, wanted.loaded, sign),
     }
     return render(request, "reports/report.html", context, status=status)
 
@@ -100,6 +104,54 @@ def written(request: SignedIn, run: Run, kind: str) -> HttpResponse:
         return render(request, "reports/_kept.html", {**context, "kept": newer, "error": str(error)}, status=status)
 
     return answer(keep, done, refused)
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def sign(request: SignedIn, run: Run) -> HttpResponse:
+    """Sign a run off, with a password; what is wrong is said at its place."""
+    form = SignForm(request.POST, request=request)
+
+    def signed() -> None:
+        if form.is_valid():
+            typed = form.cleaned_data
+            bench_services.sign(run, typed["signer"], typed["signed_as"], typed["seen"])
+
+    def refused(error: Refused, status: int) -> HttpResponse:
+        form.add_error(error.place if error.place in form.fields else None, error.message)
+        return _page(request, bench.any_run().get(pk=run.pk), status=status, sign=form)
+
+    def done(_: None) -> HttpResponse:
+        return redirect("reports:report", run.pk) if form.is_valid() else refused_as_typed()
+
+    def refused_as_typed() -> HttpResponse:
+        return _page(request, run, status=UNPROCESSABLE, sign=form)
+
+    return answer(signed, done, refused)
+
+
+@require_POST
+@of_run("bench.record_in_run")
+def revise(request: SignedIn, run: Run) -> HttpResponse:
+    """Open a revision of a run that is signed off."""
+    form = ReviseForm(request.POST)
+    form.is_valid()
+    typed = form.cleaned_data
+    return answer(
+        lambda: bench_services.revise(run, request.user, typed.get("why", ""), typed.get("key")),
+        lambda _: redirect(run),
+        lambda error, status: _page(request, bench.any_run().get(pk=run.pk), error.message, status),
+    )
+
+
+@require_GET
+@of_run("bench.view_run")
+def revision(request: SignedIn, run: Run, number: int) -> HttpResponse:
+    """The run document of a revision, with its signatures."""
+    kept = get_object_or_404(run.revisions.prefetch_related("signatures__signer"), number=number)
+    text = run_document.write(bench.document_of(kept))
+    name = f"{files.file_name(run.title)}-revision-{number}.run.json"
+    return download(text, name, "application/json; charset=utf-8")
 
 
 @require_GET

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from recensor.bench import rows
 from recensor.bench.models import BoardState, Run
-from recensor.bench.queries import last_board
+from recensor.bench.queries import last_board, lock
 from recensor.core.boards import Built, planned
 from recensor.core.circuit import UNMARKED, Part, Setup, Sheet, Through
 from recensor.core.errors import Refused
@@ -34,7 +34,7 @@ def load(run: Run, sheet: Sheet, setup: Setup) -> KeptBoard:
 @together
 def change(run: Run, sheet: Sheet, setup: Setup, act: Callable[[KeptBoard], KeptBoard]) -> KeptBoard:
     """Keep what an act makes of a board; its errors pass through, and nothing is kept."""
-    Run.objects.select_for_update().only("pk").get(pk=run.pk)
+    lock(run)
     board = act(load(run, sheet, setup))
     BoardState.objects.create(
         run=run,
@@ -46,8 +46,10 @@ def change(run: Run, sheet: Sheet, setup: Setup, act: Callable[[KeptBoard], Kept
     return board
 
 
+@together
 def undo(run: Run, sheet: Sheet, setup: Setup) -> KeptBoard:
     """Go back to the board before the last act."""
+    lock(run)
     last = last_board(run, setup.name)
     if last is None:
         raise Refused("There is nothing to undo on this board.")

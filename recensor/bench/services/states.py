@@ -109,8 +109,10 @@ def take_back_change(run: Run, author: User, act: Act) -> None:
     take_back(run, author, act)
 
 
+@together
 def rename(run: Run, title: str) -> None:
     """Give the run another title."""
+    queries.lock(run)
     title = title.strip()
     if not title or len(title) > 120:
         raise Refused("A title has 1 to 120 characters.")
@@ -118,8 +120,10 @@ def rename(run: Run, title: str) -> None:
     run.save(update_fields=["title"])
 
 
+@together
 def choose_meter(run: Run, author: User, name: str) -> None:
     """The meter that readings are taken with from now on; none where no name is given."""
+    queries.lock(run)
     name = name.strip()
     if len(name) > LONGEST_METER:
         raise Refused(f"A meter's name has at most {LONGEST_METER} characters.")

@@ -27,7 +27,7 @@ def write_text(run: Run, author: User, kind: str, text: str, found: int | None) 
     """
     if len(text) > MOST_PROSE:
         raise Refused(f"The text is {len(text)} characters long; keep it under {MOST_PROSE}.")
-    Run.objects.select_for_update().only("pk").get(pk=run.pk)
+    queries.lock(run)
     last = queries.last_text(run, kind)
     if (last.text if last else "") == text:
         return last

@@ -16,6 +16,12 @@ def prose(text: str) -> SafeString:
 
 
 @register.filter
+def conclusion(report: Report) -> SafeString:
+    """A report's conclusion, with what was left as suggested marked in it."""
+    return rendered(report.conclusion, report.suggested)
+
+
+@register.filter
 def has_section(report: Report, section: str) -> bool:
     """Whether a section was chosen."""
     return report.has(section)

@@ -99,7 +99,11 @@ def _clear() -> None:
         cursor.execute(
             "DELETE FROM bench_photo WHERE reading_id IN (SELECT id FROM bench_reading WHERE run_id IN %s)", [numbers]
         )
-        for table in ("reading", "runsheet", "act", "ownvalue", "benchmove", "sighting", "runtext"):
+        cursor.execute(
+            "DELETE FROM bench_signature WHERE revision_id IN (SELECT id FROM bench_revision WHERE run_id IN %s)",
+            [numbers],
+        )
+        for table in ("reading", "runsheet", "act", "ownvalue", "benchmove", "sighting", "runtext", "revision"):
             cursor.execute(f"DELETE FROM bench_{table} {theirs_too}", [numbers])  # noqa: S608 (our own words)
     runs.delete()
     meters.remove(theirs)

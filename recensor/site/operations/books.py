@@ -8,12 +8,14 @@ from django.db import connection
 from django.db.models import F, Model, QuerySet
 
 from recensor.bench import queries
-from recensor.bench.models import Act, ActLine, BenchMove, OwnValue, Photo, Reading, Run, RunSheet
+from recensor.bench.models import Act, ActLine, BenchMove, OwnValue, Photo, Reading, Revision, Run, RunSheet
 from recensor.bench.rows import state_of
 from recensor.core.judgement import assess
 from recensor.core.quantity import OHM, Measurand, parse
 from recensor.experiments.models import Experiment, Sheet
 from recensor.experiments.queries import sheet_of
+from recensor.formats import run_document
+from recensor.formats.checksum import checksum
 from recensor.kits import sorting_table
 from recensor.kits.models import SortedPart, Sorting
 from recensor.meters.models import Profile
@@ -36,6 +38,7 @@ def faults() -> Iterator[str]:
     yield from _unread(Profile.objects.order_by("pk"), lambda row: profile_of(row.pk))
     yield from _unread(BenchMove.objects.order_by("pk"), lambda row: state_of(row.state))
     yield from _unread(Photo.objects.order_by("pk"), _whole)
+    yield from _unread(Revision.objects.order_by("pk"), _as_signed)
     yield from _strays()
 
 
@@ -69,6 +72,12 @@ def _whole(row: Photo) -> None:
     """The picture is the one that was kept."""
     if hashlib.sha256(row.picture).hexdigest() != row.sum:
         raise ValueError("the picture is not the one that was kept")
+
+
+def _as_signed(row: Revision) -> None:
+    """The document is the one that was signed."""
+    if checksum(run_document.to_tree(run_document.read(row.document))) != row.checksum:
+        raise ValueError("the document is not the one that was signed")
 
 
 def _strays() -> Iterator[str]:

@@ -1,0 +1,171 @@
+"""Signing off: whose name stands under what, that nothing gets into a closed run, and what a revision says."""
+
+import json
+from collections.abc import Iterator
+from unittest.mock import patch
+
+from django.db import connection
+from django.urls import URLPattern
+
+from recensor.bench import queries, urls
+from recensor.bench.models import Run, Signature
+from recensor.formats import run_document
+from recensor.formats.checksum import checksum, printed
+from recensor.meters.services import keep_meter, shipped
+from recensor.reports.prose import rendered
+from recensor.site.operations import books
+from tests.reports.test_reports import ReportTestCase
+
+PASSWORD = "a-long-word"
+
+# What changes no data of a run: it goes off the list, its parts go back, another one like it begins.
+CHANGES_NOTHING = {"put_away", "return_parts", "same_again", "knows_words", "shows_own"}
+
+
+class SigningTestCase(ReportTestCase):
+    def now(self) -> Run:
+        return queries.any_run().get(pk=self.run_row.pk)
+
+    def data(self) -> str:
+        """The checksum of what the rows say."""
+        run = self.now()
+        return checksum(run_document.to_tree(queries.unsigned(run, queries.load(run))))
+
+    def sign(self, signed_as: str = "performer", password: str = PASSWORD, name: str = "", seen: str = ""):
+        typed = {"signed_as": signed_as, "password": password, "name": name, "seen": seen or self.data()}
+        return self.client.post(f"{self.report}sign/", typed)
+
+    def revise(self, why: str):
+        return self.client.post(f"{self.report}revise/", {"why": why})
+
+
+class Signatures(SigningTestCase):
+    def test_performer_then_reviewer_sign_the_same_data_and_file_and_paper_say_so(self) -> None:
+        data = self.data()
+        self.assertRedirects(self.sign(), self.report)
+        self.assertRedirects(self.sign("reviewer", name="bench-2"), self.report)
+        self.sign("reviewer", name="bench-2")  # pressed twice
+        signed = json.loads(self.taken("json"))["signed"]
+        self.assertEqual([(one["by"], one["as"], one["checksum"]) for one in signed],
+                         [(self.person.username, "performer", data), ("bench-2", "reviewer", data)])  # fmt: skip
+        self.assertEqual(checksum(json.loads(self.taken("json"))), data)
+        page = self.client.get(self.report)
+        for said in ("Performer and reviewer have signed", "Signed by bench-2 as reviewer", printed(data)):
+            self.assertContains(page, said)
+        self.assertNotContains(page, "Sign off and close")
+        self.assertContains(self.client.get(self.address), "Signed off on")
+        self.assertContains(self.client.get("/"), "signed off")
+
+    def test_nobody_signs_as_what_they_are_not_or_what_they_were_not_shown(self) -> None:
+        for said, answer in (
+            ("do not belong together", self.sign(password="guessed")),
+            ("The performer signs first", self.sign("reviewer", name="bench-2")),
+            ("Say who reviews", self.sign("reviewer")),
+            ("Look at it once more", self.sign(seen="0" * 64)),
+            ("Select a valid choice", self.sign("owner")),
+        ):
+            with self.subTest(said):
+                self.assertContains(answer, said, status_code=answer.status_code)
+                self.assertIn(answer.status_code, (409, 422))
+        self.assertFalse(Signature.objects.exists())
+        self.sign()
+        own = self.sign("reviewer", name=self.person.username)
+        self.assertContains(own, "somebody else than the performer", status_code=422)
+        self.client.force_login(self.other)
+        self.assertEqual(self.sign().status_code, 404)  # somebody else's run is none of theirs
+
+    def test_an_open_question_is_answered_first(self) -> None:
+        self.enter(3, "5.98M")  # what is in k
+        self.assertTrue(queries.load(self.now()).questions)
+        self.assertContains(self.sign(), "still open", status_code=422)
+
+
+class Closed(SigningTestCase):
+    def ways_in(self) -> Iterator[tuple[str, str, dict[str, str]]]:
+        """Every address of a run at the bench to which something can be sent, and the two fields of its report."""
+        reading = self.now().readings.latest("pk").pk
+        for route in urls.urlpatterns:
+            assert isinstance(route, URLPattern)
+            names = route.pattern.converters
+            if "run_id" in names and route.name not in CHANGES_NOTHING:
+                path = str(route.pattern).replace("<int:run_id>", str(self.run_row.pk))
+                path = path.replace("<int:reading_id>", str(reading)).replace("<int:photo_id>", "1")
+                for act in ("", "rename", "meter", "correct", "change", "add_setup", "plan", "place", "undo", "clear"):
+                    yield f"{route.name} {act}", f"/{path}", {
+                        "act": act, "title": "Another", "meter": "Another", "part": "R1", "name": "R9", "nominal": "2k",
+                        "what_happens": "set", "what": "3k", "setup": "", "point": "4", "text": "2.9", "unit": "V",
+                        "power": "ON", "light": "dark", "answer": "count", "mend": "strike", "reason": "why",
+                    }  # fmt: skip
+        for kind in ("notes", "conclusion"):
+            yield kind, f"{self.report}{kind}/written/", {"text": "more", "found": ""}
+
+    def test_nothing_gets_into_it_by_any_way_and_what_was_typed_is_still_there(self) -> None:
+        before = self.data()
+        self.sign()
+        kept = Run.objects.filter(pk=self.run_row.pk).values().get()
+        for name, path, fields in self.ways_in():
+            with self.subTest(name):
+                self.assertLess(self.client.post(path, fields).status_code, 500)
+                self.assertEqual(self.data(), before)
+                self.assertEqual(Run.objects.filter(pk=self.run_row.pk).values().get(), kept)
+        typed = self.enter(4, "2.93", "V", switches=False)
+        self.assertContains(typed, "signed off, and closed", status_code=409)
+        written = self.write("notes", "more")
+        self.assertContains(written, "signed off, and closed", status_code=409)
+
+    def test_a_revision_names_the_one_before_and_both_can_be_checked(self) -> None:
+        first = self.data()
+        self.sign()
+        self.assertContains(self.revise(" "), "Say why", status_code=422)
+        self.revise("R3 was read in the circuit")
+        self.assertContains(self.revise("again"), "open already", status_code=422)
+        self.enter(2, "3.02", "kΩ")
+        self.sign()
+        document = json.loads(self.taken("json"))
+        said = document["history"][0]["text"]
+        self.assertIn("revision 2, R3 was read in the circuit", said)
+        self.assertIn(printed(first), said)
+        self.assertEqual(document["signed"][0]["checksum"], checksum(document))
+        old = self.client.get(f"{self.report}revisions/1/").content
+        self.assertEqual(checksum(json.loads(old)), first)
+        self.assertEqual(len(run_document.read(old).readings), 3)
+        self.assertEqual(self.client.get(f"{self.report}revisions/3/").status_code, 404)
+
+    def test_a_report_stays_what_was_signed_and_says_what_changed_around_it(self) -> None:
+        self.act_on_meter("2026-01-31")
+        data = self.data()
+        self.sign()
+        self.assertNotContains(self.client.get(self.report), "would give another checksum")
+        self.act_on_meter("2026-11-01")
+        page = self.client.get(self.report)
+        self.assertContains(page, "would give another checksum")
+        self.assertContains(page, printed(data))
+        self.assertContains(page, "calibrated 2026-01-31")
+
+    def act_on_meter(self, calibrated: str) -> None:
+        """The run's meter, a shipped one, was calibrated then."""
+        run = self.now()
+        meter = keep_meter(
+            run.owner, run.meter, "Bench meter", "7", calibrated, shipped(run.owner, "3½-digit manual")
+        )
+        if run.meter is None:
+            Run.objects.filter(pk=run.pk).update(meter=meter)
+            self.enter(3, "9.02", "V")
+
+    @patch.object(books, "_damaged_tables", lambda: ())  # looking at tables ends a transaction
+    def test_a_document_that_was_tampered_with_is_found(self) -> None:
+        self.sign()
+        self.assertEqual(list(books.faults()), [])
+        with connection.cursor() as cursor:
+            cursor.execute("UPDATE bench_revision SET document = REPLACE(document, '1.002', '1.003')")
+        self.assertTrue(any("not the one that was signed" in fault for fault in books.faults()))
+
+
+class Suggested(SigningTestCase):
+    def test_sentences_left_as_suggested_are_marked_in_the_report_and_nothing_of_the_writers_own(self) -> None:
+        self.assertHTMLEqual(rendered("A **b.** C.\n\n<b>", ["C."]),
+                             "<p>A <strong>b.</strong> <mark>C.</mark></p><p>&lt;b&gt;</p>")  # fmt: skip
+        self.assertNotIn("<mark>", rendered("\ue000as typed\ue001"))
+        sentence = self.client.get(self.report).context["starters"][0]
+        self.write("conclusion", f"Mine. {sentence}")
+        self.assertContains(self.client.get(self.report), f"Mine. <mark>{sentence}</mark>")
