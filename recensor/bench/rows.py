@@ -9,6 +9,8 @@ from decimal import Decimal
 from functools import lru_cache
 from typing import Any
 
+from django.utils import timezone
+
 from recensor.bench import models
 from recensor.core import record
 from recensor.core.boards import Built
@@ -397,3 +399,10 @@ def _range(text: str, unit: str) -> Quantity:
 def _exact(stored: Decimal | None) -> Decimal | None:
     """A stored number without the column's padding zeros."""
     return None if stored is None else stored.normalize() + Decimal(0)
+
+
+def aware(time: datetime | None, now: datetime) -> datetime:
+    """A time with a zone: without one it is taken for that of this place, and now where none is known."""
+    if time is None:
+        return now
+    return time if time.tzinfo else timezone.make_aware(time)

@@ -38,3 +38,15 @@ def _cell(cell: Cell) -> str | float | int | None:
 def defused(text: str) -> str:
     """A text that no spreadsheet runs; numbers are as they are."""
     return f"{DEFUSED}{text}" if text.startswith(_RUNS) and not _NUMBER.fullmatch(text) else text
+
+
+def undefused(text: str) -> str:
+    """The same as it was before it was defused.
+
+    Examples
+    --------
+    >>> undefused(defused("=1+1")), undefused("'tis")
+    ('=1+1', "'tis")
+    """
+    plain = text.removeprefix(DEFUSED)
+    return plain if plain.startswith(_RUNS) else text

@@ -89,7 +89,7 @@ def from_tree(tree: object) -> Run:
     meters = {name: read_profile(item) for name, item in document["meters"].named()} if "meters" in document else {}
     run = Run(
         sheet=sheet,
-        readings=tuple(_Readings(sheet, meters).read(document["readings"])) if "readings" in document else (),
+        readings=tuple(Readings(sheet, meters).read(document["readings"])) if "readings" in document else (),
         claims=tuple(_claim(item, sheet) for item in document["claims"].items()) if "claims" in document else (),
         meters=meters,
         simulated=document["simulated"].boolean() if "simulated" in document else False,
@@ -154,7 +154,7 @@ _READING_KEYS = (
 )  # fmt: skip
 
 
-class _Readings:
+class Readings:
     """The readings of a document, taken with its meters."""
 
     def __init__(self, sheet: Sheet, meters: Mapping[str, Profile]) -> None:
@@ -166,9 +166,10 @@ class _Readings:
     def read(self, place: Place) -> Iterator[Reading]:
         """Every reading, in order."""
         for item in place.items(at_most=MOST_READINGS):
-            yield self._reading(item)
+            yield self.one(item)
 
-    def _reading(self, place: Place) -> Reading:
+    def one(self, place: Place) -> Reading:
+        """A reading. Raises `DocumentError`."""
         table = place.table(("value",), _READING_KEYS)
         target = read_target(place, table, self._sheet.parts, self._sheet.potentiometers)
         meter = table["meter"].text(empty=True) if "meter" in table else None

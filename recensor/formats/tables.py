@@ -39,9 +39,9 @@ class Table:
 
 # The columns of a table of readings, and what each says; in docs/formats.md in the same order.
 READING_COLUMNS = (
-    "index", "setup", "quantity", "of", "red", "black", "through", "at", "row", "typed", "value", "unit", "range",
-    "meter", "standing", "why", "time", "by", "note", "calculated_nominal", "calculated_measured", "percent_error",
-    "uncertainty", "verdict", "reason",
+    "index", "setup", "quantity", "of", "red", "black", "through", "at", "row", "typed", "typed_unit", "value", "unit",
+    "range", "meter", "standing", "why", "time", "by", "note", "calculated_nominal", "calculated_measured",
+    "percent_error", "uncertainty", "verdict", "reason",
 )  # fmt: skip
 
 # How a reading stands that was struck.
@@ -79,7 +79,7 @@ def readings(assessment: Assessment) -> Table:
         found = assessed.get(index)
         why = reading.struck.reason if reading.struck else "read again later" if reading.later else None
         table.rows.append((
-            index, *_place(reading.target), reading.value.text,
+            index, *_place(reading.target), reading.value.text, reading.value.beside or None,
             None if reading.value.value is None else float(reading.value.value), reading.target.unit,
             reading.range.text if reading.range else None, reading.meter,
             found.standing.value if found else STRUCK, why,

@@ -7,6 +7,7 @@ from django import forms
 from recensor.core.meters import AccuracyError, parse_accuracy
 from recensor.core.quantity import LONGEST_TEXT, OHM, Quantity, QuantityError, parse_beside_chooser
 from recensor.core.resistors.preferred_values import SERIES
+from recensor.kits.services import Parts
 from recensor.web.fields import MOST_CHARACTERS, CountField, PercentField, QuantityField, RatingField
 
 OWN_VALUES = "own"
@@ -42,6 +43,13 @@ class BinForm(forms.Form):
         if rating and (rating.value > _LARGEST_RATING or rating.value != round(rating.value, _RATING_PLACES)):
             raise forms.ValidationError(f"A rating is at most {_LARGEST_RATING} W, to a tenth of a milliwatt.")
         return rating
+
+    @property
+    def parts(self) -> Parts:
+        """What goes in, once it is valid."""
+        typed = self.cleaned_data
+        rating = typed["rating"].value if typed["rating"] else None
+        return Parts(typed["value"].value, typed["tolerance"].value, typed["count"], rating)
 
 
 class CountForm(forms.Form):

@@ -15,6 +15,7 @@ class Kit(models.Model):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="kits")
     name = models.CharField(max_length=80)
     created = models.DateTimeField(auto_now_add=True)
+    filled = models.UUIDField(null=True)  # by which press a list of parts last went in
 
     class Meta:
         ordering = ("name", "id")

@@ -2,8 +2,9 @@
 
 import uuid
 from collections import Counter
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from decimal import Decimal
+from typing import NamedTuple
 
 from django.db.models import F
 from django.utils import timezone
@@ -19,6 +20,9 @@ from recensor.web.transactions import together
 
 MOST_KITS = 60
 
+# A list of parts has at most so many values: more than every series has in all decades.
+MOST_VALUES = 2_000
+
 # Decades that a series' bins span: 0.1 Ω to 10 MΩ.
 _DECADES = range(-3, 6)
 
@@ -30,6 +34,15 @@ def make_kit(owner: User, name: str) -> Kit:
     return Kit.objects.create(owner=owner, name=name)
 
 
+class Parts(NamedTuple):
+    """Parts that go into one bin: ohms, tolerance in %, how many, and watts where that is stated."""
+
+    value: Decimal
+    tolerance: Decimal
+    pieces: int
+    rating: Decimal | None = None
+
+
 @together
 def fill_bin(kit: Kit, value: Decimal, tolerance: Decimal, count: int, rating: Decimal | None = None) -> Bin:
     """Add parts to the bin of this value and tolerance, which is made when there is none."""
@@ -39,6 +52,24 @@ def fill_bin(kit: Kit, value: Decimal, tolerance: Decimal, count: int, rating: D
     row.rating = rating or row.rating
     row.save()
     return row
+
+
+@together
+def fill_bins(kit: Kit, lines: Sequence[Parts], key: uuid.UUID) -> None:
+    """Add all parts of a list; pressed twice, under one key, they go in once. Raises `Refused` for too many values."""
+    kept = Kit.objects.select_for_update().get(pk=kit.pk)
+    if kept.filled == key:
+        return
+    bins: dict[tuple[Decimal, Decimal], Parts] = {}
+    for line in lines:
+        before = bins.get(line[:2], line._replace(pieces=0))
+        bins[line[:2]] = line._replace(pieces=before.pieces + line.pieces, rating=line.rating or before.rating)
+    if len(bins) > MOST_VALUES:
+        raise Refused(f"The list has {len(bins)} values; at most {MOST_VALUES} go in at once.")
+    for parts in bins.values():
+        fill_bin(kit, *parts)
+    kept.filled = key
+    kept.save(update_fields=["filled"])
 
 
 def set_count(row: Bin, count: int) -> None:

@@ -2,12 +2,13 @@
 
 from django.urls import path
 
-from recensor.kits import views
+from recensor.kits import parts_in, views
 
 app_name = "kits"
 urlpatterns = [
     path("kits/", views.kits, name="kits"),
     path("kits/<int:kit_id>/", views.kit, name="kit"),
+    path("kits/<int:kit_id>/parts-in/", parts_in.parts_in, name="parts_in"),
     path("kits/<int:kit_id>/fill/", views.fill_bin, name="fill_bin"),
     path("kits/<int:kit_id>/bins/<int:bin_id>/count/", views.set_count, name="set_count"),
     path("kits/<int:kit_id>/sort/", views.start_sorting, name="start_sorting"),

@@ -67,9 +67,7 @@ def fill_bin(request: SignedIn, kit: Kit) -> HttpResponse:
     form = BinForm(request.POST)
     if not form.is_valid():
         return _render_kit(request, kit, bin_form=form, status=UNPROCESSABLE)
-    typed = form.cleaned_data
-    rating = typed["rating"].value if typed["rating"] else None
-    services.fill_bin(kit, typed["value"].value, typed["tolerance"].value, typed["count"], rating)
+    services.fill_bin(kit, *form.parts)
     return redirect(kit)
 
 

@@ -145,9 +145,7 @@ class Closed(SigningTestCase):
     def act_on_meter(self, calibrated: str) -> None:
         """The run's meter, a shipped one, was calibrated then."""
         run = self.now()
-        meter = keep_meter(
-            run.owner, run.meter, "Bench meter", "7", calibrated, shipped(run.owner, "3½-digit manual")
-        )
+        meter = keep_meter(run.owner, run.meter, "Bench meter", "7", calibrated, shipped(run.owner, "3½-digit manual"))
         if run.meter is None:
             Run.objects.filter(pk=run.pk).update(meter=meter)
             self.enter(3, "9.02", "V")

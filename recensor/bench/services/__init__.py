@@ -18,11 +18,12 @@ from recensor.bench.services.runs import (
 )
 from recensor.bench.services.sightings import see
 from recensor.bench.services.signing import revise, sign
+from recensor.bench.services.taking_in import take_in
 from recensor.bench.services.texts import MeanwhileError, write_text
 
 __all__ = [
     "Entry", "MeanwhileError", "accept", "adopt_board", "answer_question", "attach", "begin_on_board", "bring",
     "enter", "follow", "left_behind", "mend", "mend_cause", "numbered_key", "put_back", "record_reading", "repeat",
-    "return_parts", "revise", "see", "sign", "start_experiment", "start_run", "strike_reading", "switch", "undo",
-    "work_out", "write_text",
+    "return_parts", "revise", "see", "sign", "start_experiment", "start_run", "strike_reading", "switch", "take_in",
+    "undo", "work_out", "write_text",
 ]  # fmt: skip

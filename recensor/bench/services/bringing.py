@@ -3,7 +3,7 @@
 import uuid
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
-from datetime import date, datetime
+from datetime import date
 
 from django.utils import timezone
 
@@ -124,7 +124,7 @@ def _readings(row: Run, owner: User, run: record.Run, own: Mapping[str, Meter]) 
     for number, reading in enumerate(run.readings):
         meter = (own.get(reading.meter) or meter_named(owner, reading.meter)) if reading.meter else row.meter
         short = replace(reading, note=(reading.note or "")[:_LONGEST_NOTE])
-        made.append(rows.row_of(short, row, owner, numbered_key(row, number), _aware(reading.time, now), meter))
+        made.append(rows.row_of(short, row, owner, numbered_key(row, number), rows.aware(reading.time, now), meter))
     kept = Reading.objects.bulk_create(made)
     instead = {reading.instead_of: kept[k] for k, reading in enumerate(run.readings) if reading.instead_of is not None}
     for number, reading in enumerate(run.readings):
@@ -132,16 +132,9 @@ def _readings(row: Run, owner: User, run: record.Run, own: Mapping[str, Meter]) 
             by = instead.get(number)
             kind = Act.Kind.REPLACE if by else Act.Kind.STRIKE
             act = append_act(row, owner, kind, reading.struck.reason[:LONGEST_REASON],
-                             time=_aware(reading.struck.time, now))  # fmt: skip
+                             time=rows.aware(reading.struck.time, now))  # fmt: skip
             effect = ActLine.Effect.REPLACE if by else ActLine.Effect.STRIKE
             append_line(act, kept[number].pk, effect, by.pk if by else None)
         elif reading.counted:
             append_line(append_act(row, owner, Act.Kind.COUNT, "counted in the file", time=now), kept[number].pk,
                         ActLine.Effect.COUNT)  # fmt: skip
-
-
-def _aware(time: datetime | None, now: datetime) -> datetime:
-    """A time with a zone: without one it is taken for that of this place."""
-    if time is None:
-        return now
-    return time if time.tzinfo else timezone.make_aware(time)

@@ -1,0 +1,193 @@
+"""Tables that people bring: CSV, ODS and XLSX as a grid of texts, refused where they are larger or other than said."""
+
+import csv
+import io
+import zipfile
+from collections.abc import Collection, Iterable, Iterator
+from dataclasses import dataclass
+from datetime import date, datetime, time
+from xml.etree.ElementTree import Element
+
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import ParseError, iterparse
+from openpyxl import load_workbook
+from openpyxl.utils.exceptions import InvalidFileException
+
+from recensor.core.errors import Refused
+from recensor.formats.csv_table import defused, undefused
+
+# A table that is taken has at most so many rows below its header, columns, and characters in a cell.
+MOST_ROWS, MOST_COLUMNS, LONGEST_CELL = 5_000, 100, 500
+
+# What a workbook may come to when it is unpacked, in bytes, and the parts that it may have.
+_MOST_UNPACKED, _MOST_PARTS = 16_000_000, 500
+
+# Below its last row a sheet may go on empty, as workbooks do; not further than the longest sheet there is.
+_LONGEST_SHEET = 1_048_576
+
+_ZIP = b"PK\x03\x04"
+_ODS = "application/vnd.oasis.opendocument.spreadsheet"
+_TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
+_OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"
+_TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}"
+
+
+class GridError(Refused):
+    """The file is no table, or one that is too large; the message says where."""
+
+
+@dataclass(frozen=True)
+class Grid:
+    """A header and rows of texts, each as long as the header; `top` and `numbers` are their lines in the file."""
+
+    header: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    top: int
+    numbers: tuple[int, ...]
+
+
+def read_grid(content: bytes, known: Collection[str] = ()) -> Grid:
+    """A file as a grid: a workbook by what is in it, else text. Raises `GridError`.
+
+    Of a workbook's sheets it is the first one of those whose header has the most of the `known` names.
+    """
+    if not content.startswith(_ZIP):
+        return read_text(_decoded(content))
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as archive:
+            _check_archive(archive)
+            is_ods = "mimetype" in archive.namelist() and archive.read("mimetype").decode("ascii", "replace") == _ODS
+            sheets = _ods(archive) if is_ods else _xlsx(content)
+            return max(map(_grid, sheets), key=lambda grid: sum(name.lower() in known for name in grid.header))
+    except DefusedXmlException:
+        raise GridError("The workbook defines XML entities, which no spreadsheet writes; it is not read.") from None
+    except (zipfile.BadZipFile, ParseError, InvalidFileException, KeyError, ValueError, EOFError, OSError) as error:
+        raise GridError(f"This is no workbook that can be read: {str(error)[:120]}.") from None
+
+
+def read_text(text: str) -> Grid:
+    """Comma, semicolon or tab separated text, as a file or as copied out of a spreadsheet. Raises `GridError`."""
+    if "\0" in text:
+        raise GridError("There are zero bytes in it: this is no text.")
+    first = next((line for line in text.splitlines() if line.strip()), "")
+    delimiter = max("\t;,", key=first.count)
+    try:
+        return _grid(csv.reader(io.StringIO(text), delimiter=delimiter, strict=True))
+    except csv.Error as error:
+        raise GridError(f"This is no CSV: {error}.") from None
+
+
+def write_text(grid: Grid) -> str:
+    """A grid as CSV, as a page sends it back; blank lines keep the rows at their numbers."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    at = 1
+    for number, row in zip((grid.top, *grid.numbers), (grid.header, *grid.rows), strict=True):
+        out.write("\r\n" * (number - at))
+        writer.writerow(map(defused, row))
+        at = number + 1
+    return out.getvalue()
+
+
+def _decoded(content: bytes) -> str:
+    try:
+        return content.decode("utf-16" if content[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise GridError(f"This is no UTF-8 text: {error.reason} at byte {error.start}. Save it as CSV UTF-8.") from None
+
+
+def _grid(lines: Iterable[Iterable[str]]) -> Grid:
+    """The lines that have something in them, the first as header; what lies beyond the limits is refused."""
+    header: tuple[str, ...] = ()
+    rows: list[tuple[str, ...]] = []
+    numbers: list[int] = []
+    top = 0
+    for number, line in enumerate(lines, 1):
+        cells = [undefused(cell.strip()) for cell in line]
+        while cells and not cells[-1]:
+            cells.pop()
+        if number > _LONGEST_SHEET:
+            raise GridError(f"It goes on below row {_LONGEST_SHEET}.")
+        if not cells:
+            continue
+        if len(cells) > MOST_COLUMNS:
+            raise GridError(f"Row {number} has {len(cells)} columns or more; at most {MOST_COLUMNS} are read.")
+        if long := next((k for k, cell in enumerate(cells, 1) if len(cell) > LONGEST_CELL), None):
+            raise GridError(f"Row {number}, column {long} has more than {LONGEST_CELL} characters.")
+        if not header:
+            header, top = tuple(cells), number
+            continue
+        if len(rows) == MOST_ROWS:
+            raise GridError(f"It has more than {MOST_ROWS} rows; bring it in in pieces.")
+        if len(cells) > len(header):
+            header = (*header, *[""] * (len(cells) - len(header)))
+        rows.append(tuple(cells))
+        numbers.append(number)
+    if not header or not rows:
+        raise GridError("There is no table in it: a row of names, and rows below it.")
+    return Grid(header, tuple((*row, *[""] * (len(header) - len(row))) for row in rows), top, tuple(numbers))
+
+
+def _check_archive(archive: zipfile.ZipFile) -> None:
+    """What it comes to unpacked is what it says of itself: not one byte more is ever read of a part."""
+    parts = archive.infolist()
+    if len(parts) > _MOST_PARTS:
+        raise GridError(f"The file has {len(parts)} parts; a workbook here has at most {_MOST_PARTS}.")
+    size = sum(part.file_size for part in parts)
+    if size > _MOST_UNPACKED:
+        raise GridError(f"Unpacked it is {size / 1e6:.0f} MB; at most {_MOST_UNPACKED / 1e6:.0f} MB are read.")
+
+
+def _xlsx(content: bytes) -> Iterator[Iterator[Iterator[str]]]:
+    book = load_workbook(io.BytesIO(content), read_only=True, data_only=True, keep_links=False)
+    for page in book.worksheets:
+        page.reset_dimensions()  # what a sheet says of its own size may be anything
+        yield (map(_written, row) for row in page.iter_rows(max_col=MOST_COLUMNS + 1, values_only=True))
+
+
+def _written(value: object) -> str:
+    """A cell as it would be typed."""
+    if value is None:
+        return ""
+    if isinstance(value, float):
+        return f"{value:.15g}"
+    return value.isoformat() if isinstance(value, datetime | date | time) else str(value)
+
+
+def _ods(archive: zipfile.ZipFile) -> Iterator[list[list[str]]]:
+    """The sheets of an OpenDocument spreadsheet, read as it streams by."""
+    lines: list[list[str]] = []
+    cells: list[str] = []
+    with archive.open("content.xml") as content:
+        for event, element in iterparse(content, ("start", "end"), forbid_dtd=True):
+            if event == "start":
+                if element.tag == f"{_TABLE}table-row":
+                    cells = []
+                continue
+            if element.tag in (f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"):
+                cells += [_ods_cell(element)] * _repeated(element, "number-columns-repeated", MOST_COLUMNS + 1)
+                del cells[MOST_COLUMNS + 1 :]
+                element.clear()
+            elif element.tag == f"{_TABLE}table-row":
+                times = _repeated(element, "number-rows-repeated", _LONGEST_SHEET)
+                lines += [cells] * (min(times, MOST_ROWS + 2) if any(cells) else times)
+                if len(lines) > 2 * _LONGEST_SHEET:
+                    raise GridError(f"It goes on below row {_LONGEST_SHEET}.")
+                element.clear()
+            elif element.tag == f"{_TABLE}table":
+                yield lines
+                lines = []
+
+
+def _ods_cell(element: Element) -> str:
+    """A cell as it would be typed: a number in full, else the text that is shown."""
+    value = element.get(f"{_OFFICE}value") or element.get(f"{_OFFICE}date-value")
+    kind = element.get(f"{_OFFICE}value-type")
+    if value and kind in ("float", "date"):
+        return str(value)
+    return "\n".join("".join(line.itertext()) for line in element.findall(f"{_TEXT}p"))
+
+
+def _repeated(element: Element, name: str, most: int) -> int:
+    times = element.get(f"{_TABLE}{name}", "1")
+    return min(int(times), most) if times.isdigit() and len(times) < 12 else 1

@@ -1,0 +1,206 @@
+"""Tables that people bring: read as they were written, and hostile ones refused in words, with memory bounded."""
+
+import io
+import tracemalloc
+import unittest
+import zipfile
+
+from hypothesis import given
+from hypothesis import strategies as st
+from openpyxl import Workbook
+
+from recensor.core.circuit import one_line
+from recensor.core.judgement import assess
+from recensor.core.record import Reading, Run
+from recensor.formats import run_document
+from recensor.formats.columns import guessed
+from recensor.formats.csv_table import write_csv
+from recensor.formats.grid import (
+    LONGEST_CELL,
+    MOST_COLUMNS,
+    MOST_ROWS,
+    Grid,
+    GridError,
+    read_grid,
+    read_text,
+    write_text,
+)
+from recensor.formats.reading_lines import COLUMNS, read_lines
+from recensor.formats.tables import Table, readings
+from recensor.formats.workbook import write_ods, write_xlsx
+from tests.formats.test_run_document import DOCUMENTS, FULL
+
+# What reading any of the hostile files may take at most, in bytes.
+MOST_MEMORY = 120_000_000
+
+# Whatever a person may have in a cell; blanks around it are no part of it.
+CELL = st.text(st.characters(exclude_categories=("Cs", "Cc")), max_size=12).map(str.strip)
+
+
+def xlsx(*rows: tuple[object, ...]) -> bytes:
+    book, out = Workbook(), io.BytesIO()
+    for row in rows:
+        book.active.append(row)
+    book.save(out)
+    return out.getvalue()
+
+
+def archive(**parts: bytes) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
+        for name, content in parts.items():
+            packed.writestr(name.replace("__", "/").replace("_xml", ".xml"), content)
+    return out.getvalue()
+
+
+def ods(body: str, head: str = "") -> bytes:
+    spaces = ("office", "table", "text")
+    named = " ".join(f'xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"' for name in spaces)
+    content = f'<?xml version="1.0"?>{head}<office:document {named}><table:table>{body}</table:table></office:document>'
+    return archive(mimetype=b"application/vnd.oasis.opendocument.spreadsheet", content_xml=content.encode())
+
+
+def cell(text: str, times: int = 1) -> str:
+    return f'<table:table-cell table:number-columns-repeated="{times}"><text:p>{text}</text:p></table:table-cell>'
+
+
+def row(*cells: str, times: int = 1) -> str:
+    return f'<table:table-row table:number-rows-repeated="{times}">{"".join(cells)}</table:table-row>'
+
+
+class Written(unittest.TestCase):
+    @given(st.lists(st.tuples(CELL, CELL, CELL), min_size=2, max_size=8))
+    def test_what_we_write_comes_back_from_every_form(self, rows: list[tuple[str, ...]]) -> None:
+        header = ("typed", "note", "unit")
+        kept = [line for line in rows if any(line)]
+        if not kept:
+            return
+        table = Table("Readings", header, kept)
+        for content in (write_csv(table).encode(), write_xlsx([table]), write_ods([table])):
+            grid = read_grid(content)
+            self.assertEqual([grid.header, *grid.rows], [header, *kept])
+            self.assertEqual(read_text(write_text(grid)), grid)  # as a page sends it back
+
+    def test_lines_keep_the_numbers_of_the_file_and_separators_are_told_apart(self) -> None:
+        for content in ("\n\na;b\n\n1,5;2\n", "\ufeff\n\na\tb\n\n1,5\t2\n"):
+            self.assertEqual(read_grid(content.encode()), Grid(("a", "b"), (("1,5", "2"),), 3, (5,)))
+        self.assertEqual(read_grid("a,b\n1,é".encode("utf-16")).rows, (("1", "é"),))
+        self.assertEqual(read_grid(xlsx(("a", "b"), (1.5, 1002), (0.1, True))).rows, (("1.5", "1002"), ("0.1", "True")))
+
+    def test_a_workbook_of_other_sheets_too_is_read_where_the_readings_are(self) -> None:
+        document = run_document.read(FULL.read_bytes())
+        table = readings(assess(document))
+        for write in (write_xlsx, write_ods):
+            grid = read_grid(write([Table("Parts", ("part", "note"), [("R1", "x")]), table]), ("typed", "setup"))
+            self.assertEqual(grid.header, table.header)
+
+    def test_readings_come_back_from_their_own_table_as_they_were(self) -> None:
+        for file in sorted(DOCUMENTS.glob("*.run.json")):
+            run = run_document.read(file.read_bytes())
+            grid = read_grid(write_csv(readings(assess(run))).encode()) if run.readings else None
+            if grid is None:
+                continue
+            lines = list(read_lines(grid, guessed(grid.header, COLUMNS), Run(run.sheet, meters=run.meters), []))
+            taken = [line.reading for line in lines]
+            for was, now, line in zip(run.readings, taken, lines, strict=True):
+                with self.subTest(file=file.name, line=line.number):
+                    if now is None:
+                        self.assertTrue(was.struck or was.counted is False or was.value.doubt, line.why)
+                    else:
+                        self.assertEqual((now.target, now.value, now.range, now.meter, now.time, now.note or None),
+                                         (was.target, was.value, was.range, was.meter, was.time, was.note))  # fmt: skip
+
+
+class Hostile(unittest.TestCase):
+    def refused(self, content: bytes, said: str) -> None:
+        tracemalloc.start()
+        try:
+            with self.assertRaisesRegex(GridError, said):
+                read_grid(content)
+            self.assertLess(tracemalloc.get_traced_memory()[1], MOST_MEMORY)
+        finally:
+            tracemalloc.stop()
+
+    def test_each_is_refused_with_its_reason(self) -> None:
+        entity = '<!DOCTYPE d [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]>'
+        wide = ",".join(["x"] * 10_000)
+        for said, content in {
+            "no UTF-8 text.*byte 4": b"a,b\n\xff\xfe,1",
+            "zero bytes": b"a,b\n\x00,1",
+            "no CSV": b'a,b\n"1"x,2\n',
+            "no table in it": b"\n\n",
+            "no table": b"only,a,header\n",
+            f"Row 1 has 10000 columns.*{MOST_COLUMNS}": f"{wide}\n{wide}".encode(),
+            f"more than {MOST_ROWS} rows": b"a\n" + b"1\n" * (MOST_ROWS + 1),
+            f"column 2 has more than {LONGEST_CELL}": b"a,b\n1," + b"9" * (LONGEST_CELL + 1),
+            "no workbook": xlsx(("a",), (1,))[:-40],
+            "no workbook that": archive(nothing=b""),
+            "Unpacked it is 40 MB": archive(xl__workbook_xml=b" " * 40_000_000),
+            "600 parts": archive(**{f"p{k}": b"" for k in range(600)}),
+            "XML entities": ods(row(cell("a")) + row(cell("&b;")), entity),
+            f"more than {MOST_ROWS}": ods(row(cell("a")) + row(cell("1"), times=1_000_000)),
+            f"{MOST_COLUMNS + 1} columns or more": ods(row(cell("a", 10_000)) + row(cell("1"))),
+        }.items():
+            with self.subTest(said):
+                self.refused(content, said)
+
+    def test_a_million_rows_of_a_workbook_are_not_read_to_their_end(self) -> None:
+        book, out = Workbook(write_only=True), io.BytesIO()
+        page = book.create_sheet()
+        for k in range(60_000):  # under what may be unpacked
+            page.append((k,))
+        book.save(out)
+        self.refused(out.getvalue(), f"more than {MOST_ROWS} rows")
+
+    def test_rows_far_down_that_are_empty_do_not_count(self) -> None:
+        content = ods(row(cell("a")) + row(cell("1")) + row(cell(""), times=1_048_574))
+        self.assertEqual(read_grid(content).rows, (("1",),))
+
+    @given(st.binary(max_size=200))
+    def test_anything_at_all_is_a_table_or_refused(self, content: bytes) -> None:
+        for start in (b"", b"PK\x03\x04", b"a,b\n"):
+            try:
+                read_grid(start + content)
+            except GridError as error:
+                self.assertTrue(str(error))
+
+
+def said(reading: Reading) -> str:
+    return f"{reading.target.words} {reading.value.value:f} {reading.target.unit}"
+
+
+class Lines(unittest.TestCase):
+    def becomes(self, header: str, *lines: str) -> list[str]:
+        sheet = one_line.read("9V: 1k + (2k2 | 3k3)")
+        asked = [*sheet.asked]
+        grid = read_text("\n".join([header, *lines]))
+        lines = read_lines(grid, guessed(grid.header, COLUMNS), Run(sheet), asked)
+        return [said(line.reading) if line.reading else line.why for line in lines]
+
+    def test_where_as_at_the_bench_and_what_by_its_unit(self) -> None:
+        self.assertEqual(
+            self.becomes("Where,Reading,Unit", "R1,1.002,kΩ", "A B,3.1,V", "b,\u22123.1,V", "R2,2.5mA,"),
+            ["R1 by itself 1002 Ω", "voltage from A to B 3.1 V", "voltage from B to gnd -3.1 V",
+             "current through R2 0.0025 A"],
+        )  # fmt: skip
+
+    def test_what_says_too_little_is_left_out_with_its_reason(self) -> None:
+        for line, why in {
+            "Z,2 V,": "“Z” is no place here",
+            "A B,3.1,": "Say whether it is a voltage",
+            "R1,,": "its reading is empty",
+            ",2 V,": "does not say where",
+            "R1,two,V": "not",
+            "R1,3 V,A": "",
+        }.items():
+            with self.subTest(line):
+                self.assertIn(why, self.becomes("Where,Reading,Unit", line)[0])
+        for line, why in {
+            "main,q,gnd,V,,3": "no node 'q'", ",,,,R9,1k": "no part 'R9'", "load,A,gnd,V,,3": "no setup load",
+            "main,A,gnd,speed,,3": "“speed” is not read here", "main,A,A,V,,3": "A",
+        }.items():  # fmt: skip
+            with self.subTest(line):
+                self.assertIn(why, self.becomes("setup,red,black,quantity,of,typed", line)[0])
+        self.assertIn("numbers from 1 to 0", self.becomes("No.,Reading", "1,2 V")[0])
+        self.assertIn("no whole number", self.becomes("No.,Reading", "one,2 V")[0])
+        self.assertIn("struck in the file", self.becomes("where,read,standing", "R1,1k,struck")[0])
