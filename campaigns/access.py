@@ -64,6 +64,7 @@ def run(site: Site, seconds: float, seed: int) -> Report:
 
 def _something_of(owner: Person) -> dict[str, object]:
     """A run with a reading and its photo, an experiment, a kit, a sorting, a meter: and their numbers."""
+    from recensor.archive.models import Job, JobFile
     from recensor.bench import services
     from recensor.bench.models import Photo, Reading, Run
     from recensor.kits.models import Bin, Kit, Sorting
@@ -84,6 +85,8 @@ def _something_of(owner: Person) -> dict[str, object]:
     owner.post("/meters/shipped/0/copy/")
     profile = Profile.objects.latest("pk").pk
     owner.post("/meters/", {"name": "Owner's meter", "number": SECRET, "profile": str(profile)})
+    job = Job.objects.create(person=reading.author, kind=Job.Kind.REPORTS, state=Job.State.DONE, title=SECRET)
+    JobFile.objects.create(job=job, number=0, name=SECRET, content=SECRET.encode())
     return {
         "run_id": run,
         "reading_id": reading.pk,
@@ -101,6 +104,7 @@ def _something_of(owner: Person) -> dict[str, object]:
         "kind": "notes",
         "ending": "csv",
         "number": 1,
+        "job_id": job.pk,
     }
 
 
@@ -119,7 +123,8 @@ def _close(name: str) -> None:
 
 def _books(values: dict[str, object]) -> list[object]:
     """Everything that is the owner's."""
-    from recensor.bench.models import Act, BenchMove, Photo, Reading, Run, RunSheet, RunText
+    from recensor.archive.models import Job
+    from recensor.bench.models import Act, BenchMove, Photo, Reading, Revision, Run, RunSheet, RunText
     from recensor.experiments.models import Experiment, Version
     from recensor.kits.models import Bin, SortedPart, Sorting
     from recensor.meters.models import Meter, Profile
@@ -130,7 +135,7 @@ def _books(values: dict[str, object]) -> list[object]:
         list(rows.order_by("pk").values())
         for rows in (
             Run.objects.filter(pk=values["run_id"]),
-            *(model.objects.filter(**of) for model in (Reading, Act, RunSheet, BenchMove, RunText)),
+            *(model.objects.filter(**of) for model in (Reading, Act, RunSheet, BenchMove, RunText, Revision)),
             Photo.objects.filter(reading=values["reading_id"]),
             Meter.objects.filter(pk=values["meter_id"]),
             Profile.objects.filter(author=values["person_id"]),
@@ -140,5 +145,6 @@ def _books(values: dict[str, object]) -> list[object]:
             Sorting.objects.filter(pk=values["sorting_id"]),
             SortedPart.objects.filter(sorting=values["sorting_id"]),
             User.objects.filter(pk=values["person_id"]),
+            Job.objects.filter(person=values["person_id"]),
         )
     ]

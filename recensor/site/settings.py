@@ -48,6 +48,7 @@ INSTALLED_APPS = [
     "recensor.experiments",
     "recensor.bench",
     "recensor.reports",
+    "recensor.archive",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
@@ -56,6 +57,7 @@ INSTALLED_APPS = [
     "axes",
     "csp",
     "django_htmx",
+    "django_q",
     "rules.apps.AutodiscoverRulesConfig",
 ]
 
@@ -109,6 +111,24 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 # Summaries of runs for list pages: discardable, keyed by run, last entry and version.
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "LOCATION": "recensor"}}
+
+# Long work, in a queue over the database: one step of it is one task. A worker that made so many ends, and with it what
+# it holds in memory; another begins.
+Q_CLUSTER = {
+    "name": "recensor",
+    "orm": "default",
+    "workers": 1,
+    "recycle": 20,
+    "timeout": 200,  # seconds, for one step; less than a claim on one
+    "retry": 300,
+    "max_attempts": 3,
+    "save_limit": -1,
+    "bulk": 1,
+    "queue_limit": 2,
+    "poll": 1,
+    "scheduler": False,
+    "log_level": "WARNING",
+}
 
 AUTH_USER_MODEL = "people.User"
 AUTHENTICATION_BACKENDS = [

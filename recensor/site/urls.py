@@ -5,6 +5,7 @@ from django.urls import include, path
 urlpatterns = [
     path("", include("recensor.bench.urls")),
     path("", include("recensor.reports.urls")),
+    path("", include("recensor.archive.urls")),
     path("", include("recensor.experiments.urls")),
     path("", include("recensor.reference.urls")),
     path("", include("recensor.kits.urls")),

@@ -7,12 +7,12 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import PermissionDenied
 from django.db.models import Model, QuerySet
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404
 
 from recensor.web import security_log
 
-View = Callable[..., HttpResponse]
+View = Callable[..., HttpResponseBase]
 
 
 def on(
@@ -37,7 +37,7 @@ def on(
     def decorate(view: View) -> View:
         @wraps(view)
         @login_required
-        def checked(request: HttpRequest, *arguments: object, **named: object) -> HttpResponse:
+        def checked(request: HttpRequest, *arguments: object, **named: object) -> HttpResponseBase:
             row = get_object_or_404(rows(), pk=named.pop(f"{name}_id"))
             permission = look if request.method in ("GET", "HEAD") else change
             if permission and not request.user.has_perm(permission, owner(row)):

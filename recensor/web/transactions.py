@@ -2,7 +2,8 @@
 
 import random
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import wraps
 from typing import ParamSpec, TypeVar
 
@@ -35,3 +36,20 @@ def together(act: Callable[Taken, Given]) -> Callable[Taken, Given]:
         raise AssertionError("a last try returns or raises")
 
     return whole
+
+
+@contextmanager
+def snapshot() -> Iterator[None]:
+    """All that is read within is as it was at one moment, while others go on working.
+
+    Within another transaction it is part of that one, and as much of one moment.
+    """
+    if connection.in_atomic_block:
+        yield
+        return
+    with connection.cursor() as cursor:
+        cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
+    with transaction.atomic():
+        with connection.cursor() as cursor:
+            cursor.execute("START TRANSACTION WITH CONSISTENT SNAPSHOT")
+        yield

@@ -40,6 +40,7 @@ class EveryScreen(BrowserTestCase):
             kit.get_absolute_url(), table.get_absolute_url(), "/preferences/", "/experiments/", "/experiments/new/",
             *(f"{circuit}{page}" for page in ("?part=R1&show=currents", "sheet/", "worked/", "what-if/")),
             f"{run}change/", f"{run}?read=A+C&quantity=voltage", f"{run}report/",
+            f"{run}readings-in/", "/archives/",
             *(f"{run}{page}" for page in ("worked/", "board/", "board/?side=built", "board/?side=path&at=1")),
         )  # fmt: skip
 

@@ -17,7 +17,7 @@ ROOT = Path(__file__).resolve().parents[2] / "recensor"
 ROOMS = sorted(path.parent.name for path in (ROOT / "core").glob("*/__init__.py"))
 
 # The apps whose addresses a template may reverse: its own, and those below it.
-FLOORS = ("people", "meters", "kits", "reference", "experiments", "bench", "reports", "site")
+FLOORS = ("people", "meters", "kits", "reference", "experiments", "bench", "reports", "archive", "site")
 
 
 def modules() -> Iterator[tuple[str, ast.Module]]:

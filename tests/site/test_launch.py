@@ -172,6 +172,37 @@ class Launched(TestCase):
         process.wait(30)
         self.assert_gone()
 
+    def test_work_in_the_background_survives_a_kill_and_ends_with_the_rest(self) -> None:
+        process = self.start(port := free_port())
+        asks = (
+            "from recensor.archive.services import ask_reports; from recensor.bench.models import Run\n"
+            "runs = Run.objects.filter(owner__username='bench-1')\n"
+            "ask_reports(runs[0].owner, [run.pk for run in runs], '.pdf')"
+        )
+        manage = str(Path(sys.executable).with_name("recensor-manage"))
+        asked = run([manage, "shell", "--no-imports", "-c", asks], environment(self.folder))
+        self.assertEqual((asked.returncode, asked.stderr), (0, ""))
+        self.wait_until("made >= 2 AND state = 'working'")
+        process.send_signal(signal.SIGKILL)
+        process.wait(30)
+        self.assert_gone()
+        process = self.start(port)
+        self.wait_until("made = total AND state = 'done'")
+        made = ask(self.folder / "mariadb", "SELECT number, LEFT(content, 5), why FROM archive_jobfile ORDER BY number")
+        self.assertEqual(made, tuple((number, b"%PDF-", "") for number in range(len(made))))
+        self.assertEqual(len(made), 10)
+        process.send_signal(signal.SIGTERM)
+        process.wait(30)
+        self.assert_gone()
+
+    def wait_until(self, condition: str, seconds: float = 120) -> None:
+        """Wait until the one job there is stands so."""
+        deadline = time.monotonic() + seconds
+        statement = f"SELECT state, made, why, {condition} FROM archive_job"  # noqa: S608 (our own words)
+        while not (rows := ask(self.folder / "mariadb", statement))[0][-1] and time.monotonic() < deadline:
+            time.sleep(0.2)
+        self.assertTrue(rows[0][-1], rows)
+
     def test_an_empty_database_elsewhere_is_asked_about_before_it_gets_a_published_password(self) -> None:
         there = PrivateDatabase(self.folder / "there", throwaway=True)
         there.start()

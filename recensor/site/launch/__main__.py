@@ -19,9 +19,11 @@ ROOT = Path(__file__).resolve().parents[3]
 VAR = Path(os.environ.get("RECENSOR_VAR", ROOT / "var"))
 HOST = "127.0.0.1"
 SERVER_PID = VAR / "server.pid"
+WORKER_PID = VAR / "worker.pid"
 STOP_SECONDS = 15
 OLDEST_MARIADB = (10, 11)
 CLEAR_EVERY = 3600.0  # seconds
+BEGIN_AGAIN = 2.0  # seconds
 
 
 class Stop(BaseException):
@@ -38,6 +40,7 @@ def main() -> int:
         with ExitStack() as stack:
             stack.callback(os.close, children.hold(VAR))
             children.stop_orphan(SERVER_PID, str(VAR), STOP_SECONDS)
+            children.stop_orphan(WORKER_PID, str(VAR), STOP_SECONDS)
             _check_port(options.port, needed=not options.prepare)
             database = None
             if "DATABASE_URL" not in os.environ:
@@ -197,6 +200,7 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
          "--bind", f"{HOST}:{port}", "--worker-tmp-dir", str(VAR), "--chdir", str(ROOT), "recensor.site.wsgi"],
         SERVER_PID,
     )  # fmt: skip
+    worker = _begin_work(alone=database is not None)
     try:
         _wait_for_port(port, server)
         print(f"\nRecensor is at http://{HOST}:{port}\n")
@@ -208,14 +212,26 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
             if time.monotonic() - cleared > CLEAR_EVERY:
                 cleared = time.monotonic()
                 _clear(database)
+            if worker.poll() is not None:
+                print("What works in the background ended; it is begun again.", file=sys.stderr)
+                time.sleep(BEGIN_AGAIN)
+                worker = _begin_work(alone=database is not None)
             if database is not None and not database.running:
                 raise CannotStartError("The database stopped; start again, and it recovers what was recorded.")
             time.sleep(0.3)
         raise CannotStartError("The web server ended by itself; its messages are above.")
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
+        children.stop(worker, STOP_SECONDS)
         children.stop(server, STOP_SECONDS)
-        SERVER_PID.unlink(missing_ok=True)
+        for pid_file in (WORKER_PID, SERVER_PID):
+            pid_file.unlink(missing_ok=True)
+
+
+def _begin_work(*, alone: bool) -> "subprocess.Popen[bytes]":
+    """What packs archives in the background; those who record come first."""
+    command = ["nice", "-n", "10", sys.executable, "-m", "recensor.site.manage", "work", "--var", str(VAR)]
+    return children.start([*command, "--alone"] if alone else command, WORKER_PID)
 
 
 def _clear(database: PrivateDatabase | None) -> None:

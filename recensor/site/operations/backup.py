@@ -29,9 +29,10 @@ from django.utils import timezone
 
 from recensor.core.errors import Refused
 from recensor.people.models import Session, User
+from recensor.web.transactions import snapshot
 
 ROWS, ABOUT = "rows.jsonl", "about.json"
-_APPS = ("people", "meters", "kits", "experiments", "bench")
+_APPS = ("people", "meters", "kits", "experiments", "bench", "reports")
 
 
 class _Exactly(DjangoJSONEncoder):
@@ -125,11 +126,7 @@ def _written(out: io.BufferedIOBase) -> About:
 
 def _lines() -> Iterator[tuple[str, bytes]]:
     """Each row with its kind, all as they were at the moment of the first."""
-    with connection.cursor() as cursor:
-        cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
-    with transaction.atomic():
-        with connection.cursor() as cursor:
-            cursor.execute("START TRANSACTION WITH CONSISTENT SNAPSHOT")
+    with snapshot():
         for model in kept():
             for row in model._base_manager.order_by("pk").iterator(chunk_size=2000):
                 yield model._meta.label_lower, serializers.serialize("jsonl", [row], cls=_Exactly).encode()

@@ -1,0 +1,1 @@
+"""Archives: many reports at once and whole accounts, packed and unpacked in the background."""

@@ -1,0 +1,128 @@
+"""What an archive of an account says of itself, and whether it is one."""
+
+import contextlib
+import hashlib
+import json
+import tempfile
+import zipfile
+from collections.abc import Iterator, Mapping
+from dataclasses import asdict, dataclass
+from datetime import datetime
+from typing import IO
+
+from django.utils.crypto import constant_time_compare, salted_hmac
+
+from recensor.archive.account.kinds import KINDS
+from recensor.archive.models import Job
+from recensor.bench.models import Run
+from recensor.core.errors import Refused
+from recensor.people.models import User
+
+FORMAT, VERSION = "recensor account", 1
+ABOUT, ROWS, DOCUMENTS = "about.json", "rows.jsonl", "documents"
+
+# What is read of an archive at all: unpacked, in bytes; in rows; in files.
+MOST_UNPACKED, MOST_ROWS, MOST_FILES = 1_000_000_000, 500_000, 20_000
+_LONGEST_ABOUT = 100_000
+
+
+@dataclass(frozen=True)
+class About:
+    """Who packed an archive, when, and how many rows of each kind are in it.
+
+    `checksum` is the SHA-256 of the rows; `mark` shows that this installation wrote them and for whom. `preferences`
+    are the person's.
+    """
+
+    by: str
+    made: datetime
+    version: str
+    counts: Mapping[str, int]
+    checksum: str
+    preferences: Mapping[str, object]
+    mark: str = ""
+
+    @property
+    def contents(self) -> list[tuple[str, int]]:
+        """The kinds that have words, each with how many there are."""
+        return [(kind.words, self.counts[kind.name]) for kind in KINDS if kind.words and self.counts.get(kind.name)]
+
+    def is_ours(self, person: User) -> bool:
+        """Whether this installation wrote it for the same person: then signatures in it are as they were given."""
+        return self.by == person.username and constant_time_compare(self.mark, mark_of(self.checksum, self.by))
+
+    def said_to(self, person: User) -> Iterator[str]:
+        """What somebody should know before they bring it in."""
+        here = Run.objects.filter(owner=person).count()
+        if here and self.counts.get("bench.run"):
+            yield f"You have {here} run{'s' * (here > 1)} here; these come beside, also where they are the same."
+        if self.counts.get("bench.signature") and not self.is_ours(person):
+            yield (
+                "It was not packed here for you, and signatures cannot be believed out of a file: signed runs come "
+                "open, as they stood. What was signed is kept in the archive as documents."
+            )
+
+    def write(self) -> str:
+        """As it stands in the archive."""
+        said = {**asdict(self), "made": self.made.isoformat()}
+        return json.dumps({"format": FORMAT, "format_version": VERSION, **said}, indent=1)
+
+
+def mark_of(checksum: str, name: str) -> str:
+    """What only this installation can write beside a checksum and a name."""
+    return salted_hmac("recensor.archive", f"{checksum} {name}", algorithm="sha256").hexdigest()
+
+
+def read_about(archive: zipfile.ZipFile) -> About:
+    """What an archive says of itself. Raises `Refused`."""
+    files = archive.infolist()
+    if len(files) > MOST_FILES or sum(one.file_size for one in files) > MOST_UNPACKED:
+        raise Refused(f"Unpacked it is larger than {MOST_UNPACKED / 1e6:.0f} MB, or of more than {MOST_FILES} files.")
+    if ABOUT not in archive.namelist() or archive.getinfo(ABOUT).file_size > _LONGEST_ABOUT:
+        raise Refused("This is no archive of an account: it does not say what is in it.")
+    try:
+        said = json.loads(archive.read(ABOUT))
+        if (said.pop("format"), said.pop("format_version")) != (FORMAT, VERSION):
+            raise Refused(f"This is no archive of version {VERSION}, which is read here.")
+        about = About(**{**said, "made": datetime.fromisoformat(said["made"])})
+        counts = {str(name): int(count) for name, count in about.counts.items()}
+    except (ValueError, TypeError, KeyError, AttributeError) as error:
+        raise Refused(f"What it says of itself cannot be read: {str(error)[:80]}.") from None
+    if sum(counts.values()) > MOST_ROWS:
+        raise Refused(f"It has {sum(counts.values())} rows; at most {MOST_ROWS} are brought in at once.")
+    return about
+
+
+def check_rows(archive: zipfile.ZipFile, about: About) -> None:
+    """Refuse rows that are not those that were written."""
+    digits = hashlib.sha256()
+    with archive.open(ROWS) as rows:
+        for line in rows:
+            digits.update(line)
+    if digits.hexdigest() != about.checksum:
+        raise Refused("The archive is damaged: its rows are not those that were written.")
+
+
+@contextlib.contextmanager
+def opened(job: Job) -> Iterator[zipfile.ZipFile]:
+    """The archive whose pieces a job has. Raises `Refused` for what is none, or is damaged anywhere within."""
+    with tempfile.TemporaryFile() as whole:
+        _put_together(job, whole)
+        try:
+            with zipfile.ZipFile(whole) as archive:
+                yield archive
+        except (zipfile.BadZipFile, EOFError, KeyError, NotImplementedError, OSError) as error:
+            raise Refused(f"This is no archive, or it was cut off: {str(error)[:80]}.") from None
+
+
+def _put_together(job: Job, whole: IO[bytes]) -> None:
+    for content in job.files.values_list("content", flat=True).iterator(chunk_size=4):
+        whole.write(content)
+    whole.seek(0)
+
+
+def about_of(job: Job) -> tuple[About, list[str]]:
+    """What is in an archive that was sent, and what its person should know. Raises `Refused`."""
+    with opened(job) as archive:
+        about = read_about(archive)
+    return about, list(about.said_to(job.person))

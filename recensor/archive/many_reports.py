@@ -1,0 +1,26 @@
+"""The reports of many runs, one for each step."""
+
+from recensor.archive.models import Job, JobFile
+from recensor.archive.queue import given_up
+from recensor.bench import queries as bench
+from recensor.reports import files, queries
+
+
+def report_of(job: Job) -> JobFile:
+    """The report of the run that is next, as the person would have it; of one that cannot be written why not."""
+    run_id, ending = job.wanted["runs"][job.made], job.wanted["ending"]
+    found = JobFile(job=job, number=job.made, name=f"{job.made + 1:03}-run-{run_id}{ending}")
+    run = bench.any_run().filter(pk=run_id, owner=job.person).first()
+    if run is None:
+        found.why = "The run is not there any more."
+        return found
+    found.name = f"{job.made + 1:03}-{files.file_name(run.title)}{ending}"
+    if why := given_up(job):
+        found.why = why
+        return found
+    wanted = queries.wanted(run, job.person, inside=True)
+    if wanted.loaded.is_sealed and ending not in files.SAYS_NOTHING_SEALED:
+        found.why = "This run is sealed: tables open once every point has been read."
+        return found
+    found.content = files.of(ending, wanted)
+    return found

@@ -1,0 +1,208 @@
+"""Archives: what can be asked for, how far each is, and the files to take away."""
+
+import tempfile
+import uuid
+import zipfile
+from collections.abc import Callable
+
+from django import forms
+from django.contrib.auth.decorators import login_required
+from django.http import FileResponse, Http404, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from recensor.archive import queue, services
+from recensor.archive.account import about_of
+from recensor.archive.models import Job, kept_by
+from recensor.bench.queries import runs_of
+from recensor.core.errors import Refused
+from recensor.people.requests import SignedIn
+from recensor.reports.files import FORMS, file_name
+from recensor.web.access import on
+from recensor.web.fields import whole_number
+from recensor.web.refusals import UNPROCESSABLE, answer, first_error, status_of
+
+of_job = on(lambda: Job.objects.select_related("person"), "job", look="archive.use_job", change="archive.use_job",
+            hides=True)  # fmt: skip
+
+# The forms in which many reports are had at once.
+ENDINGS = (".pdf", ".html", ".csv", ".xlsx", ".ods", ".json", ".zip")
+
+
+class ReportsForm(forms.Form):
+    """The form of reports; the runs that they are of stand beside it."""
+
+    ending = forms.ChoiceField(choices=[(ending, FORMS[ending].words) for ending in ENDINGS], initial=".pdf")
+    key = forms.UUIDField(required=False)
+
+
+class SendForm(forms.Form):
+    """A file that is about to be sent in pieces."""
+
+    name = forms.CharField(max_length=255)
+    size = forms.IntegerField(min_value=1)
+    key = forms.UUIDField(required=False)
+
+
+@login_required
+@require_GET
+def archives(request: SignedIn) -> HttpResponse:
+    """The page; or its list of what is in hand, which asks for itself again while something is."""
+    if request.htmx:
+        return render(request, "archive/_jobs.html", _jobs(request))
+    return _page(request)
+
+
+def _jobs(request: SignedIn) -> dict[str, object]:
+    jobs = list(request.user.jobs.all())
+    for one in jobs:
+        if one.is_open and one.claimed and one.claimed < timezone.now():
+            queue.enqueue(one)  # whoever was at it has gone
+    return {
+        "jobs": jobs,
+        "any_open": any(one.is_open for one in jobs),
+        "kept": kept_by(request.user) / 1e6,
+        "most": services.MOST_KEPT / 1e6,
+        "days": Job.KEPT.days,
+    }
+
+
+def _page(request: SignedIn, message: str = "", status: int = 200) -> HttpResponse:
+    words = request.GET.get("q", "").strip()[:120]
+    context = {
+        "runs": runs_of(request.user, words)[: services.MOST_RUNS],
+        "chosen": request.POST.getlist("runs"),
+        "words": words,
+        "most_runs": services.MOST_RUNS,
+        "endings": [(ending, FORMS[ending].words) for ending in ENDINGS],
+        "ending": request.POST.get("ending", ".pdf"),
+        "message": message,
+        "piece": services.PIECE,
+        "most_sent": services.MOST_SENT,
+        **_jobs(request),
+    }
+    return render(request, "archive/archives.html", context, status=status)
+
+
+def _ask(request: SignedIn, asked: Callable[[], Job]) -> HttpResponse:
+    return answer(
+        asked,
+        lambda _: redirect("archive:archives"),
+        lambda error, status: _page(request, error.message, status),
+    )
+
+
+@login_required
+@require_POST
+def ask_reports(request: SignedIn) -> HttpResponse:
+    """Ask for the reports of the chosen runs."""
+    form = ReportsForm(request.POST)
+    if not form.is_valid():
+        return _page(request, first_error(form), UNPROCESSABLE)
+    sent = form.cleaned_data
+    named = [whole_number(text) for text in request.POST.getlist("runs")]
+    runs = [run for run in named if run is not None]
+    return _ask(request, lambda: services.ask_reports(request.user, runs, sent["ending"], sent["key"]))
+
+
+@login_required
+@require_POST
+def ask_account(request: SignedIn) -> HttpResponse:
+    """Ask for everything."""
+    return _ask(request, lambda: services.ask_account(request.user, _key(request)))
+
+
+@login_required
+@require_POST
+def begin_sending(request: SignedIn) -> HttpResponse:
+    """A script announces a file; where pieces go is the answer."""
+    form = SendForm(request.POST)
+    try:
+        if not form.is_valid():
+            raise Refused(first_error(form))
+        sent = form.cleaned_data
+        begun = services.begin_sending(request.user, sent["name"], sent["size"], sent["key"])
+    except Refused as error:
+        return JsonResponse({"message": error.message}, status=status_of(error))
+    return JsonResponse({"piece": f"{begun.pk}/piece/", "then": f"{begun.pk}/"})
+
+
+@require_POST
+@of_job
+def take_piece(request: SignedIn, job: Job) -> HttpResponse:
+    """A piece of a file arrives; the last one shows what is in it."""
+    piece, number = request.FILES.get("piece"), request.POST.get("number", "")
+    try:
+        if piece is None or not number.isdecimal() or len(number) > 6:
+            raise Refused("This is no piece of a file.")
+        services.take_piece(job, int(number), piece.read())
+    except Refused as error:
+        return JsonResponse({"message": error.message}, status=status_of(error))
+    return JsonResponse({})
+
+
+@require_GET
+@of_job
+def job(request: SignedIn, job: Job) -> HttpResponse:
+    """What is in an archive that was sent, before it is brought in."""
+    context: dict[str, object] = {"job": job}
+    if job.state == Job.State.ASKED:
+        try:
+            context["about"], context["said"] = about_of(job)
+        except Refused as error:
+            context["message"] = error.message
+    return render(request, "archive/job.html", context, status=UNPROCESSABLE if "message" in context else 200)
+
+
+@require_POST
+@of_job
+def bring(request: SignedIn, job: Job) -> HttpResponse:
+    """It is wanted."""
+    return answer(
+        lambda: services.bring(job),
+        lambda _: redirect("archive:archives"),
+        lambda error, status: _page(request, error.message, status),
+    )
+
+
+@require_POST
+@of_job
+def cancel(request: SignedIn, job: Job) -> HttpResponse:
+    """Stop it."""
+    services.cancel(job)
+    return redirect("archive:archives")
+
+
+@require_POST
+@of_job
+def drop(request: SignedIn, job: Job) -> HttpResponse:
+    """Take it away."""
+    services.drop(job)
+    return redirect("archive:archives")
+
+
+@require_GET
+@of_job
+def file(request: SignedIn, job: Job) -> FileResponse:
+    """What a job made, as one ZIP; what could not be made is said in it."""
+    if job.kind == Job.Kind.BRING or job.is_open or not job.files.exists():
+        raise Http404
+    out = tempfile.TemporaryFile()  # noqa: SIM115 (the answer closes it)
+    if job.kind == Job.Kind.ACCOUNT:
+        for content in job.files.values_list("content", flat=True).iterator(chunk_size=4):
+            out.write(content)
+    else:
+        with zipfile.ZipFile(out, "w") as archive:
+            for made in job.files.iterator(chunk_size=4):
+                archive.writestr(*((made.name, made.content) if not made.why else (f"{made.name}.txt", made.why)))
+    out.seek(0)
+    name = f"{file_name(job.title)}-{job.created:%Y-%m-%d}.zip"
+    return FileResponse(out, as_attachment=True, filename=name, content_type="application/zip")
+
+
+def _key(request: SignedIn) -> uuid.UUID | None:
+    try:
+        return uuid.UUID(request.POST.get("key", ""))
+    except ValueError:
+        return None
