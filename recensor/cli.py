@@ -50,9 +50,10 @@ def _run(arguments: list[str] | None) -> int:
     report_command.add_argument("file", metavar="FILE", help="a .run.json document, or - for standard input")
     report_command.add_argument("--to", required=True, metavar="NAME", type=Path,
                                 help="what to write: .pdf .html .csv .xlsx .ods .json or .zip")  # fmt: skip
+    report_command.add_argument("--paper", choices=("a4", "letter"), default="a4", help="for .pdf (default a4)")
     asked = parser.parse_args(arguments)
     if asked.command == "report":
-        return report(asked.file, asked.to)
+        return report(asked.file, asked.to, letter=asked.paper == "letter")
     return {"judge": judge, "plan": plan, "check": check}[asked.command](asked.files)
 
 
@@ -93,12 +94,12 @@ def check(files: list[str]) -> int:
     return status
 
 
-def report(file: str, to: Path) -> int:
+def report(file: str, to: Path, *, letter: bool = False) -> int:
     """Write one document in the form that the name's ending says."""
     from recensor.reports import command  # only now: templates and what makes PDF take their time
 
     try:
-        command.write(run_document.read(_content(file)), to)
+        command.write(run_document.read(_content(file)), to, letter=letter)
     except (Refused, OSError) as error:
         print(f"{file}: {_said(error)}", file=sys.stderr)
         return NOT_VALID

@@ -43,6 +43,7 @@ class User(AbstractUser):
         default="volts",
         db_default="volts",
     )
+    paper = models.CharField(max_length=8, choices=[("a4", "A4"), ("letter", "Letter")], default="a4", db_default="a4")
     reading_order = models.CharField(
         max_length=20,
         choices=[(order.value, order.value) for order in Order],
@@ -79,6 +80,7 @@ class User(AbstractUser):
             product_over_sum=self.parallel_formula == "product",
             signed_sum=self.voltage_law == "signed",
             amps_upward=self.line_axes == "amps",
+            letter=self.paper == "letter",
         )
 
 

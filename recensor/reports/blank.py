@@ -61,6 +61,6 @@ def _block(sheet: Sheet, setup: str, lines: list[Line], conventions: Conventions
     return Block(setup if sheet.several else "", drawing, tuple(lines))
 
 
-def as_pdf(blank: BlankSheet) -> bytes:
+def as_pdf(blank: BlankSheet, conventions: Conventions) -> bytes:
     """The sheet on paper."""
-    return to_pdf(page_of(blank.title, render_to_string("reports/_blank.html", {"blank": blank})))
+    return to_pdf(page_of(blank.title, render_to_string("reports/_blank.html", {"blank": blank}), conventions))

@@ -9,7 +9,7 @@ from recensor.core.record import Run
 from recensor.drawing.conventions import Conventions
 
 
-def write(run: Run, to: Path) -> None:
+def write(run: Run, to: Path, *, letter: bool = False) -> None:
     """Write a run to a file, in the form that its ending names. Raises `Refused` for another ending."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "recensor.site.settings")
     os.environ.setdefault("SECRET_KEY", "no site, nothing is signed")
@@ -17,4 +17,4 @@ def write(run: Run, to: Path) -> None:
     from recensor.reports import files
     from recensor.reports.content import loaded_from
 
-    to.write_bytes(files.of(to.suffix, files.Wanted(loaded_from(run), Conventions())))
+    to.write_bytes(files.of(to.suffix, files.Wanted(loaded_from(run), Conventions(letter=letter))))

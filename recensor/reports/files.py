@@ -7,7 +7,10 @@ from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from django.template.loader import render_to_string
+
 from recensor.bench.queries import LoadedRun
+from recensor.core.circuit import Sheet
 from recensor.core.errors import Refused
 from recensor.drawing.conventions import Conventions
 from recensor.formats import run_document, spice
@@ -61,11 +64,21 @@ def _netlists(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
 
 
 def _drawings(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
-    for setup, one in zip(wanted.loaded.core.sheet.setups, wanted.written.drawn, strict=True):
-        for kind, svg in (("schematic", one.schematic), ("board", one.board)):
-            if svg:
-                named = svg.replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
-                yield f"{file_name(setup)}-{kind}.svg", _text(standing_alone(named))
+    """Every drawing of the report as a file of its own."""
+    for name, svg in _drawn(wanted.written, wanted.loaded.core.sheet):
+        if svg:
+            named = svg.replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
+            yield f"{name}.svg", _text(standing_alone(named))
+
+
+def _drawn(written: Report, sheet: Sheet) -> Iterator[tuple[str, str]]:
+    for setup, one in zip(sheet.setups, written.drawn, strict=True):
+        yield f"{file_name(setup)}-schematic", one.schematic
+        yield f"{file_name(setup)}-board", one.board
+    for line in written.lines:
+        yield file_name(line.name), render_to_string("drawing/plot.svg", {"plot": line.plot}) if line.plot else ""
+    if written.chart:
+        yield "deviations", render_to_string("drawing/deviations.svg", {"chart": written.chart})
 
 
 def _archive(wanted: Wanted) -> bytes:

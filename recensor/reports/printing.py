@@ -37,6 +37,9 @@ _STACKS = {
     "figures": '"JetBrains Mono", "JetBrains Mono Greek", "STIX Two Math", monospace',
 }
 
+# The paper as the style sheet has it, and the other one.
+_A4, _LETTER = "size: a4;", "size: letter;"
+
 # What says where a drawing stands on a page, and how it is pressed there.
 _OF_PAGES = ("display", "width", "height", "max-", "margin", "cursor", "touch-action", "pointer-events")
 
@@ -121,21 +124,23 @@ def standing_alone(svg: str) -> str:
 
 def as_html(report: Report, conventions: Conventions) -> str:
     """A report as one file, with the fonts inside."""
-    return page_of(report.title, _body(report, conventions), _faces())
+    return page_of(report.title, _body(report, conventions), conventions, _faces())
 
 
 def as_pdf(report: Report, conventions: Conventions) -> bytes:
     """A report as PDF."""
-    return to_pdf(page_of(report.title, _body(report, conventions)))
+    return to_pdf(page_of(report.title, _body(report, conventions), conventions))
 
 
 def _body(report: Report, conventions: Conventions) -> str:
     return render_to_string("reports/_report.html", {"report": report, "conventions": conventions})
 
 
-def page_of(title: str, body: str, faces: str = "") -> str:
+def page_of(title: str, body: str, conventions: Conventions, faces: str = "") -> str:
     """A page that needs no other file, but for `faces`, which PDF has by itself."""
     styles = _USE.sub(lambda match: _tokens().get(match[1], "none"), "".join(map(_read, _PRINTED)))
+    if conventions.letter:
+        styles = styles.replace(_A4, _LETTER)
     context = {"title": title, "styles": faces + styles, "body": standing_alone(body)}
     return render_to_string("reports/alone.html", context)
 

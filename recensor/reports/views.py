@@ -173,4 +173,6 @@ def blank(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """A blank data sheet of an experiment, for paper."""
     person = request.user
     found = blank_sheet(sheet_of(experiment), experiment.aim, Order(person.reading_order), person.conventions)
-    return download(as_pdf(found), f"{files.file_name(experiment.title)}-blank.pdf", "application/pdf")
+    return download(
+        as_pdf(found, person.conventions), f"{files.file_name(experiment.title)}-blank.pdf", "application/pdf"
+    )

@@ -148,6 +148,11 @@ class Forms(ReportTestCase):
                  for font in (f.get_object() for f in page["/Resources"].get("/Font", {}).values())}  # fmt: skip
         self.assertTrue(all("+" in name for name in names), f"embedded: {names}")
         self.assertTrue(any("Commissioner" in name for name in names) and any("JetBrains" in name for name in names))
+        self.assertEqual([round(float(side)) for side in pdf.pages[0].mediabox[2:]], [595, 842])  # A4 at 72 to the inch
+        self.person.paper = "letter"
+        self.person.save()
+        letter = PdfReader(io.BytesIO(self.taken("pdf")))
+        self.assertEqual([round(float(side)) for side in letter.pages[0].mediabox[2:]], [612, 792])
         self.assertIn("/StructTreeRoot", pdf.trailer["/Root"])
         self.assertEqual(pdf.metadata.title, "Chain")
 
@@ -155,10 +160,11 @@ class Forms(ReportTestCase):
         archive = zipfile.ZipFile(io.BytesIO(self.taken("zip")))
         self.assertEqual(set(archive.namelist()), {
             "report.pdf", "report.html", "readings.csv", "report.xlsx", "report.ods", "report.json", "main.cir",
-            "main-schematic.svg"})  # fmt: skip
-        svg = archive.read("main-schematic.svg").decode()
-        self.assertIn('xmlns="http://www.w3.org/2000/svg"', svg)
-        self.assertNotRegex(svg, r"var\(--|color-mix|currentcolor")
+            "main-schematic.svg", "deviations.svg"})  # fmt: skip
+        for name in ("main-schematic.svg", "deviations.svg"):
+            svg = archive.read(name).decode()
+            self.assertEqual(svg.count('xmlns="http://www.w3.org/2000/svg"'), 1)
+            self.assertNotRegex(svg, r"var\(--|color-mix|currentcolor")
         html = archive.read("report.html").decode()
         self.assertNotRegex(html, r"(?:src|href)=|url\((?!data:)", "it needs no other file")
         self.assertEqual(run_document.read(archive.read("report.json")).sheet.title, "Chain")
