@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db.models import QuerySet
 
-from recensor.bench.models import Act, Run
+from recensor.bench.models import Act, Run, Signature
 from recensor.bench.queries import LoadedRun
 from recensor.bench.services.states import CHANGES
 from recensor.core.circuit import UNMARKED, Part, Rule
@@ -120,6 +120,11 @@ def history(run: Run) -> list[Happened]:
         )
     found += [
         Happened(move.time, move.author.username, move.kind, "bench") for move in run.moves.select_related("author")
+    ]
+    signatures = Signature.objects.filter(revision__run=run).select_related("signer", "revision")
+    found += [
+        Happened(one.time, one.signer.username, f"revision {one.revision.number}, as its {one.signed_as}", "signed")
+        for one in signatures
     ]
     found.append(Happened(begun.time, begun.author.username, "begun", begun.kind))
     return sorted(found, key=lambda happened: happened.when, reverse=True)

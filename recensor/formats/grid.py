@@ -9,9 +9,8 @@ from datetime import date, datetime, time
 from xml.etree.ElementTree import Element
 
 from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import ParseError, iterparse
+from defusedxml.ElementTree import iterparse
 from openpyxl import load_workbook
-from openpyxl.utils.exceptions import InvalidFileException
 
 from recensor.core.errors import Refused
 from recensor.formats.csv_table import defused, undefused
@@ -59,9 +58,11 @@ def read_grid(content: bytes, known: Collection[str] = ()) -> Grid:
             is_ods = "mimetype" in archive.namelist() and archive.read("mimetype").decode("ascii", "replace") == _ODS
             sheets = _ods(archive) if is_ods else _xlsx(content)
             return max(map(_grid, sheets), key=lambda grid: sum(name.lower() in known for name in grid.header))
+    except GridError:
+        raise
     except DefusedXmlException:
         raise GridError("The workbook defines XML entities, which no spreadsheet writes; it is not read.") from None
-    except (zipfile.BadZipFile, ParseError, InvalidFileException, KeyError, ValueError, EOFError, OSError) as error:
+    except Exception as error:  # there is no end to what a broken file makes its readers stumble over
         raise GridError(f"This is no workbook that can be read: {str(error)[:120]}.") from None
 
 

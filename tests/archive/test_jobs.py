@@ -210,12 +210,14 @@ class Accounts(JobTestCase):
             job = self.send(spoilt)
             self.assertContains(self.client.get(f"/archives/{job.pk}/"), "Nothing was written", status_code=422)
             self.client.post(f"/archives/{job.pk}/bring/")
-            self.assertEqual(self.work(job).state, Job.State.FAILED)
+            job = self.work(job)
+            self.assertEqual((job.state, "Something went wrong" in job.why), (Job.State.FAILED, False))
         middle = bytearray(content)
         middle[200] ^= 255
         job = self.send(bytes(middle))
         self.client.post(f"/archives/{job.pk}/bring/")
-        self.assertEqual(self.work(job).state, Job.State.FAILED)
+        job = self.work(job)
+        self.assertEqual((job.state, "Something went wrong" in job.why), (Job.State.FAILED, False))
         self.assertFalse(Run.objects.filter(owner=self.other).exists())
 
     def test_pieces_come_in_order_and_no_more_than_was_announced(self) -> None:

@@ -1,6 +1,7 @@
 """Tables that people bring: read as they were written, and hostile ones refused in words, with memory bounded."""
 
 import io
+import random
 import tracemalloc
 import unittest
 import zipfile
@@ -125,21 +126,21 @@ class Hostile(unittest.TestCase):
         entity = '<!DOCTYPE d [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]>'
         wide = ",".join(["x"] * 10_000)
         for said, content in {
-            "no UTF-8 text.*byte 4": b"a,b\n\xff\xfe,1",
-            "zero bytes": b"a,b\n\x00,1",
-            "no CSV": b'a,b\n"1"x,2\n',
-            "no table in it": b"\n\n",
-            "no table": b"only,a,header\n",
-            f"Row 1 has 10000 columns.*{MOST_COLUMNS}": f"{wide}\n{wide}".encode(),
-            f"more than {MOST_ROWS} rows": b"a\n" + b"1\n" * (MOST_ROWS + 1),
-            f"column 2 has more than {LONGEST_CELL}": b"a,b\n1," + b"9" * (LONGEST_CELL + 1),
-            "no workbook": xlsx(("a",), (1,))[:-40],
-            "no workbook that": archive(nothing=b""),
-            "Unpacked it is 40 MB": archive(xl__workbook_xml=b" " * 40_000_000),
-            "600 parts": archive(**{f"p{k}": b"" for k in range(600)}),
-            "XML entities": ods(row(cell("a")) + row(cell("&b;")), entity),
-            f"more than {MOST_ROWS}": ods(row(cell("a")) + row(cell("1"), times=1_000_000)),
-            f"{MOST_COLUMNS + 1} columns or more": ods(row(cell("a", 10_000)) + row(cell("1"))),
+            "^This is no UTF-8 text: .* at byte 4": b"a,b\n\xff\xfe,1",
+            "^There are zero bytes": b"a,b\n\x00,1",
+            "^This is no CSV": b'a,b\n"1"x,2\n',
+            "^There is no table in it": b"\n\n",
+            "^There is no table": b"only,a,header\n",
+            f"^Row 1 has 10000 columns.*{MOST_COLUMNS}": f"{wide}\n{wide}".encode(),
+            f"^It has more than {MOST_ROWS} rows": b"a\n" + b"1\n" * (MOST_ROWS + 1),
+            f"^Row 2, column 2 has more than {LONGEST_CELL}": b"a,b\n1," + b"9" * (LONGEST_CELL + 1),
+            "^This is no workbook": xlsx(("a",), (1,))[:-40],
+            "^This is no workbook that": archive(nothing=b""),
+            "^Unpacked it is 40 MB": archive(xl__workbook_xml=b" " * 40_000_000),
+            "^The file has 600 parts": archive(**{f"p{k}": b"" for k in range(600)}),
+            "^The workbook defines XML entities": ods(row(cell("a")) + row(cell("&b;")), entity),
+            f"^It has more than {MOST_ROWS}": ods(row(cell("a")) + row(cell("1"), times=1_000_000)),
+            f"^Row 1 has {MOST_COLUMNS + 1} columns or more": ods(row(cell("a", 10_000)) + row(cell("1"))),
         }.items():
             with self.subTest(said):
                 self.refused(content, said)
@@ -155,6 +156,18 @@ class Hostile(unittest.TestCase):
     def test_rows_far_down_that_are_empty_do_not_count(self) -> None:
         content = ods(row(cell("a")) + row(cell("1")) + row(cell(""), times=1_048_574))
         self.assertEqual(read_grid(content).rows, (("1",),))
+
+    def test_a_workbook_with_wrong_bytes_is_a_table_or_refused(self) -> None:
+        draw = random.Random(3)
+        for content in (xlsx(("a", "b"), (1, "x")), ods(row(cell("a")) + row(cell("1")))):
+            for _ in range(300):
+                spoilt = bytearray(content)
+                for _ in range(draw.randint(1, 4)):
+                    spoilt[draw.randrange(4, len(spoilt))] = draw.randrange(256)
+                try:
+                    read_grid(bytes(spoilt))
+                except GridError as error:
+                    self.assertTrue(str(error))
 
     @given(st.binary(max_size=200))
     def test_anything_at_all_is_a_table_or_refused(self, content: bytes) -> None:

@@ -1,6 +1,7 @@
 """Signing off: whose name stands under what, that nothing gets into a closed run, and what a revision says."""
 
 import json
+import re
 from collections.abc import Iterator
 from unittest.mock import patch
 
@@ -112,6 +113,17 @@ class Closed(SigningTestCase):
         self.assertContains(typed, "signed off, and closed", status_code=409)
         written = self.write("notes", "more")
         self.assertContains(written, "signed off, and closed", status_code=409)
+
+    def test_its_pages_offer_nothing_that_would_be_refused(self) -> None:
+        self.sign()
+        for page in ("", "change/", "board/", "board/?side=built", "causes/"):
+            with self.subTest(page):
+                shown = self.client.get(f"{self.address}{page}").content.decode()
+                offered = set(re.findall(r'<button[^>]*value="(\w+)"', shown))
+                self.assertFalse(offered & {"change", "correct", "rename", "meter", "add_setup", "put", "as_planned"})
+                self.assertNotIn(f'action="{self.address}record/"', shown)
+                self.assertNotIn(f'action="{self.address}undo/"', shown)
+        self.assertContains(self.client.get(f"{self.address}change/"), "revision 1, as its performer")
 
     def test_a_revision_names_the_one_before_and_both_can_be_checked(self) -> None:
         first = self.data()

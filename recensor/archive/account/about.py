@@ -5,6 +5,7 @@ import hashlib
 import json
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Iterator, Mapping
 from dataclasses import asdict, dataclass
 from datetime import datetime
@@ -23,7 +24,7 @@ ABOUT, ROWS, DOCUMENTS = "about.json", "rows.jsonl", "documents"
 
 # What is read of an archive at all: unpacked, in bytes; in rows; in files.
 MOST_UNPACKED, MOST_ROWS, MOST_FILES = 1_000_000_000, 500_000, 20_000
-_LONGEST_ABOUT = 100_000
+_LONGEST_ABOUT, _PIECE = 100_000, 1_000_000
 
 
 @dataclass(frozen=True)
@@ -97,8 +98,8 @@ def check_rows(archive: zipfile.ZipFile, about: About) -> None:
     """Refuse rows that are not those that were written."""
     digits = hashlib.sha256()
     with archive.open(ROWS) as rows:
-        for line in rows:
-            digits.update(line)
+        while some := rows.read(_PIECE):
+            digits.update(some)
     if digits.hexdigest() != about.checksum:
         raise Refused("The archive is damaged: its rows are not those that were written.")
 
@@ -111,7 +112,7 @@ def opened(job: Job) -> Iterator[zipfile.ZipFile]:
         try:
             with zipfile.ZipFile(whole) as archive:
                 yield archive
-        except (zipfile.BadZipFile, EOFError, KeyError, NotImplementedError, OSError) as error:
+        except (zipfile.BadZipFile, zlib.error, EOFError, KeyError, NotImplementedError, OSError) as error:
             raise Refused(f"This is no archive, or it was cut off: {str(error)[:80]}.") from None
 
 

@@ -56,7 +56,7 @@ def bring(person: User, about: About, archive: zipfile.ZipFile) -> Made:
     arriving = _Arriving(person, believes=about.is_ours(person))
     try:
         with archive.open(ROWS) as rows:
-            for line in rows:
+            while line := rows.readline(_LONGEST_LINE + 1):
                 arriving.take(line)
         arriving.flush()
     except ValidationError as error:
