@@ -5,6 +5,9 @@ from recensor.archive.queue import given_up
 from recensor.bench import queries as bench
 from recensor.reports import files, queries
 
+# What a database takes in one piece, in bytes; a report with hundreds of photos is larger.
+_LARGEST = 12_000_000
+
 
 def report_of(job: Job) -> JobFile:
     """The report of the run that is next, as the person would have it; of one that cannot be written why not."""
@@ -22,5 +25,9 @@ def report_of(job: Job) -> JobFile:
     if wanted.loaded.is_sealed and ending not in files.SAYS_NOTHING_SEALED:
         found.why = "This run is sealed: tables open once every point has been read."
         return found
-    found.content = files.of(ending, wanted)
+    content = files.of(ending, wanted)
+    if len(content) > _LARGEST:
+        found.why = f"It has {len(content) / 1e6:.0f} MB: take it from the page of its report."
+    else:
+        found.content = content
     return found

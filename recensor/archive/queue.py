@@ -10,6 +10,7 @@ from django_q.tasks import async_task
 
 from recensor.archive.models import Job, JobFile
 from recensor.core.errors import Refused
+from recensor.people.models import User
 from recensor.web.failures import outage
 from recensor.web.transactions import together
 
@@ -47,6 +48,13 @@ def wake(*, alone: bool = False) -> int:
     return len(left)
 
 
+def take_up(person: User) -> None:
+    """Put a person's jobs into the queue, once, of which whoever was at them has gone."""
+    for job in Job.objects.filter(person=person, state__in=Job.OPEN, claimed__lt=timezone.now()):
+        if Job.objects.filter(pk=job.pk, claimed=job.claimed).update(claimed=None):
+            enqueue(job)
+
+
 def step(job_id: int) -> None:
     """Do one step of a job, and put the next one into the queue. Called by a worker."""
     now = timezone.now()
@@ -65,8 +73,6 @@ def step(job_id: int) -> None:
         end(job, Job.State.FAILED, "Something went wrong here; it is in the log, and nothing of yours was changed.")
     else:
         _keep(job, made)
-        if Job.objects.filter(pk=job_id, state=Job.State.WORKING).exists():
-            enqueue(job)
 
 
 def end(job: Job, state: Job.State, why: str = "") -> None:
@@ -94,7 +100,7 @@ def _made(job: Job) -> JobFile | None:
 
 @together
 def _keep(job: Job, made: JobFile | None) -> None:
-    """Keep what a step made, unless the job was cancelled or done meanwhile; after the last step it is done."""
+    """Keep what a step made, unless the job was cancelled or done meanwhile; then comes the next, or it is done."""
     now = Job.objects.select_for_update().filter(pk=job.pk, state=Job.State.WORKING).first()
     if now is None or now.made != job.made:
         return
@@ -105,4 +111,6 @@ def _keep(job: Job, made: JobFile | None) -> None:
     now.tries, now.claimed = 0, None
     if now.made >= now.total:
         now.state, now.ended = Job.State.DONE, timezone.now()
+    else:
+        enqueue(now)
     now.save()

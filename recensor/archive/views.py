@@ -9,7 +9,6 @@ from django import forms
 from django.contrib.auth.decorators import login_required
 from django.http import FileResponse, Http404, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from recensor.archive import queue, services
@@ -55,10 +54,8 @@ def archives(request: SignedIn) -> HttpResponse:
 
 
 def _jobs(request: SignedIn) -> dict[str, object]:
+    queue.take_up(request.user)
     jobs = list(request.user.jobs.all())
-    for one in jobs:
-        if one.is_open and one.claimed and one.claimed < timezone.now():
-            queue.enqueue(one)  # whoever was at it has gone
     return {
         "jobs": jobs,
         "any_open": any(one.is_open for one in jobs),

@@ -68,8 +68,11 @@ def _looked(loaded: LoadedRun, grid: Grid, matching: Sequence[str], order: Order
 def _shown(line: Line, loaded: LoadedRun, assessment: Assessment, place: int | None) -> ShownLine:
     if line.reading is None:
         return ShownLine(line.number, line.said, why=line.why)
-    target = line.reading.target
-    becomes = f"{plan.title(target, loaded.core.sheet)}: {as_read(line.reading.value, target.unit)}"
+    target, value = line.reading.target, line.reading.value
+    becomes = f"{plan.title(target, loaded.core.sheet)}: {as_read(value, target.unit)}"
+    if any(r.target == target and (r.value.text, r.value.beside) == (value.text, value.beside)
+           for r in loaded.core.readings):  # fmt: skip
+        becomes += ", which stands there already: another trial"
     return ShownLine(line.number, line.said, becomes, mark=_verdict(loaded, assessment, place))
 
 

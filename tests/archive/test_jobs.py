@@ -72,8 +72,9 @@ class Steps(JobTestCase):
         OrmQ.objects.all().delete()
         self.assertEqual(queue.wake(), 0)  # somebody may be at it still
         Job.objects.update(claimed=timezone.now() - timedelta(seconds=1))
-        self.client.get("/archives/", headers=HTMX)  # who looks at it is enough
-        self.assertEqual(queue.wake(), 1)
+        for _ in range(3):
+            self.client.get("/archives/", headers=HTMX)  # who looks at it is enough, and however often
+        self.assertEqual(OrmQ.objects.count(), 1)
         job = self.work(job)
         self.assertEqual((job.state, list(job.files.values_list("number", flat=True))), (Job.State.DONE, [0, 1, 2]))
 
@@ -198,10 +199,25 @@ class Accounts(JobTestCase):
         self.assertFalse(Run.objects.filter(owner=self.other).exists())
         for _ in range(2):
             self.assertRedirects(self.client.post(f"/archives/{job.pk}/bring/"), "/archives/")
+        with patch.object(queue, "_keep", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+            queue.step(job.pk)  # killed when the rows were there, and before anything was said of it
+        Job.objects.filter(state__in=Job.OPEN).update(claimed=None)
+        queue.wake()
         job = self.work(job)
         self.assertEqual((job.state, job.size, job.files.count()), (Job.State.DONE, 0, 0))
+        self.assertContains(self.client.get("/archives/", headers=HTMX), "3 runs came")
         self.assertEqual(Run.objects.filter(owner=self.other).count(), 3)
         self.assertContains(self.client.get(Run.objects.filter(owner=self.other).last().get_absolute_url()), "1.002")
+
+    def test_cancelled_while_it_is_brought_nothing_comes(self) -> None:
+        content = self.packed()
+        self.client.force_login(self.other)
+        job = self.send(content)
+        self.client.post(f"/archives/{job.pk}/bring/")
+        with patch("recensor.archive.checks.faults_of", side_effect=lambda *_: services.cancel(job) or []):
+            job = self.work(job)
+        self.assertEqual(job.why, "It was cancelled.")
+        self.assertFalse(Run.objects.filter(owner=self.other).exists())
 
     def test_what_is_no_archive_or_was_damaged_says_so_and_brings_nothing(self) -> None:
         content = self.packed()

@@ -5,14 +5,18 @@ import random
 import tracemalloc
 import unittest
 import zipfile
+from collections.abc import Callable
 
-from hypothesis import given
+import numpy as np
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from openpyxl import Workbook
 
 from recensor.core.circuit import one_line
 from recensor.core.judgement import assess
+from recensor.core.meters import SHIPPED
 from recensor.core.record import Reading, Run
+from recensor.core.simulation import Bench, Meter, draw_sheet, draw_values
 from recensor.formats import run_document
 from recensor.formats.columns import guessed
 from recensor.formats.csv_table import write_csv
@@ -110,6 +114,20 @@ class Written(unittest.TestCase):
                     else:
                         self.assertEqual((now.target, now.value, now.range, now.meter, now.time, now.note or None),
                                          (was.target, was.value, was.range, was.meter, was.time, was.note))  # fmt: skip
+
+    @given(st.integers(0, 10**6), st.sampled_from((write_csv, write_xlsx, write_ods)))
+    @settings(max_examples=40)
+    def test_any_run_comes_back_out_of_its_table(self, seed: int, write: Callable[..., str | bytes]) -> None:
+        draw = np.random.default_rng(seed)
+        sheet, profile = draw_sheet(draw), SHIPPED["3½-digit manual"]
+        run = Bench(sheet, draw_values(sheet, draw), Meter(profile, draw)).run()
+        table = readings(assess(run))
+        content = write(table) if write is write_csv else write([table])
+        grid = read_grid(content.encode() if isinstance(content, str) else content)
+        lines = list(read_lines(grid, guessed(grid.header, COLUMNS), Run(sheet), []))
+        self.assertEqual([line.why for line in lines if line.reading is None and "empty" not in line.why], [])
+        came = [(line.reading.target, line.reading.value.value) for line in lines if line.reading]
+        self.assertEqual(came, [(one.target, one.value.value) for one in run.readings])
 
 
 class Hostile(unittest.TestCase):

@@ -45,6 +45,14 @@ class Pages(BenchTestCase):
             self.assertEqual(self.taken(), [("R1 by itself", "1.002", "kΩ"), ("R2 by itself", "1.99", "kΩ"),
                                             ("voltage from A to B", "1.001", "V")])  # fmt: skip
 
+    def test_the_same_table_once_more_says_what_stands_there_already(self) -> None:
+        self.keep(self.client.post(self.page, {"pasted": CELLS}))
+        self.assertContains(self.client.post(self.page, {"pasted": CELLS}), "another trial", count=3)
+        table = self.client.get(f"{self.address}report/csv/").content
+        again = self.look(table)
+        self.assertContains(again, "It is in this run already", count=3)
+        self.assertNotContains(again, "Keep all")
+
     def test_columns_are_said_anew_where_their_names_say_nothing(self) -> None:
         looked = self.look(b"Ort;Wert\nR1;1002\n")
         self.assertContains(looked, "its reading is empty")

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.core.exceptions import ValidationError
 from django.db import DataError, IntegrityError, models
+from django.utils import timezone
 
 from recensor.archive import checks
 from recensor.archive.account.about import ROWS, About, check_rows, opened, read_about
@@ -25,8 +26,8 @@ from recensor.web.transactions import together
 
 _BY_NAME = {kind.name: kind for kind in KINDS}
 
-# So many rows are inserted together.
-_BATCH = 500
+# So many rows are inserted together, and so many bytes of them.
+_BATCH, _WEIGHT = 500, 4_000_000
 
 _LONGEST_LINE = 30_000_000
 
@@ -43,15 +44,25 @@ def brought(job: Job) -> None:
     with opened(job) as archive:
         about = read_about(archive)
         check_rows(archive, about)
-        bring(job.person, about, archive)
-    job.files.all().delete()
-    Job.objects.filter(pk=job.pk).update(size=0)
+        _bring_for(job, about, archive)
+
+
+@together
+def _bring_for(job: Job, about: About, archive: zipfile.ZipFile) -> None:
+    """The rows are kept, and the job is done, or neither: begun again it brings nothing twice."""
+    made = bring(job.person, about, archive)
+    now = Job.objects.select_for_update().get(pk=job.pk)
+    if now.state != Job.State.WORKING:
+        raise Refused("It was cancelled.")
+    now.files.all().delete()
+    now.state, now.made, now.size, now.claimed, now.ended = Job.State.DONE, now.total, 0, None, timezone.now()
+    now.why = f"{len(made[Run])} run{'s' * (len(made[Run]) != 1)} came"
+    now.save()
 
 
 @together
 def bring(person: User, about: About, archive: zipfile.ZipFile) -> Made:
     """Keep every row of an archive as the person's. Raises `Refused` with the line that cannot be kept."""
-    User.objects.select_for_update().only("pk").get(pk=person.pk)
     is_first = not Run.objects.filter(owner=person).exists()
     arriving = _Arriving(person, believes=about.is_ours(person))
     try:
@@ -100,7 +111,7 @@ class _Arriving:
         self._person, self._believes = person, believes
         self.made: dict[type[models.Model], list[models.Model]] = defaultdict(list)
         self._batch: list[models.Model] = []
-        self._at = 0
+        self._at = self._weight = 0
         self.number = 0  # of the line that was taken last
         # What is done to the values of a row that arrives; False where it stays behind.
         self._arrives: dict[type[models.Model], Callable[[dict[str, Any]], bool]] = {
@@ -119,9 +130,10 @@ class _Arriving:
         place = KINDS.index(kind)
         if place < self._at:
             raise Refused(f"{kind.name} comes too late")
-        if place > self._at or len(self._batch) >= _BATCH:
+        self._weight += len(line)
+        if place > self._at or len(self._batch) >= _BATCH or self._weight > _WEIGHT:
             self.flush()
-            self._at = place
+            self._at, self._weight = place, len(line)
         if kind.believed and not self._believes:
             return
         values = {column.name: self._value(kind, column, said.pop(column.name)) for column in kind.columns}
@@ -186,6 +198,10 @@ class _Arriving:
                 row.save_base(raw=True, force_insert=True)  # with the times that it has
         else:
             model._base_manager.bulk_create(self._batch)
+        heavy = [column.name for column in model._meta.concrete_fields if isinstance(column, models.BinaryField)]
+        for row in self._batch:
+            for name in heavy:
+                setattr(row, name, b"")  # it is in the database now
         self._batch = []
 
 
