@@ -299,7 +299,8 @@ def unsigned(run: Run, loaded: LoadedRun) -> record.Run:
     texts = {kind: found.text if (found := last_text(run, kind)) else "" for kind in RunText.Kind.values}
     acts = run.acts.select_related("author", "undoes").order_by("id")
     history = tuple(record.Happening(_said_of(act), act.author.username, act.time) for act in acts)
-    meters = with_instruments(run.owner, core.meters)
+    named = dict.fromkeys(reading.meter for reading in core.readings if reading.meter)
+    meters = with_instruments(run.owner, core.meters, [*named, *([run.meter.name] if run.meter else [])])
     return replace(core, meters=meters, notes=texts["notes"], conclusion=texts["conclusion"], history=history)
 
 

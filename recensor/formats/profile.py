@@ -1,5 +1,6 @@
-"""A meter's profile as part of a run document: the name of a shipped one, or in braces."""
+"""A meter's profile as part of a run document: the name of a shipped one, or in braces, perhaps by its name alone."""
 
+from dataclasses import replace
 from typing import Any
 
 from recensor.core.meters import SHIPPED, Accuracy, AccuracyError, Instrument, Profile, Range, parse_accuracy
@@ -13,9 +14,12 @@ def read_profile(place: Place) -> Profile:
     A name that is not known here is kept: it says nothing about the meter, which then is nobody's.
     """
     if isinstance(place.value, str):
-        return SHIPPED.get(place.text()) or Profile(place.text())
+        return _called(place)
     if not isinstance(place.value, dict):
         raise place.error("must be a profile's name or a profile in braces {…}")
+    if "profile" in place.value:
+        named = place.table(("profile", "instrument"))
+        return replace(_called(named["profile"]), instrument=_instrument(named["instrument"]))
     table = place.table(("functions",), ("jacks", "over_range", "auto_range", "instrument"))
     jacks = table["jacks"].named() if "jacks" in table else []
     ranges = {}
@@ -35,9 +39,10 @@ def read_profile(place: Place) -> Profile:
 
 
 def profile_tree(profile: Profile) -> str | dict[str, Any]:
-    """A profile as it stands in a document: a shipped one by its name."""
+    """A profile as it stands in a document: a shipped one by its name, and so is one that nothing is known of."""
+    instrument = said(number=profile.instrument.number, calibrated=profile.instrument.calibrated)
     if SHIPPED.get(profile.name) is profile or not profile.ranges:
-        return profile.name
+        return {"profile": profile.name, "instrument": instrument} if instrument else profile.name
     jacks = {name: said(fuse=fuse and _written(fuse, AMPERE)) for name, fuse in profile.fuses.items()}
     return {
         "functions": {
@@ -47,9 +52,7 @@ def profile_tree(profile: Profile) -> str | dict[str, Any]:
         "jacks": jacks,
         "over_range": list(profile.over_range),
         "auto_range": profile.auto_range,
-        **said(
-            instrument=said(number=profile.instrument.number, calibrated=profile.instrument.calibrated),
-        ),
+        **said(instrument=instrument),
     }
 
 
@@ -80,6 +83,10 @@ def _accuracy(place: Place) -> Accuracy:
         return parse_accuracy(place.text())
     except AccuracyError as error:
         raise place.error(str(error)) from None
+
+
+def _called(place: Place) -> Profile:
+    return SHIPPED.get(place.text()) or Profile(place.text())
 
 
 def _fuse(place: Place) -> float | None:

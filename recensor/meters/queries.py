@@ -1,6 +1,6 @@
 """What reads the meters' rows."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import replace
 from functools import lru_cache
 
@@ -14,6 +14,10 @@ from recensor.people.models import User
 
 # The profiles that ship and say something of a real meter.
 SHIPPED = tuple(profile for profile in core.SHIPPED.values() if profile.ranges)
+
+
+# What is known of a kind of meter that nobody described.
+_NOT_DESCRIBED = core.Profile("not described")
 
 
 def library() -> QuerySet[Profile]:
@@ -31,14 +35,19 @@ def names_of(owner: User) -> list[str]:
     return list(owner.meters.values_list("name", flat=True))
 
 
-def with_instruments(owner: User, profiles: Mapping[str, core.Profile]) -> dict[str, core.Profile]:
-    """Profiles by the names of a person's instruments, with the numbers and the dates of those."""
+def with_instruments(
+    owner: User, profiles: Mapping[str, core.Profile], named: Collection[str] = ()
+) -> dict[str, core.Profile]:
+    """Profiles by the names of a person's instruments, with the numbers and the dates of those.
+
+    Of an instrument that is only `named`, and that nobody described, its number and date are known where it has any.
+    """
     found = dict(profiles)
-    for meter in owner.meters.filter(name__in=profiles):
+    for meter in owner.meters.filter(name__in={*profiles, *named}).order_by("pk"):
         if meter.number or meter.calibrated:
             calibrated = meter.calibrated.isoformat() if meter.calibrated else None
             instrument = core.Instrument(meter.number or None, calibrated)
-            found[meter.name] = replace(found[meter.name], instrument=instrument)
+            found[meter.name] = replace(found.get(meter.name, _NOT_DESCRIBED), instrument=instrument)
     return found
 
 

@@ -8,6 +8,7 @@ import sys
 import tempfile
 import zipfile
 from dataclasses import replace
+from datetime import date
 from pathlib import Path
 from unittest.mock import patch
 
@@ -26,6 +27,7 @@ from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
 from recensor.formats import run_document
 from recensor.formats.checksum import checksum, printed
+from recensor.meters.services import keep_meter
 from recensor.reports.content import ONE_PAGE, report
 from recensor.reports.prose import rendered
 from recensor.reports.queries import chosen_sections
@@ -42,6 +44,9 @@ class ReportTestCase(BenchTestCase):
         self.report = f"{self.address}report/"
         for k, text in enumerate(["1.002", "1.99", "3.01"]):
             self.enter(k, text, "kΩ")
+
+    def now(self) -> Run:
+        return queries.any_run().get(pk=self.run_row.pk)
 
     def taken(self, ending: str) -> bytes:
         page = self.client.get(f"{self.report}{ending}/")
@@ -69,6 +74,18 @@ class Page(ReportTestCase):
         self.client.force_login(self.other)
         for address in (self.report, f"{self.report}pdf/", f"{self.report}csv/"):
             self.assertEqual(self.client.get(address).status_code, 404)
+
+    def test_an_instrument_that_nobody_described_has_its_number_and_date_in_report_and_document(self) -> None:
+        row = keep_meter(self.person, None, "Old one", "A-17", date(2026, 1, 31), None)
+        before = [verdict.judged for verdict in queries.load(self.now()).judged().readings]
+        Run.objects.filter(pk=self.run_row.pk).update(meter=row)
+        self.enter(3, "5.99", "kΩ")
+        self.assertContains(self.client.get(self.report), "<b>Old one</b>, number A-17, calibrated 2026-01-31")
+        kept = run_document.read(self.taken("json"))
+        self.assertEqual(run_document.read(run_document.write(kept)), kept)
+        self.assertEqual(kept.meters["Old one"].instrument.number, "A-17")
+        self.assertEqual([one.judged for one in assess(kept).readings][:3], before)  # it says nothing of its accuracy
+        self.assertIn("an ordinary handheld is assumed", str(assess(kept).warnings))
 
     def test_sections_are_remembered_for_the_experiment_and_one_page_is_one(self) -> None:
         self.client.post(f"{self.report}sections/", {"sections": ["parts", "conclusion", "no such"]})

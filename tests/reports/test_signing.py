@@ -24,9 +24,6 @@ CHANGES_NOTHING = {"put_away", "return_parts", "same_again", "knows_words", "sho
 
 
 class SigningTestCase(ReportTestCase):
-    def now(self) -> Run:
-        return queries.any_run().get(pk=self.run_row.pk)
-
     def data(self) -> str:
         """The checksum of what the rows say."""
         run = self.now()
