@@ -3,6 +3,7 @@
 import uuid
 from collections.abc import Sequence
 from dataclasses import replace
+from decimal import Decimal
 
 from django.http import HttpResponse
 from django.shortcuts import redirect
@@ -15,13 +16,14 @@ from recensor.bench.queries import ClosedError, LoadedRun
 from recensor.bench.views import of_run
 from recensor.core import plan
 from recensor.core.figures import as_read
-from recensor.core.judgement import Assessment, assess
+from recensor.core.judgement import assess
 from recensor.core.plan import Order
+from recensor.core.quantity import Measurand
 from recensor.core.record import Reading
 from recensor.formats.grid import Grid
-from recensor.formats.reading_lines import COLUMNS, Line, read_lines
+from recensor.formats.reading_lines import COLUMNS, read_lines
 from recensor.people.requests import SignedIn
-from recensor.web.marks import Mark, mark
+from recensor.web.marks import mark
 from recensor.web.table_in import Looked, ShownLine, Words, table_in
 
 
@@ -36,7 +38,7 @@ def readings_in(request: SignedIn, run: Run) -> HttpResponse:
         "reading",
         "readings",
         "Say where each was read by its number on the blank sheet, or by nodes and parts: A B, B, R2, R2.1; "
-        "a CSV, ODS or XLSX that a report gave is known as it is.",
+        "a CSV, ODS or XLSX that a report gave is known as it is. Digits count: in a spreadsheet write 9.00 as text.",
     )
     loaded = queries.load(run, request.user)
 
@@ -58,27 +60,35 @@ def _looked(loaded: LoadedRun, grid: Grid, matching: Sequence[str], order: Order
     numbered = [asked[k] for k in plan.in_order(asked, core.sheet, order)]
     lines = list(read_lines(grid, matching, core, numbered))
     taken = [line.reading for line in lines if line.reading]
-    first = len(core.readings)
     assessment = assess(replace(core, readings=(*core.readings, *taken)))
-    places = iter(range(first, first + len(taken)))
-    shown = [_shown(line, loaded, assessment, next(places) if line.reading else None) for line in lines]
+    verdicts = {one.index - len(core.readings): one.judged for one in assessment.readings}
+    stands = {(one.target, one.value.text, one.value.beside) for one in core.readings}
+    coarse, shown = _shorter(taken), []
+    for line in lines:
+        if line.reading is None:
+            shown.append(ShownLine(line.number, line.said, why=line.why))
+            continue
+        place = sum(bool(one.becomes) for one in shown)
+        target, value = line.reading.target, line.reading.value
+        becomes = f"{plan.title(target, core.sheet)}: {as_read(value, target.unit)}"
+        if (target, value.text, value.beside) in stands:
+            becomes += ", which stands there already: another trial"
+        if place in coarse:
+            becomes += ", with fewer digits than others of its size: a spreadsheet drops last zeros"
+        judged = verdicts.get(place)
+        stand = mark(judged.verdict, judged.reason) if judged and not loaded.is_sealed else None
+        shown.append(ShownLine(line.number, line.said, becomes, mark=stand))
     return Looked(shown, taken)
 
 
-def _shown(line: Line, loaded: LoadedRun, assessment: Assessment, place: int | None) -> ShownLine:
-    if line.reading is None:
-        return ShownLine(line.number, line.said, why=line.why)
-    target, value = line.reading.target, line.reading.value
-    becomes = f"{plan.title(target, loaded.core.sheet)}: {as_read(value, target.unit)}"
-    if any(r.target == target and (r.value.text, r.value.beside) == (value.text, value.beside)
-           for r in loaded.core.readings):  # fmt: skip
-        becomes += ", which stands there already: another trial"
-    return ShownLine(line.number, line.said, becomes, mark=_verdict(loaded, assessment, place))
-
-
-def _verdict(loaded: LoadedRun, assessment: Assessment, place: int | None) -> Mark | None:
-    """How it would stand among all the others; a sealed run says nothing yet."""
-    if loaded.is_sealed:
-        return None
-    found = next((one.judged for one in assessment.readings if one.index == place), None)
-    return mark(found.verdict, found.reason) if found else None
+def _shorter(readings: Sequence[Reading]) -> set[int]:
+    """The places of readings that show fewer digits than others of their quantity and size."""
+    finest: dict[tuple[Measurand, int], Decimal] = {}
+    sized = []
+    for place, reading in enumerate(readings):
+        value, resolution = reading.value.value, reading.value.resolution
+        if value and resolution:
+            size = (reading.target.measurand, value.adjusted())
+            finest[size] = min(finest.get(size, resolution), resolution)
+            sized.append((place, size, resolution))
+    return {place for place, size, resolution in sized if resolution > finest[size]}

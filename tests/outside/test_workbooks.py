@@ -7,8 +7,13 @@ from pathlib import Path
 from unittest import TestCase
 
 from recensor.core.judgement import assess
+from recensor.core.record import Run
 from recensor.formats import run_document
-from recensor.formats.tables import Formula, Table, tables
+from recensor.formats.columns import guessed
+from recensor.formats.csv_table import write_csv
+from recensor.formats.grid import read_grid, read_text
+from recensor.formats.reading_lines import COLUMNS, read_lines
+from recensor.formats.tables import READING_COLUMNS, Formula, Table, tables
 from recensor.formats.workbook import write_ods, write_xlsx
 
 DEMO = Path(__file__).parents[2] / "recensor/site/demo"
@@ -23,17 +28,35 @@ class LibreOffice(TestCase):
             with self.subTest(ending), tempfile.TemporaryDirectory() as name:
                 folder = Path(name)
                 (folder / f"run{ending}").write_bytes(write(found))
-                command = [
-                    "soffice",
-                    f"-env:UserInstallation=file://{folder}/home",
-                    "--headless",
-                    "--convert-to",
-                    AS_CSV,
-                ]
-                subprocess.run([*command, "--outdir", name, f"run{ending}"], cwd=name, check=True, capture_output=True)
+                self.convert(folder, f"run{ending}", AS_CSV)
                 for table in found:
                     with (folder / f"run-{table.name}.csv").open(newline="", encoding="utf-8") as lines:
                         self.check(table, list(csv.reader(lines)))
+
+    def test_what_it_saves_is_read_as_the_table_that_it_was(self) -> None:
+        run = run_document.read((DEMO / "6-temperature-bridge.run.json").read_bytes())
+        table = next(one for one in tables(assess(run)) if one.name == "Readings")
+        ours = read_text(write_csv(table))
+        typed = [ours.header.index(name) for name in ("setup", "of", "red", "black", "through", "typed", "typed_unit")]
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            (folder / "run.xlsx").write_bytes(write_xlsx([table]))
+            self.convert(folder, "run.xlsx", "ods")
+            self.convert(folder, "run.ods", "xlsx")
+            for ending in ("ods", "xlsx"):
+                theirs = read_grid((folder / f"run.{ending}").read_bytes(), READING_COLUMNS)
+                self.assertEqual(theirs.header, ours.header)
+                for was, now in zip(ours.rows, theirs.rows, strict=True):
+                    self.assertEqual([now[k] for k in typed], [was[k] for k in typed])
+                lines = read_lines(theirs, guessed(theirs.header, COLUMNS), Run(run.sheet), [])
+                values = [line.reading.value.value for line in lines if line.reading]
+                self.assertEqual(values, [one.value.value for one in run.readings if not one.struck])
+
+    @staticmethod
+    def convert(folder: Path, file: str, to: str) -> None:
+        """Let it open a file and save it as another kind."""
+        command = ["soffice", f"-env:UserInstallation=file://{folder}/home", "--headless", "--convert-to", to]
+        subprocess.run([*command, "--outdir", str(folder), file], cwd=folder, check=True, capture_output=True)
 
     def check(self, table: Table, rows: list[list[str]]) -> None:
         self.assertEqual(tuple(rows[0]), table.header)
