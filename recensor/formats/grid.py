@@ -15,11 +15,11 @@ from openpyxl import load_workbook
 from recensor.core.errors import Refused
 from recensor.formats.csv_table import defused, undefused
 
-# A table that is taken has at most so many rows below its header, columns, and characters in a cell.
-MOST_ROWS, MOST_COLUMNS, LONGEST_CELL = 5_000, 100, 500
+# A table that is taken has at most so many rows below its header, columns, cells in all, and characters in a cell.
+MOST_ROWS, MOST_COLUMNS, MOST_CELLS, LONGEST_CELL = 5_000, 100, 150_000, 500
 
 # What a workbook may come to when it is unpacked, in bytes, and the parts that it may have.
-_MOST_UNPACKED, _MOST_PARTS = 16_000_000, 500
+_MOST_UNPACKED, _MOST_PARTS = 10_000_000, 500
 
 # Below its last row a sheet may go on empty, as workbooks do; not further than the longest sheet there is.
 _LONGEST_SHEET = 1_048_576
@@ -102,7 +102,7 @@ def _grid(lines: Iterable[Iterable[str]]) -> Grid:
     header: tuple[str, ...] = ()
     rows: list[tuple[str, ...]] = []
     numbers: list[int] = []
-    top = 0
+    top, left = 0, MOST_CELLS
     for number, line in enumerate(lines, 1):
         cells = [undefused(cell.strip()) for cell in line]
         while cells and not cells[-1]:
@@ -111,6 +111,9 @@ def _grid(lines: Iterable[Iterable[str]]) -> Grid:
             raise GridError(f"It goes on below row {_LONGEST_SHEET}.")
         if not cells:
             continue
+        left -= len(cells)
+        if left < 0:
+            raise GridError(f"It has more than {MOST_CELLS} cells; leave out columns, or bring it in in pieces.")
         if len(cells) > MOST_COLUMNS:
             raise GridError(f"Row {number} has {len(cells)} columns or more; at most {MOST_COLUMNS} are read.")
         if long := next((k for k, cell in enumerate(cells, 1) if len(cell) > LONGEST_CELL), None):

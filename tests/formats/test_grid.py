@@ -22,6 +22,7 @@ from recensor.formats.columns import guessed
 from recensor.formats.csv_table import write_csv
 from recensor.formats.grid import (
     LONGEST_CELL,
+    MOST_CELLS,
     MOST_COLUMNS,
     MOST_ROWS,
     Grid,
@@ -155,6 +156,7 @@ class Hostile(unittest.TestCase):
             "^This is no workbook": xlsx(("a",), (1,))[:-40],
             "^This is no workbook that": archive(nothing=b""),
             "^Unpacked it is 40 MB": archive(xl__workbook_xml=b" " * 40_000_000),
+            f"^It has more than {MOST_CELLS} cells": b"\n".join([b",".join([b"1"] * 60)] * 4_000),
             "^The file has 600 parts": archive(**{f"p{k}": b"" for k in range(600)}),
             "^The workbook defines XML entities": ods(row(cell("a")) + row(cell("&b;")), entity),
             f"^It has more than {MOST_ROWS}": ods(row(cell("a")) + row(cell("1"), times=1_000_000)),

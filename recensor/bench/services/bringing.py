@@ -11,6 +11,7 @@ from recensor.bench import rows
 from recensor.bench.models import Act, ActLine, BoardState, OwnValue, Reading, Run, RunText, Sighting
 from recensor.bench.services.acts import LONGEST_REASON, append_act, append_line
 from recensor.bench.services.runs import numbered_key, start_run
+from recensor.bench.services.taking_in import LONGEST_NOTE, MOST_READINGS
 from recensor.core import meters, record, safety
 from recensor.core.boards import Built, Piece
 from recensor.core.circuit import Sheet
@@ -23,10 +24,7 @@ from recensor.meters.services import LONGEST_METER, keep_meter, keep_profile, me
 from recensor.people.models import User
 from recensor.web.transactions import together
 
-# A run that is brought in has no more readings than a bench takes in a long day, many times over.
-MOST_BROUGHT = 5_000
-
-_LONGEST_NOTE, _LONGEST_TITLE, _LONGEST_NUMBER = 200, 120, 60
+_LONGEST_TITLE, _LONGEST_NUMBER = 120, 60
 
 
 def left_behind(run: record.Run) -> Iterator[str]:
@@ -41,8 +39,8 @@ def left_behind(run: record.Run) -> Iterator[str]:
         yield "Signatures: they are of the file. Keep it, and check it with “recensor check”."
     if run.history:
         yield f"The history of the file, {len(run.history)} lines: the run begins its own."
-    if long := sum(len(reading.note or "") > _LONGEST_NOTE for reading in run.readings):
-        yield f"The ends of {long} notes of more than {_LONGEST_NOTE} letters."
+    if long := sum(len(reading.note or "") > LONGEST_NOTE for reading in run.readings):
+        yield f"The ends of {long} notes of more than {LONGEST_NOTE} letters."
     for setup, built in run.boards.items():
         if not _is_of_circuit(built, run.sheet, setup):
             yield f"The board of {setup}: parts stand on it that the circuit does not have."
@@ -59,8 +57,8 @@ def bring(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Run:
     """Begin a run that stands as a document says. Brought twice under one key it is one run. Raises `Refused`."""
     if safety.caution(run.sheet) is safety.Caution.PAPER_ONLY:
         raise Refused(f"It reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.")
-    if len(run.readings) > MOST_BROUGHT:
-        raise Refused(f"It has {len(run.readings)} readings; a run is brought in with at most {MOST_BROUGHT}.")
+    if len(run.readings) > MOST_READINGS:
+        raise Refused(f"It has {len(run.readings)} readings; a run is brought in with at most {MOST_READINGS}.")
     accepted(run.sheet)  # what no experiment may be, no run is
     for name in {*run.meters, *(reading.meter for reading in run.readings if reading.meter)}:
         if len(name) > LONGEST_METER:
@@ -123,7 +121,7 @@ def _readings(row: Run, owner: User, run: record.Run, own: Mapping[str, Meter]) 
     made = []
     for number, reading in enumerate(run.readings):
         meter = (own.get(reading.meter) or meter_named(owner, reading.meter)) if reading.meter else row.meter
-        short = replace(reading, note=(reading.note or "")[:_LONGEST_NOTE])
+        short = replace(reading, note=(reading.note or "")[:LONGEST_NOTE])
         made.append(rows.row_of(short, row, owner, numbered_key(row, number), rows.aware(reading.time, now), meter))
     kept = Reading.objects.bulk_create(made)
     instead = {reading.instead_of: kept[k] for k, reading in enumerate(run.readings) if reading.instead_of is not None}

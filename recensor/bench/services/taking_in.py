@@ -13,10 +13,8 @@ from recensor.meters.services import LONGEST_METER, meter_named
 from recensor.people.models import User
 from recensor.web.transactions import together
 
-# A run has no more readings than a bench takes in a long day, many times over.
-MOST_READINGS = 5_000
-
-_LONGEST_NOTE = 200
+# A run has no more readings than a bench takes in a long day, many times over; a note is no longer, in characters.
+MOST_READINGS, LONGEST_NOTE = 5_000, 200
 
 
 @together
@@ -33,8 +31,8 @@ def take_in(run: Run, author: User, readings: Sequence[record.Reading], key: uui
     names = {reading.meter for reading in readings if reading.meter}
     if long := next((name for name in names if len(name) > LONGEST_METER), None):
         raise Refused(f"A meter's name has at most {LONGEST_METER} letters, not {len(long)}: “{long[:40]}…”.")
-    if long := next((one.note for one in readings if one.note and len(one.note) > _LONGEST_NOTE), None):
-        raise Refused(f"A note has at most {_LONGEST_NOTE} letters: “{long[:40]}…” has {len(long)}.")
+    if long := next((one.note for one in readings if one.note and len(one.note) > LONGEST_NOTE), None):
+        raise Refused(f"A note has at most {LONGEST_NOTE} letters: “{long[:40]}…” has {len(long)}.")
     meters = {name: meter_named(author, name) for name in names}
     now = timezone.now()
     made = []
