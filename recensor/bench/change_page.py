@@ -1,7 +1,7 @@
 """The page on which a running run is changed: its parts, its states, and all that was done to it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -16,23 +16,20 @@ from recensor.web.drawings import of_setup
 
 
 @dataclass(frozen=True)
+class Field:
+    """One thing that is said of a part: the field's name, what it is in words, and how it stands."""
+
+    name: str
+    words: str
+    text: str
+
+
+@dataclass(frozen=True)
 class PartFields:
-    """A part as it is stated, to be said better: the name that it has, and the fields as they stand."""
+    """A part as it is stated, to be said better: the name that it has, and the fields that its kind has."""
 
     part: str
-    name: str
-    value: str
-    tolerance: str
-    rating: str
-    compliance: str
-    has_compliance: bool
-    limit: str
-    has_limit: bool
-    current: str
-    has_current: bool
-    cold: str
-    has_cold: bool
-    is_wire: bool
+    fields: tuple[Field, ...]
     adjustable: bool
     drives: bool
 
@@ -70,32 +67,25 @@ def change_page(request: SignedIn, run: Run, loaded: LoadedRun, setup_name: str,
 
 def _fields(part: Part, more: Mapping[str, Any]) -> PartFields:
     """A part as it is stated; where its correction was refused, as it was typed."""
-    stated = {
-        "name": part.name,
-        "value": part.nominal.text if part.nominal else UNMARKED,
-        "tolerance": part.tolerance.text if part.tolerance else "",
-        "rating": part.rating.text if part.rating else "",
-        "compliance": part.compliance.text if part.compliance else "",
-        "limit": part.limit.text if part.limit else "",
-        "current": part.current.text if part.current else "",
-        "cold": part.cold.text if part.cold else "",
-    }
-    adjustable = part.adjustable
+    kind, adjustable = part.kind, part.adjustable
+    fields = [
+        Field(name, words, text if isinstance(text, str) else text.text if text else "")
+        for name, words, text, has in (
+            ("name", "name", part.name, True),
+            ("value", "value", part.nominal or UNMARKED, not kind.is_wire),
+            ("current", "current", part.current, kind.bends),
+            ("cold", "cold resistance", part.cold, kind.has_cold),
+            ("tolerance", "tolerance", part.tolerance, True),
+            ("rating", "rating", part.rating, not kind.drives),
+            ("compliance", "compliance", part.compliance, kind.has_compliance),
+            ("limit", "current limit", part.limit, kind.has_limit),
+        )
+        if has
+    ]
     if more.get("refused") == "correct" and more["refused_part"] == part.name:
-        stated = {field: more["typed"].get(field, "") for field in stated}
+        fields = [replace(field, text=more["typed"].get(field.name, "")) for field in fields]
         adjustable = "adjustable" in more["typed"]
-    kind = part.kind
-    return PartFields(
-        part.name,
-        **stated,
-        has_compliance=kind.has_compliance,
-        has_limit=kind.has_limit,
-        has_current=kind.bends,
-        has_cold=kind.has_cold,
-        is_wire=kind.is_wire,
-        adjustable=adjustable,
-        drives=kind.drives,
-    )
+    return PartFields(part.name, tuple(fields), adjustable, kind.drives)
 
 
 def history(run: Run) -> list[Happened]:

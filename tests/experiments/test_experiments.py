@@ -342,6 +342,7 @@ class SheetAndRuns(ExperimentTestCase):
             "parallel_formula": "product",
             "voltage_law": "signed",
             "line_axes": "amps",
+            "paper": "letter",
             "reading_order": "amps first",
             "opens_by": "the supply lead",
             "board_lies": "across",
