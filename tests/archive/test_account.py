@@ -147,6 +147,17 @@ class RoundTrip(AccountTestCase):
         self.bring(content, fresh)
         self.assertEqual(User.objects.get(pk=fresh.pk).resistor_symbol, "zigzag")
 
+    def test_an_archive_of_before_a_column_was_there_has_what_is_usual_in_it(self) -> None:
+        def as_before(rows: list[Any]) -> None:
+            for kind, row in rows:
+                for column in {"bench.run": ("closed", "meter_in"), "bench.reading": ("note",)}.get(kind, ()):
+                    del row[column]
+
+        person = User.objects.create_user("later")
+        self.bring(content_of(self.packed(self.person), as_before), person)
+        self.assertEqual({(run.closed, run.meter_in) for run in Run.objects.filter(owner=person)}, {(None, False)})
+        self.assertEqual({row.note for row in Reading.objects.filter(run__owner=person)}, {""})
+
     def test_anybody_can_read_it_with_other_programs(self) -> None:
         with zipfile.ZipFile(io.BytesIO(self.packed(self.person))) as archive:
             documents = [name for name in archive.namelist() if name.startswith(DOCUMENTS)]

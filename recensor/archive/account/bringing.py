@@ -136,9 +136,12 @@ class _Arriving:
             self._at, self._weight = place, len(line)
         if kind.believed and not self._believes:
             return
-        values = {column.name: self._value(kind, column, said.pop(column.name)) for column in kind.columns}
+        values = {
+            column.name: self._value(kind, column, said.pop(column.name)) if column.name in said else _usual(column)
+            for column in kind.columns
+        }
         if said:
-            raise Refused(f"{next(iter(said))[:40]} is no column of {kind.name}")
+            raise Refused(f"{next(iter(said))[:40]} is no column of {kind.name} here; a newer Recensor may have it")
         if self._arrives.get(kind.model, lambda _: True)(values):
             row = kind.model(**values)
             self.made[kind.model].append(row)
@@ -203,6 +206,13 @@ class _Arriving:
             for name in heavy:
                 setattr(row, name, b"")  # it is in the database now
         self._batch = []
+
+
+def _usual(column: Column) -> Any:
+    """What a column holds that came later than the archive. Raises `Refused` where a row is nothing without it."""
+    if not (column.has_default() or column.null or column.blank):
+        raise Refused(f"{column.name} is missing")
+    return column.get_default()
 
 
 def _has_own_times(model: type[models.Model]) -> bool:
