@@ -1,6 +1,7 @@
 """Readings out of a table into a run: typed in from a blank sheet, or out of somebody's spreadsheet."""
 
 import uuid
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 from decimal import Decimal
@@ -74,7 +75,7 @@ def _looked(loaded: LoadedRun, grid: Grid, matching: Sequence[str], order: Order
         if (target, value.text, value.beside) in stands:
             becomes += ", which stands there already: another trial"
         if place in coarse:
-            becomes += ", with fewer digits than others of its size: a spreadsheet drops last zeros"
+            becomes += ", with fewer digits than a larger one: a spreadsheet drops last zeros"
         judged = verdicts.get(place)
         stand = mark(judged.verdict, judged.reason) if judged and not loaded.is_sealed else None
         shown.append(ShownLine(line.number, line.said, becomes, mark=stand))
@@ -82,13 +83,20 @@ def _looked(loaded: LoadedRun, grid: Grid, matching: Sequence[str], order: Order
 
 
 def _shorter(readings: Sequence[Reading]) -> set[int]:
-    """The places of readings that show fewer digits than others of their quantity and size."""
-    finest: dict[tuple[Measurand, int], Decimal] = {}
-    sized = []
+    """The places of readings with fewer digits than one of the same quantity and decade that is no smaller.
+
+    One that is larger may have been read in a higher range.
+    """
+    sized: dict[tuple[Measurand, int], list[tuple[Decimal, Decimal, int]]] = defaultdict(list)
     for place, reading in enumerate(readings):
         value, resolution = reading.value.value, reading.value.resolution
         if value and resolution:
-            size = (reading.target.measurand, value.adjusted())
-            finest[size] = min(finest.get(size, resolution), resolution)
-            sized.append((place, size, resolution))
-    return {place for place, size, resolution in sized if resolution > finest[size]}
+            sized[reading.target.measurand, value.adjusted()].append((abs(value), resolution, place))
+    found = set()
+    for alike in sized.values():
+        finest = None
+        for _, resolution, place in sorted(alike, reverse=True):
+            if finest is not None and resolution > finest:
+                found.add(place)
+            finest = resolution if finest is None else min(finest, resolution)
+    return found
