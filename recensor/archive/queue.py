@@ -25,7 +25,7 @@ MOST_TRIES = 3
 STEPS = {
     Job.Kind.REPORTS: "recensor.archive.many_reports.report_of",
     Job.Kind.ACCOUNT: "recensor.archive.account.packing.packed",
-    Job.Kind.BRING: "recensor.archive.account.bringing.brought",
+    Job.Kind.BRING: "recensor.archive.account.unpacking.brought",
 }
 
 

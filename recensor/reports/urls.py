@@ -2,12 +2,12 @@
 
 from django.urls import path
 
-from recensor.reports import bringing, readings_in, views
+from recensor.reports import readings_in, run_in, views
 
 app_name = "reports"
 urlpatterns = [
     path("experiments/<int:experiment_id>/blank/", views.blank, name="blank"),
-    path("runs/bring/", bringing.bring, name="bring"),
+    path("runs/bring/", run_in.bring, name="bring"),
     path("runs/<int:run_id>/report/", views.report, name="report"),
     path("runs/<int:run_id>/report/sections/", views.sections, name="sections"),
     path("runs/<int:run_id>/report/<slug:kind>/written/", views.written, name="written"),

@@ -16,9 +16,9 @@ from PIL import Image
 
 from recensor.archive.account import kinds
 from recensor.archive.account.about import ABOUT, DOCUMENTS, ROWS, read_about
-from recensor.archive.account.bringing import bring
 from recensor.archive.account.kinds import KINDS
 from recensor.archive.account.packing import lines, pack
+from recensor.archive.account.unpacking import bring
 from recensor.archive.checks import faults_of
 from recensor.bench import queries, services
 from recensor.bench.board import states as board
