@@ -3,7 +3,7 @@
 from recensor.core.entries.again import Again, again, nothing, standing_at
 from recensor.core.entries.doubts import Answer, Doubted, Means, Tried, doubt, source_at
 from recensor.core.entries.entering import Entered, enter, found_another, is_turned_up, setting_of, turned_at
-from recensor.core.entries.mending import Mend, Mended, mends, words
+from recensor.core.entries.mending import Mended, ReadingMend, mends, words
 from recensor.core.entries.places import PlaceError, named, of_part, place
 from recensor.core.entries.units import bare_units
 from recensor.core.entries.working import LONGEST_FORMULA, FormulaError, Remark, evaluate, worked_out
@@ -16,9 +16,9 @@ __all__ = [
     "Entered",
     "FormulaError",
     "Means",
-    "Mend",
     "Mended",
     "PlaceError",
+    "ReadingMend",
     "Remark",
     "Tried",
     "again",

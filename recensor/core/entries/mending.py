@@ -29,7 +29,7 @@ class Mended(StrEnum):
 
 
 @dataclass(frozen=True)
-class Mend:
+class ReadingMend:
     """One mend of a reading: the run as it then is, and the readings that are other than before, by their places.
 
     `point` is the one that it belongs to.
@@ -46,7 +46,7 @@ class Mend:
         return self.kind.value if self.point is None else f"{self.kind.value} {self.point}"
 
 
-def mends(run: Run, points: Sequence[Target], index: int) -> Iterator[Mend]:
+def mends(run: Run, points: Sequence[Target], index: int) -> Iterator[ReadingMend]:
     """All that can be done to a standing reading."""
     reading = run.readings[index]
     if reading.value.value is not None:
@@ -65,7 +65,7 @@ def mends(run: Run, points: Sequence[Target], index: int) -> Iterator[Mend]:
     yield _moved(run, Mended.STRIKE, {index: _struck(run, index)})
 
 
-def _standings(run: Run, index: int) -> Iterator[Mend]:
+def _standings(run: Run, index: int) -> Iterator[ReadingMend]:
     """Whether it counts, and beside or instead of what was read before."""
     reading = run.readings[index]
     if reading.counted is False:
@@ -89,9 +89,9 @@ def _struck(run: Run, index: int) -> Reading:
     return replace(run.readings[index], struck=Strike("struck"))
 
 
-def _moved(run: Run, kind: Mended, moved: dict[int, Reading], point: int | None = None) -> Mend:
+def _moved(run: Run, kind: Mended, moved: dict[int, Reading], point: int | None = None) -> ReadingMend:
     readings = [moved.get(k, reading) for k, reading in enumerate(run.readings)]
-    return Mend(kind, replace(run, readings=tuple(readings)), moved, point)
+    return ReadingMend(kind, replace(run, readings=tuple(readings)), moved, point)
 
 
 def at_point(reading: Reading, target: Target) -> Reading:
@@ -119,7 +119,7 @@ def shifted(run: Run, points: Sequence[Target], index: int, step: int) -> dict[i
     return found
 
 
-def words(mend: Mend, reading: Reading, point: str = "") -> str:
+def words(mend: ReadingMend, reading: Reading, point: str = "") -> str:
     """A mend as its button says it."""
     unit = reading.target.unit
     changed = next(iter(mend.moved.values()), reading)
