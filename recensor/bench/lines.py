@@ -8,7 +8,7 @@ import numpy as np
 from recensor.bench.ledger import mean_text
 from recensor.bench.queries import LoadedRun
 from recensor.bench.rows import token_of
-from recensor.core.circuit import Across, Sheet, Through
+from recensor.core.circuit import MOST_STEPS, Across, Sheet, Target, Through
 from recensor.core.figures import as_read, rounded, signed_percent
 from recensor.core.judgement import Assessment
 from recensor.core.lines import Fit, Line, Point, assess_lines, residuals, row_count
@@ -48,7 +48,7 @@ class Result:
 
 @dataclass(frozen=True)
 class LineView:
-    """A sweep as a page shows it."""
+    """A sweep as a page shows it; at `more_place` a free one gets its next row."""
 
     name: str
     setup: str
@@ -60,6 +60,7 @@ class LineView:
     mark: Mark
     reason: str
     is_here: bool
+    more_place: str = ""
 
 
 def line_views(loaded: LoadedRun, assessment: Assessment, here: int | None, conventions: Conventions) -> list[LineView]:
@@ -96,7 +97,23 @@ def _view(
         Mark(line.outcome, line.verdict),
         line.reason if not is_sealed else "",
         is_here,
+        _one_more(line, assessment),
     )
+
+
+def _one_more(line: Line, assessment: Assessment) -> str:
+    """Where the first row that a free sweep has not got yet is read; empty where the rows are planned."""
+    count = row_count(line.sweep, assessment)
+    return token_of(line.sweep.volts_at(count)) if not line.sweep.settings and count < MOST_STEPS else ""
+
+
+def amps_beside(target: Target, loaded: LoadedRun) -> Target | None:
+    """The current of the row of a free sweep whose voltage was just read; None where it is read, or asked for."""
+    sweep = loaded.core.sheet.sweep_of(target) if loaded.core.sheet.is_free(target) else None
+    if sweep is None or target.step is None or target.key != sweep.volts_at(target.step).key:
+        return None
+    amps = sweep.amps_at(target.step)
+    return amps if loaded.standing_at(amps) is None else None
 
 
 def _rows(line: Line, sheet: Sheet, assessment: Assessment, here: int | None) -> Iterator[LineRow]:

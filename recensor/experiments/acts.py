@@ -240,7 +240,9 @@ def here(sheet: Sheet, typed: Typed) -> Sheet:
 
 @act("sweep", Place.SWEEP, "Read its line", takes=("first_setting", "last_setting", "rows"))
 def sweep_it(sheet: Sheet, typed: Typed) -> Sheet:
-    """A table of settings of the source, with the chosen part's volts and amps at each."""
+    """A table of settings of the source, with the chosen part's volts and amps at each; without any, row after row."""
+    if not (typed["first_setting"].strip() or typed["last_setting"].strip()):
+        return sweep(sheet, typed["setup"], typed["part"], ())
     first, last = (float(positive(typed[key].strip(), VOLT)) for key in ("first_setting", "last_setting"))
     rows = typed["rows"].strip()
     if not rows.isdigit() or len(rows) > 3:

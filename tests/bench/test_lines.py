@@ -31,6 +31,30 @@ class LinesTestCase(BenchTestCase):
         return self.enter("", text, place=token_of(place), **more)
 
 
+class FreeRows(LinesTestCase):
+    def test_a_line_without_settings_is_read_row_after_row_and_judged_like_any(self) -> None:
+        self.begin(asking_everything(one_line.read("9V: 1k; 5%")))
+        for change in ({"first_setting": "", "last_setting": ""}, {"first_setting": "2V", "last_setting": ""}):
+            data = {"act": "read_more", "more": "sweep", "setup": "main", "part": "R1", "rows": "5", **change}
+            answer = self.client.post(f"{self.address}change/", data)
+            self.assertEqual(answer.status_code, 302 if not change["first_setting"] else 422)
+        (free,) = self.loaded().core.sheet.sweeps.values()
+        self.assertEqual((free.settings, [t for t in self.loaded().core.sheet.asked if t.step is not None]), ((), []))
+        for step, volts in enumerate(("1.002", "2.51", "4.04", "8.33")):
+            lines = self.client.get(f"{self.address}lines/")
+            self.assertContains(lines, "One row more")
+            page = self.client.get(self.address, {"place": token_of(free.volts_at(step))})
+            self.assertContains(page, f"in row {step + 1}")
+            page = self.read(free.volts_at(step), volts)
+            self.assertContains(page, f"Amps in row {step + 1}")  # which nobody has asked for
+            self.read(free.amps_at(step), f"{float(volts) / 0.998:.3f}m")
+        (line,) = assess_lines(self.loaded().judged())
+        self.assertEqual((len(line.points), line.straight), (4, True))
+        self.assertAlmostEqual(line.resistance, 998, delta=2)
+        kept = run_document.read(self.client.get(f"{self.address}document/").content)
+        self.assertEqual([r.target.step for r in kept.readings], [0, 0, 1, 1, 2, 2, 3, 3])
+
+
 class Rows(LinesTestCase):
     rows = (("1.004", "10.17m"), ("3.012", "30.54m"), ("5.008", "50.73m"), ("7.02", "71.1m"), ("9.01", "91.4m"))
 

@@ -1,6 +1,7 @@
 """Reading at the bench: the page, recording, and putting right what was recorded."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -8,6 +9,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from recensor.bench import queries, services
 from recensor.bench.forms import AnswerForm, KeyForm, MendForm, MoveForm, OwnValueForm, ReadingForm
+from recensor.bench.lines import amps_beside
 from recensor.bench.models import Run
 from recensor.bench.page import BenchPage, BenchState
 from recensor.bench.queries import LoadedRun
@@ -83,13 +85,23 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
         form, came = result
         point = form.cleaned_data.get("point")
         if isinstance(came, Recorded):
-            return render_bench(request, run, came.loaded, BenchState.after(came, form.cleaned_data["point"]))
+            return render_bench(request, run, *_after(came, form.cleaned_data["point"]))
         if came is not None:
             loaded = queries.load(run, request.user)
             return render_bench(request, run, loaded, BenchState(recorded=loaded.point_of(came)))
         return render_bench(request, run, form.loaded, BenchState(point, form=form), UNPROCESSABLE)
 
     return answer(recorded, done, refused)
+
+
+def _after(came: Recorded, point: int) -> tuple[LoadedRun, BenchState]:
+    """The run and the page's state after an entry: in a free row the current comes next, which nobody asked for."""
+    state, loaded = BenchState.after(came, point), came.loaded
+    amps = amps_beside(loaded.points[point], loaded) if state.chosen is None else None
+    if amps is not None:
+        loaded, chosen = loaded.with_point(amps)
+        state = replace(state, chosen=chosen)
+    return loaded, state
 
 
 @require_POST

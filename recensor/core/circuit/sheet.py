@@ -115,6 +115,11 @@ class Sheet:
         setup = self.setups[target.setup]
         return next((sweep for sweep in self.sweeps.values() if sweep.reads(target, setup)), None)
 
+    def is_free(self, target: Target) -> bool:
+        """Whether a target is in a row of a sweep without settings: its source may be turned to anything."""
+        sweep = self.sweep_of(target)
+        return sweep is not None and not sweep.settings
+
     def state_of(self, target: Target) -> Setup | None:
         """The setup that a target is read in, in a row of a sweep with its source as it is set there; None of none."""
         setup = self.setups.get(target.setup or "")

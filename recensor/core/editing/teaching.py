@@ -67,7 +67,8 @@ def _between_the_sources(setup: Setup, sheet: Sheet) -> str:
 def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> Sheet:
     """A sweep of one part: its voltage and its current at each setting of the setup's source.
 
-    Raises `EditError` where the setup has not just one voltage source, or the settings are no table.
+    Without settings it is free: its rows are whatever is read, one after the other. Raises `EditError` where the setup
+    has not just one voltage source, or the settings are no table.
     """
     here = setup_named(sheet, setup)
     if part not in here.connections or sheet.parts[part].kind.drives or sheet.parts[part].kind.is_wire:
@@ -75,11 +76,11 @@ def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> 
     sources = here.driving(sheet.parts)
     if len(sources) != 1 or sheet.parts[sources[0]].kind.unit != VOLT:
         raise EditError("A sweep turns one voltage source, and this setup has not just one.", tuple(sources))
-    if len(settings) < 2:
+    if len(settings) == 1:
         raise EditError("A line needs two settings at least; five show whether it is one.", (part,))
     if len(settings) > MOST_STEPS:
         raise EditError(f"A sweep has at most {MOST_STEPS} rows.", (part,))
-    if len({float(one) for one in settings}) < 2:
+    if settings and len({float(one) for one in settings}) < 2:
         raise EditError("All settings are the same: there is no line through one point.", (part,))
     (source,) = sources
     turned = replace(sheet.parts[source], adjustable=True)

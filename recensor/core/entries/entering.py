@@ -117,6 +117,8 @@ def is_turned_up(reading: Reading, run: Run) -> bool:
     part = turned_at(reading.target, run.sheet)
     if part is None or not (part.adjustable or part.kind.is_set) or reading.value.value is None:
         return False
+    if run.sheet.is_free(reading.target):
+        return False
     if part.kind.is_set:
         wanted, ohms = setting_of(part, reading.target, run.sheet), abs(float(reading.value))
         return wanted > 0 and abs(ohms - wanted) > wanted * as_ratio(run.sheet.judge.limit)
