@@ -1,5 +1,6 @@
 """What is packed or unpacked in the background, and the files that it comes to."""
 
+from collections.abc import Iterator
 from datetime import timedelta
 
 from django.conf import settings
@@ -71,6 +72,11 @@ class Job(models.Model):
     def percent(self) -> int:
         """How much of it is done."""
         return 100 * self.made // self.total if self.total else 0
+
+    def made_files(self) -> "Iterator[JobFile]":
+        """Its files in their order, one in memory at a time."""
+        for key in list(self.files.values_list("pk", flat=True)):
+            yield self.files.get(pk=key)
 
     @property
     def goes(self) -> object:

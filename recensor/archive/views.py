@@ -187,11 +187,11 @@ def file(request: SignedIn, job: Job) -> FileResponse:
         raise Http404
     out = tempfile.TemporaryFile()  # noqa: SIM115 (the answer closes it)
     if job.kind == Job.Kind.ACCOUNT:
-        for content in job.files.values_list("content", flat=True).iterator(chunk_size=4):
-            out.write(content)
+        for piece in job.made_files():
+            out.write(piece.content)
     else:
         with zipfile.ZipFile(out, "w") as archive:
-            for made in job.files.iterator(chunk_size=4):
+            for made in job.made_files():
                 archive.writestr(*((made.name, made.content) if not made.why else (f"{made.name}.txt", made.why)))
     out.seek(0)
     name = f"{file_name(job.title)}-{job.created:%Y-%m-%d}.zip"

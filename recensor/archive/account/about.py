@@ -117,8 +117,8 @@ def opened(job: Job) -> Iterator[zipfile.ZipFile]:
 
 
 def _put_together(job: Job, whole: IO[bytes]) -> None:
-    for content in job.files.values_list("content", flat=True).iterator(chunk_size=4):
-        whole.write(content)
+    for piece in job.made_files():
+        whole.write(piece.content)
     whole.seek(0)
 
 
