@@ -11,9 +11,11 @@ from django.template.loader import get_template
 from django.test import TestCase
 from fontTools.ttLib import TTFont
 
+from recensor.archive.models import Job
 from recensor.bench import services
 from recensor.bench.models import Run
 from recensor.core.errors import Refused
+from recensor.core.record import SignedAs
 from recensor.kits.models import Kit
 from recensor.people.models import User
 from recensor.site import demo
@@ -159,8 +161,13 @@ class Demo(TestCase):
         self.assertTrue(theirs.moves.exists())
         self.client.post("/meters/shipped/0/copy/")
         services.write_text(theirs, theirs.owner, "notes", "dry", None)
+        seen = self.client.get(f"{theirs.get_absolute_url()}report/").context["seen"]
+        services.sign(theirs, theirs.owner, SignedAs.PERFORMER, seen)
+        self.client.post("/archives/account/")
         self.client.force_login(mine)
+        self.client.post("/archives/account/")
         demo.reset()
+        self.assertEqual([job.person for job in Job.objects.all()], [mine])
         self.assertEqual((Run.objects.filter(owner=mine).count(), Run.objects.exclude(owner=mine).count()), (1, 10))
         self.client.force_login(get_user_model().objects.get(username=demo.OWNER))
         page = self.client.get("/")

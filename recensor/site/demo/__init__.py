@@ -6,6 +6,7 @@ from django.conf import settings
 from django.db import connection, transaction
 from django.db.models import ProtectedError, QuerySet
 
+from recensor.archive.models import Job
 from recensor.bench import services
 from recensor.bench.models import Run
 from recensor.core.errors import Refused
@@ -87,6 +88,7 @@ def _accounts() -> QuerySet[User]:
 
 def _clear() -> None:
     theirs = _accounts()
+    Job.objects.filter(person__in=theirs).delete()
     runs = Run.objects.filter(owner__in=theirs)
     # The one place where append-only rows go: the demo is no record. What points to an earlier row of its own table
     # goes before that one.
