@@ -58,9 +58,13 @@ def _tables(wanted: Wanted) -> list[Table]:
 
 
 def _netlists(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
+    """A netlist of each setup; where there can be none, a text in its place says why."""
     sheet = wanted.loaded.core.sheet
     for name, setup in sheet.setups.items():
-        yield f"{file_name(name)}.cir", _text(spice.write(sheet, setup))
+        try:
+            yield f"{file_name(name)}.cir", _text(spice.write(sheet, setup))
+        except Refused as error:
+            yield f"{file_name(name)}.cir.txt", _text(f"{error.message}\n")
 
 
 def _drawings(wanted: Wanted) -> Iterator[tuple[str, bytes]]:

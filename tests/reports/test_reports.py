@@ -19,20 +19,23 @@ from pypdf import PdfReader
 
 from recensor.bench import queries, services
 from recensor.bench.models import Photo, Run, RunText
-from recensor.core.circuit import asking_everything
+from recensor.core.circuit import asking_everything, one_line
+from recensor.core.editing import accepted
 from recensor.core.examples import circuits
 from recensor.core.judgement import assess
 from recensor.core.plan import in_order, title
+from recensor.drawing.conventions import Conventions
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
 from recensor.formats import run_document
 from recensor.formats.checksum import checksum, printed
 from recensor.meters.services import keep_meter
-from recensor.reports.content import ONE_PAGE, report
+from recensor.reports.content import ONE_PAGE, loaded_from, report
+from recensor.reports.files import FORMS, Wanted, of
 from recensor.reports.prose import rendered
 from recensor.reports.queries import chosen_sections
 from recensor.site import demo
-from tests.formats.test_run_document import judged
+from tests.formats.test_run_document import FULL, judged
 from tests.served import HTMX, BenchTestCase
 
 DEMO = Path(demo.__file__).parent
@@ -186,6 +189,19 @@ class Forms(ReportTestCase):
         self.assertNotRegex(html, r"(?:src|href)=|url\((?!data:)", "it needs no other file")
         self.assertEqual(run_document.read(archive.read("report.json")).sheet.title, "Chain")
         self.assertEqual(self.client.get(f"{self.report}docx/").status_code, 404)
+
+    def test_every_form_of_a_run_with_all_there_is_and_with_a_part_of_unknown_value(self) -> None:
+        wanted = Wanted(loaded_from(run_document.read(FULL.read_bytes())), Conventions())
+        for ending in FORMS:
+            with self.subTest(ending):
+                self.assertGreater(len(of(ending, wanted)), 100)
+        archive = zipfile.ZipFile(io.BytesIO(of(".zip", wanted)))
+        why = next(name for name in archive.namelist() if name.endswith(".cir.txt"))
+        self.assertIn(b"R2 has no value", archive.read(why))
+        self.run_row = services.start_run(self.person, accepted(one_line.read("9V: 1k + ?; 5%")))
+        self.report = f"{self.run_row.get_absolute_url()}report/"
+        for ending in FORMS:
+            self.taken(ending[1:])
 
 
 class OnPaper(ReportTestCase):
