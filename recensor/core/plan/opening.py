@@ -134,4 +134,5 @@ def _branch_of(part: str, setup: Setup) -> tuple[loops.Passage, ...]:
 def _turned(found: Opening, beside: str, part: str, setup: Setup, sheet: Sheet) -> Opening:
     """The opening for the current of a part, opened beside another of its branch that may lie the other way round."""
     along = {p.part: p.forward != sheet.parts[p.part].kind.drives for p in _branch_of(beside, setup)}
-    return found if along.get(part, along[beside]) == along[beside] else replace(found, inward=not found.inward)
+    same = along.get(beside)  # none where the part is in no loop
+    return found if along.get(part, same) == same else replace(found, inward=not found.inward)

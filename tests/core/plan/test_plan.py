@@ -14,6 +14,7 @@ from recensor.core.circuit import (
     RESISTOR,
     Across,
     PartAlone,
+    Setup,
     Sheet,
     Through,
     asking_everything,
@@ -44,6 +45,7 @@ from recensor.core.simulation import Bench as TrueBench
 from recensor.core.simulation import Meter, draw_sheet, draw_values
 from recensor.core.solving import Element, operate, solve
 from recensor.formats.plan import to_tree
+from tests.written import part as written_part
 
 DIVIDER = asking_everything(one_line.read("9V: 1k5 + 3k3; 5%"))
 MANUAL = {"bench": SHIPPED["3½-digit manual"]}
@@ -218,6 +220,15 @@ class Openings(TestCase):
                 if board:
                     self.assertEqual(gap.way, Way.LINK)
                     self.assertEqual(board.placements[gap.name].piece, Piece.LINK)
+
+    def test_a_part_in_no_loop_is_opened_like_any_other(self) -> None:
+        parts = {name: written_part(name, text) for name, text in (("V1", "9"), ("R1", "1k"), ("R2", "1k"))}
+        open_one = Setup("main", "gnd", {"V1": ("top", "gnd"), "R1": ("top", "mid"), "R2": ("low", "gnd")})
+        sheet = Sheet("Open", parts, {"main": open_one})
+        for way in Way:
+            for name in parts:
+                found = opening(Through(name, "main"), sheet, way)
+                self.assertEqual(found.name, f"{name}.1")
 
     @staticmethod
     def freed(gap, board: Built | None, target: Through) -> tuple[str, int]:
