@@ -57,6 +57,11 @@ class Corrections(StateTestCase):
         self.act("take_back", number=Act.objects.latest("id").pk)
         self.assertIsNotNone(assess(self.core()).parts["R2"].measured)
 
+    def test_no_correction_makes_a_circuit_one_for_paper_only(self) -> None:
+        answer = self.correct("V1", value="1k")  # volts, since it is a source
+        self.assertContains(answer, "for paper only", status_code=422)
+        self.assertEqual(self.core().sheet.parts["V1"].nominal.text, "6")
+
     def test_whatever_is_wrong_is_said_at_its_place_with_what_was_typed(self) -> None:
         for fields, message in [
             ({"value": "2x"}, "no unit"),

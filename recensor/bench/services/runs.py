@@ -16,7 +16,7 @@ from recensor.core.editing import accepted
 from recensor.core.errors import Refused
 from recensor.experiments.models import Experiment
 from recensor.experiments.models import Sheet as SheetRow
-from recensor.experiments.queries import sheet_of
+from recensor.experiments.queries import kept_sheet, sheet_of
 from recensor.experiments.services import make_experiment
 from recensor.kits.models import Bin, Kit
 from recensor.kits.services import put_back, take
@@ -114,8 +114,11 @@ def follow(
 ) -> RunSheet:
     """From now on the run follows this sheet; `act` is the one that brought it.
 
-    `renamed` has what is called otherwise on it than readings name it; as before where nothing is said.
+    `renamed` has what is called otherwise on it than readings name it; as before where nothing is said. Raises
+    `Refused` for a circuit that is for paper only, however it came to be one.
     """
+    if not run.simulated and safety.caution(kept_sheet(sheet.pk)) is safety.Caution.PAPER_ONLY:
+        raise Refused(f"That reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.")
     names = getattr(run, "renamed", {}) if renamed is None else dict(renamed)
     row = RunSheet(run=run, sheet=sheet, kind=kind, author=author, time=timezone.now(), act=act, renamed=names)
     row.save()
