@@ -3,10 +3,19 @@
 import json
 import re
 import uuid
+from contextlib import suppress
+from dataclasses import replace
+from itertools import product
+from unittest import TestCase
 
 from recensor.bench import queries
 from recensor.bench.models import Act, OwnValue, Reading, Run, RunSheet
+from recensor.bench.services.states import CHANGES
 from recensor.core import record
+from recensor.core.circuit import Sheet
+from recensor.core.editing import edits
+from recensor.core.errors import Refused
+from recensor.core.examples.experiments import EXPERIMENTS
 from recensor.core.judgement import assess
 from recensor.formats import run_document
 from tests.served import HTMX, BenchTestCase
@@ -204,3 +213,33 @@ class OwnCalculations(StateTestCase):
         self.assertContains(self.keep("1.0", point=5, unit="V"), "before it is read", status_code=422)
         self.enter(9, "1.007", "mA")
         self.assertContains(self.client.get(f"{self.address}?point=9"), "≠")
+
+
+class AnyExperiment(TestCase):
+    """Whatever happens to a part of any ready-made experiment, the run can be written down and read again."""
+
+    def readable(self, sheet: Sheet) -> Sheet:
+        return run_document.sheet_from_tree(run_document.sheet_to_tree(sheet))
+
+    def test_every_change_of_every_part(self) -> None:
+        done = 0
+        for name, example in EXPERIMENTS.items():
+            sheet = example().sheet
+            for part, kind, what in product(sheet.parts, CHANGES, ("1k", "5V", "R9=2k")):
+                with self.subTest(name, part=part, kind=kind, what=what), suppress(Refused):
+                    setup = next(n for n, one in sheet.setups.items() if part in one.connections)
+                    changed, state = CHANGES[kind].of(sheet, setup, part, what)
+                    self.assertIn(state, self.readable(changed).setups)
+                    done += 1
+        self.assertGreater(done, 300)
+
+    def test_every_part_by_another_name(self) -> None:
+        for name, example in EXPERIMENTS.items():
+            sheet = example().sheet
+            for part in sheet.parts:
+                with self.subTest(name, part=part):
+                    renamed = edits.replaced(sheet, part, replace(sheet.parts[part], name="Q1"))
+                    again = self.readable(renamed)
+                    rows = [target for target in sheet.asked if target.step is not None]
+                    self.assertEqual(len(again.sweeps), len(sheet.sweeps))
+                    self.assertEqual(len([target for target in again.asked if target.step is not None]), len(rows))

@@ -55,8 +55,9 @@ def _signed_off(run: Run, loaded: queries.LoadedRun, seen: str) -> Revision:
     digits = checksum(run_document.to_tree(core))
     if digits != seen:
         raise _changed()
-    number = run.revisions.count() + 1
-    revision = Revision(run=run, number=number, document=run_document.write(core), checksum=digits, time=now)
+    number, document = run.revisions.count() + 1, run_document.write(core)
+    run_document.read(document)  # what is signed can be read again, or it is not signed
+    revision = Revision(run=run, number=number, document=document, checksum=digits, time=now)
     revision.save()
     run.closed = now
     run.save(update_fields=["closed"])

@@ -78,7 +78,30 @@ def replaced(sheet: Sheet, name: str, part: Part) -> Sheet:
         )
         for key, setup in sheet.setups.items()
     }
-    return _settled(sheet, replace(sheet, parts=parts, setups=setups))
+    sweeps = {key: _renamed(sweep, name, part.name) for key, sweep in sheet.sweeps.items()}
+    whole = _halves_renamed(sheet, name, part.name)
+    return _settled(sheet, replace(sheet, parts=parts, setups=setups, sweeps=sweeps, potentiometers=whole))
+
+
+def _renamed(sweep: Sweep, old: str, new: str) -> Sweep:
+    """A sweep that names a part by its new name; it bears its own as before."""
+
+    def now(name: str | None) -> str | None:
+        return new if name == old else name
+
+    return replace(
+        sweep,
+        source=now(sweep.source) or sweep.source,
+        volts=replace(sweep.volts, at=now(sweep.volts.at)),
+        amps=replace(sweep.amps, part=now(sweep.amps.part) or sweep.amps.part, at=now(sweep.amps.at)),
+    )
+
+
+def _halves_renamed(sheet: Sheet, old: str, new: str) -> dict[str, tuple[str, str]]:
+    return {
+        name: (new if first == old else first, new if second == old else second)
+        for name, (first, second) in sheet.potentiometers.items()
+    }
 
 
 def remove(sheet: Sheet, setup: str, name: str) -> Sheet:

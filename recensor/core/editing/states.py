@@ -75,7 +75,9 @@ def free_setup_name(sheet: Sheet, wanted: str) -> str:
 
 
 def _is_there(target: Target, sheet: Sheet) -> bool:
-    """Whether a setup has the parts and nodes of a target."""
+    """Whether a setup has the parts and nodes of a target; the rows of a line stay where it was begun."""
+    if target.step is not None and (not isinstance(target, Across | Through) or sheet.sweep_of(target) is None):
+        return False
     setup = sheet.setups[target.setup or ""]
     if isinstance(target, Across):
         at_part = target.at is None or target.at in setup.across(*target.nodes)
