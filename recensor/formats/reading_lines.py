@@ -1,5 +1,6 @@
 """Readings out of a table that somebody brings: line by line what it says, or why it says nothing."""
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -44,6 +45,9 @@ _QUANTITIES = {
     "v": VOLTAGE, "u": VOLTAGE, "volts": VOLTAGE, "i": CURRENT, "a": CURRENT, "amps": CURRENT, "r": RESISTANCE,
     "ohms": RESISTANCE, OHM.lower(): RESISTANCE,
 }  # fmt: skip
+
+# Thousands of volts or amperes are read on no such bench: without a unit these are ohms.
+_THOUSANDS = re.compile(r"[0-9] ?[kM]")
 
 # A reading that stands so in a table was not one that counts.
 _NOT_TAKEN = ("struck", "look", "replaced")
@@ -168,4 +172,6 @@ class _Table:
                     return measurand
             except QuantityError as error:
                 raise Refused(str(error)) from None
+        if _THOUSANDS.search(text):
+            return RESISTANCE
         raise Refused("Say whether it is a voltage, a current or a resistance: no unit stands beside it.")

@@ -212,9 +212,10 @@ class Lines(unittest.TestCase):
 
     def test_where_as_at_the_bench_and_what_by_its_unit(self) -> None:
         self.assertEqual(
-            self.becomes("Where,Reading,Unit", "R1,1.002,kΩ", "A B,3.1,V", "b,\u22123.1,V", "R2,2.5mA,"),
+            self.becomes("Where,Reading,Unit", "R1,1.002,kΩ", "A B,3.1,V", "b,\u22123.1,V", "R2,2.5mA,", "R1,0.998k,",
+                         "R2,2k2,"),
             ["R1 by itself 1002 Ω", "voltage from A to B 3.1 V", "voltage from B to gnd -3.1 V",
-             "current through R2 0.0025 A"],
+             "current through R2 0.0025 A", "R1 by itself 998 Ω", "R2 by itself 2200 Ω"],
         )  # fmt: skip
 
     def test_what_says_too_little_is_left_out_with_its_reason(self) -> None:
