@@ -3,6 +3,7 @@
 from recensor.archive.models import Job, JobFile
 from recensor.archive.queue import given_up
 from recensor.bench import queries as bench
+from recensor.core.errors import Refused
 from recensor.reports import files, queries
 
 # What a database takes in one piece, in bytes; a report with hundreds of photos is larger.
@@ -22,10 +23,11 @@ def report_of(job: Job) -> JobFile:
         found.why = why
         return found
     wanted = queries.wanted(run, job.person, inside=True)
-    if wanted.loaded.is_sealed and ending not in files.SAYS_NOTHING_SEALED:
-        found.why = "This run is sealed: tables open once every point has been read."
+    try:
+        content = files.of_run(ending, wanted)
+    except Refused as error:
+        found.why = error.message[:500]
         return found
-    content = files.of(ending, wanted)
     if len(content) > _LARGEST:
         found.why = f"It has {len(content) / 1e6:.0f} MB: take it from the page of its report."
     else:

@@ -3,7 +3,7 @@
 import uuid
 from collections.abc import Sequence
 
-from django.db.models import F
+from django.db.models import Q
 from django.utils import timezone
 
 from recensor.archive import queue
@@ -68,6 +68,8 @@ def take_piece(job: Job, number: int, content: bytes) -> None:
         return
     if not content or len(content) > PIECE or now.size + len(content) > now.wanted["size"]:
         raise Refused("This piece is none of the file that was announced.")
+    if kept_by(now.person) + len(content) > MOST_KEPT:
+        raise _no_room()
     if number != now.files.count():
         raise Refused(f"Piece {now.files.count()} comes next, not {number}.")
     JobFile.objects.create(job=now, number=number, content=content)
@@ -95,14 +97,15 @@ def cancel(job: Job) -> None:
 
 
 def drop(job: Job) -> None:
-    """Take a job away with its files; one that is open is cancelled first."""
+    """Take a job away with its files; whoever is at a step of it keeps nothing of that."""
     job.delete()
 
 
 def clear() -> int:
     """Take away the jobs whose files are kept no longer; how many."""
-    old = Job.objects.exclude(state__in=Job.OPEN).filter(created__lt=timezone.now() - Job.KEPT)
-    return old.annotate(last=F("ended")).exclude(last__gt=timezone.now() - Job.KEPT).delete()[0]
+    long_ago = timezone.now() - Job.KEPT
+    is_old = Q(ended__lt=long_ago) | Q(ended=None, created__lt=long_ago)
+    return Job.objects.exclude(state__in=Job.OPEN).filter(is_old).delete()[0]
 
 
 def _asked(person: User, key: uuid.UUID | None, **what: object) -> tuple[Job, bool]:

@@ -1,7 +1,6 @@
 """Archives: what can be asked for, how far each is, and the files to take away."""
 
 import tempfile
-import uuid
 import zipfile
 from collections.abc import Callable
 
@@ -14,34 +13,33 @@ from django.views.decorators.http import require_GET, require_POST
 from recensor.archive import queue, services
 from recensor.archive.account import about_of
 from recensor.archive.models import Job, kept_by
+from recensor.bench.forms import KeyForm
 from recensor.bench.queries import runs_of
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
 from recensor.reports.files import FORMS, file_name
 from recensor.web.access import on
 from recensor.web.fields import whole_number
-from recensor.web.refusals import UNPROCESSABLE, answer, first_error, status_of
+from recensor.web.refusals import UNPROCESSABLE, answer, first_error
 
 of_job = on(lambda: Job.objects.select_related("person"), "job", look="archive.use_job", change="archive.use_job",
             hides=True)  # fmt: skip
 
-# The forms in which many reports are had at once.
-ENDINGS = (".pdf", ".html", ".csv", ".xlsx", ".ods", ".json", ".zip")
+# The forms in which many reports are had at once, with their words.
+ENDINGS = [(ending, form.words) for ending, form in FORMS.items()]
 
 
-class ReportsForm(forms.Form):
+class ReportsForm(KeyForm):
     """The form of reports; the runs that they are of stand beside it."""
 
-    ending = forms.ChoiceField(choices=[(ending, FORMS[ending].words) for ending in ENDINGS], initial=".pdf")
-    key = forms.UUIDField(required=False)
+    ending = forms.ChoiceField(choices=ENDINGS)
 
 
-class SendForm(forms.Form):
+class SendForm(KeyForm):
     """A file that is about to be sent in pieces."""
 
     name = forms.CharField(max_length=255)
     size = forms.IntegerField(min_value=1)
-    key = forms.UUIDField(required=False)
 
 
 @login_required
@@ -72,7 +70,7 @@ def _page(request: SignedIn, message: str = "", status: int = 200) -> HttpRespon
         "chosen": request.POST.getlist("runs"),
         "words": words,
         "most_runs": services.MOST_RUNS,
-        "endings": [(ending, FORMS[ending].words) for ending in ENDINGS],
+        "endings": ENDINGS,
         "ending": request.POST.get("ending", ".pdf"),
         "message": message,
         "piece": services.PIECE,
@@ -107,7 +105,9 @@ def ask_reports(request: SignedIn) -> HttpResponse:
 @require_POST
 def ask_account(request: SignedIn) -> HttpResponse:
     """Ask for everything."""
-    return _ask(request, lambda: services.ask_account(request.user, _key(request)))
+    form = KeyForm(request.POST)
+    key = form.cleaned_data["key"] if form.is_valid() else None
+    return _ask(request, lambda: services.ask_account(request.user, key))
 
 
 @login_required
@@ -115,28 +115,35 @@ def ask_account(request: SignedIn) -> HttpResponse:
 def begin_sending(request: SignedIn) -> HttpResponse:
     """A script announces a file; where pieces go is the answer."""
     form = SendForm(request.POST)
-    try:
+
+    def begin() -> dict[str, str]:
         if not form.is_valid():
             raise Refused(first_error(form))
         sent = form.cleaned_data
         begun = services.begin_sending(request.user, sent["name"], sent["size"], sent["key"])
-    except Refused as error:
-        return JsonResponse({"message": error.message}, status=status_of(error))
-    return JsonResponse({"piece": f"{begun.pk}/piece/", "then": f"{begun.pk}/"})
+        return {"piece": f"{begun.pk}/piece/", "then": f"{begun.pk}/"}
+
+    return _told(begin)
+
+
+def _told(act: Callable[[], dict[str, str]]) -> HttpResponse:
+    """The answer to a script: what an act gives, or why it was refused."""
+    return answer(act, JsonResponse, lambda error, status: JsonResponse({"message": error.message}, status=status))
 
 
 @require_POST
 @of_job
 def take_piece(request: SignedIn, job: Job) -> HttpResponse:
     """A piece of a file arrives; the last one shows what is in it."""
-    piece, number = request.FILES.get("piece"), request.POST.get("number", "")
-    try:
-        if piece is None or not number.isdecimal() or len(number) > 6:
+    piece, number = request.FILES.get("piece"), whole_number(request.POST.get("number"))
+
+    def take() -> dict[str, str]:
+        if piece is None or number is None:
             raise Refused("This is no piece of a file.")
-        services.take_piece(job, int(number), piece.read())
-    except Refused as error:
-        return JsonResponse({"message": error.message}, status=status_of(error))
-    return JsonResponse({})
+        services.take_piece(job, number, piece.read())
+        return {}
+
+    return _told(take)
 
 
 @require_GET
@@ -196,10 +203,3 @@ def file(request: SignedIn, job: Job) -> FileResponse:
     out.seek(0)
     name = f"{file_name(job.title)}-{job.created:%Y-%m-%d}.zip"
     return FileResponse(out, as_attachment=True, filename=name, content_type="application/zip")
-
-
-def _key(request: SignedIn) -> uuid.UUID | None:
-    try:
-        return uuid.UUID(request.POST.get("key", ""))
-    except ValueError:
-        return None

@@ -115,6 +115,18 @@ FORMS: Mapping[str, Form] = {
 SAYS_NOTHING_SEALED = frozenset((".pdf", ".html", ".json"))
 
 
+def gives(ending: str, *, is_sealed: bool) -> bool:
+    """Whether a run can be had in a form: a sealed one in none that has calculated values in it."""
+    return not is_sealed or ending in SAYS_NOTHING_SEALED
+
+
+def of_run(ending: str, wanted: Wanted) -> bytes:
+    """The same for somebody who performs the run. Raises `Refused` while it is sealed, where the form would tell."""
+    if not gives(ending, is_sealed=wanted.loaded.is_sealed):
+        raise Refused("This run is sealed: tables open once every point has been read.")
+    return of(ending, wanted)
+
+
 def of(ending: str, wanted: Wanted) -> bytes:
     """A run in the form that a file's ending names. Raises `Refused` for another ending."""
     form = FORMS.get(ending.lower())

@@ -7,7 +7,7 @@ from django.contrib.auth import authenticate
 from django.http import HttpRequest
 
 from recensor.bench import queries
-from recensor.bench.forms import new_key
+from recensor.bench.forms import KeyForm, new_key
 from recensor.bench.models import Run
 from recensor.bench.queries import LoadedRun
 from recensor.bench.services.signing import LONGEST_WHY
@@ -49,11 +49,10 @@ class SignForm(forms.Form):
         return typed | {"signer": signer}
 
 
-class ReviseForm(forms.Form):
+class ReviseForm(KeyForm):
     """Why a run that is signed off is opened again."""
 
     why = forms.CharField(max_length=LONGEST_WHY, required=False)
-    key = forms.UUIDField(required=False)
 
 
 def context(run: Run, loaded: LoadedRun, form: SignForm | None) -> dict[str, Any]:

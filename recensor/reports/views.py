@@ -46,18 +46,15 @@ def _page(
         "sections": [(section.value, section in wanted.chosen) for section in Section],
         "texts": [(kind, bench.last_text(run, kind)) for kind in RunText.Kind.values],
         "forms": [
-            (ending[1:], form.words) for ending, form in files.FORMS.items() if _gives(ending, written.is_sealed)
+            (ending[1:], form.words)
+            for ending, form in files.FORMS.items()
+            if files.gives(ending, is_sealed=written.is_sealed)
         ],
         "starters": starters(wanted.loaded) if not written.is_sealed else [],
         "message": message,
         **signing.context(run, wanted.loaded, sign),
     }
     return render(request, "reports/report.html", context, status=status)
-
-
-def _gives(ending: str, is_sealed: bool) -> bool:
-    """Whether a run can be had in a form: a sealed one in none that has calculated values in it."""
-    return not is_sealed or ending in files.SAYS_NOTHING_SEALED
 
 
 @require_GET
@@ -162,9 +159,11 @@ def file(request: SignedIn, run: Run, ending: str) -> HttpResponse:
     if form is None:
         raise Http404
     wanted = queries.wanted(run, request.user, inside=True)
-    if not _gives(f".{ending}", wanted.loaded.is_sealed):
-        return _page(request, run, "This run is sealed: tables open once every point has been read.", UNPROCESSABLE)
-    return download(form.write(wanted), f"{files.file_name(run.title)}.{ending}", form.content_type)
+    return answer(
+        lambda: files.of_run(f".{ending}", wanted),
+        lambda content: download(content, f"{files.file_name(run.title)}.{ending}", form.content_type),
+        lambda error, status: _page(request, run, error.message, status),
+    )
 
 
 @require_GET

@@ -245,6 +245,12 @@ class Accounts(JobTestCase):
         for number, content in ((1, b"a"), (0, b""), (0, b"a" * 11), (0, b"a" * (services.PIECE + 1))):
             with self.subTest(number=number, size=len(content)), self.assertRaises(Refused):
                 services.take_piece(job, number, content)
+        other = Job.objects.create(
+            person=self.person, kind=Job.Kind.ACCOUNT, state=Job.State.DONE, size=services.MOST_KEPT
+        )
+        with self.assertRaisesRegex(Refused, "no room for more"):
+            services.take_piece(job, 0, b"a" * 4)
+        other.delete()
         services.take_piece(job, 0, b"a" * 4)
         with self.assertRaisesRegex(Refused, "not arrived"):
             services.bring(job)

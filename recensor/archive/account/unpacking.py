@@ -51,8 +51,8 @@ def brought(job: Job) -> None:
 def _bring_for(job: Job, about: About, archive: zipfile.ZipFile) -> None:
     """The rows are kept, and the job is done, or neither: begun again it brings nothing twice."""
     made = bring(job.person, about, archive)
-    now = Job.objects.select_for_update().get(pk=job.pk)
-    if now.state != Job.State.WORKING:
+    now = Job.objects.select_for_update().filter(pk=job.pk, state=Job.State.WORKING).first()
+    if now is None:
         raise Refused("It was cancelled.")
     now.files.all().delete()
     now.state, now.made, now.size, now.claimed, now.ended = Job.State.DONE, now.total, 0, None, timezone.now()
