@@ -1,14 +1,18 @@
 """Tables that people bring: CSV, ODS and XLSX as a grid of texts, refused where they are larger or other than said."""
 
+import contextlib
 import csv
 import io
 import zipfile
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, time
+from typing import Any
 from xml.etree.ElementTree import Element
+from xml.sax import SAXParseException
+from xml.sax.handler import ContentHandler
 
-from defusedxml import DefusedXmlException
+from defusedxml import DefusedXmlException, sax
 from defusedxml.ElementTree import iterparse
 from openpyxl import load_workbook
 
@@ -21,8 +25,17 @@ MOST_ROWS, MOST_COLUMNS, MOST_CELLS, LONGEST_CELL = 5_000, 100, 150_000, 500
 # What a workbook may come to when it is unpacked, in bytes, and the parts that it may have.
 _MOST_UNPACKED, _MOST_PARTS = 10_000_000, 500
 
-# Below its last row a sheet may go on empty, as workbooks do; not further than the longest sheet there is.
+# So many lines and cells are walked over in a whole file, empty ones and those of all its sheets, and so many elements
+# of its XML, nested so deeply: a reader's time and memory hang on these, and not on what stands in the cells.
+_MOST_LINES, _MOST_WALKED, _MOST_ELEMENTS, _DEEPEST = 60_000, 600_000, 800_000, 60
+
 _LONGEST_SHEET = 1_048_576
+
+# Between two lines of a table at most so many are empty.
+_LONGEST_GAP = 5_000
+
+# The longest number format of a workbook, in characters, as spreadsheets themselves allow it.
+_LONGEST_FORMAT = 255
 
 _ZIP = b"PK\x03\x04"
 _ODS = "application/vnd.oasis.opendocument.spreadsheet"
@@ -56,8 +69,12 @@ def read_grid(content: bytes, known: Collection[str] = ()) -> Grid:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
             _check_archive(archive)
             is_ods = "mimetype" in archive.namelist() and archive.read("mimetype").decode("ascii", "replace") == _ODS
-            sheets = _ods(archive) if is_ods else _xlsx(content)
-            return max(map(_grid, sheets), key=lambda grid: sum(name.lower() in known for name in grid.header))
+            last_rows, budget = _surveyed(archive), _Budget()
+            sheets = _ods(archive) if is_ods else _xlsx(content, last_rows)
+            grids = [grid for lines in sheets if (grid := _grid(lines, budget))]
+            if not grids:
+                raise _no_table()
+            return max(grids, key=lambda grid: sum(name.lower() in known for name in grid.header))
     except GridError:
         raise
     except DefusedXmlException:
@@ -73,9 +90,12 @@ def read_text(text: str) -> Grid:
     first = next((line for line in text.splitlines() if line.strip()), "")
     delimiter = max("\t;,", key=first.count)
     try:
-        return _grid(csv.reader(io.StringIO(text), delimiter=delimiter, strict=True))
+        grid = _grid(csv.reader(io.StringIO(text), delimiter=delimiter, strict=True), _Budget())
     except csv.Error as error:
         raise GridError(f"This is no CSV: {error}.") from None
+    if grid is None:
+        raise _no_table()
+    return grid
 
 
 def write_text(grid: Grid) -> str:
@@ -97,18 +117,40 @@ def _decoded(content: bytes) -> str:
         raise GridError(f"This is no UTF-8 text: {error.reason} at byte {error.start}. Save it as CSV UTF-8.") from None
 
 
-def _grid(lines: Iterable[Iterable[str]]) -> Grid:
-    """The lines that have something in them, the first as header; what lies beyond the limits is refused."""
+@dataclass
+class _Budget:
+    """What is left of the lines and cells that are walked over in one file, in all its sheets together."""
+
+    lines: int = _MOST_LINES
+    cells: int = _MOST_WALKED
+
+    def spend(self, cells: int) -> None:
+        """Walk over one line more, of so many cells. Raises `GridError` where there are too many."""
+        self.lines -= 1
+        self.cells -= cells
+        if self.lines < 0 or self.cells < 0:
+            what = f"{_MOST_LINES} lines" if self.lines < 0 else f"{_MOST_WALKED} cells"
+            raise GridError(f"It has more than {what}, empty ones and other sheets counted; bring it in in pieces.")
+
+
+def _no_table() -> GridError:
+    return GridError("There is no table in it: a row of names, and rows below it.")
+
+
+def _grid(lines: Iterable[Iterable[str]], budget: _Budget) -> Grid | None:
+    """The lines that have something in them, the first as header; None where there are none below it.
+
+    What lies beyond the limits is refused.
+    """
     header: tuple[str, ...] = ()
     rows: list[tuple[str, ...]] = []
     numbers: list[int] = []
     top, left = 0, MOST_CELLS
     for number, line in enumerate(lines, 1):
         cells = [undefused(cell.strip()) for cell in line]
+        budget.spend(len(cells))
         while cells and not cells[-1]:
             cells.pop()
-        if number > _LONGEST_SHEET:
-            raise GridError(f"It goes on below row {_LONGEST_SHEET}.")
         if not cells:
             continue
         left -= len(cells)
@@ -128,7 +170,7 @@ def _grid(lines: Iterable[Iterable[str]]) -> Grid:
         rows.append(tuple(cells))
         numbers.append(number)
     if not header or not rows:
-        raise GridError("There is no table in it: a row of names, and rows below it.")
+        return None
     return Grid(header, tuple((*row, *[""] * (len(header) - len(row))) for row in rows), top, tuple(numbers))
 
 
@@ -142,11 +184,62 @@ def _check_archive(archive: zipfile.ZipFile) -> None:
         raise GridError(f"Unpacked it is {size / 1e6:.0f} MB; at most {_MOST_UNPACKED / 1e6:.0f} MB are read.")
 
 
-def _xlsx(content: bytes) -> Iterator[Iterator[Iterator[str]]]:
+class _Survey(ContentHandler):
+    """What a part of a workbook comes to, told before anything is made of it; an unreasonable one is refused.
+
+    `last_row` is the number of the last row of a sheet that has a value in it.
+    """
+
+    def __init__(self, left: int) -> None:
+        super().__init__()
+        self.left = left
+        self.last_row = 0
+        self._depth = self._row = 0
+
+    def startElement(self, name: str, attrs: Any) -> None:  # noqa: N802 (SAX's own name)
+        """One element more."""
+        self.left -= 1
+        self._depth += 1
+        if self.left < 0 or self._depth > _DEEPEST:
+            raise GridError("Its XML has more elements, or deeper ones, than a table of this size needs.")
+        if len(attrs.get("formatCode", "")) > _LONGEST_FORMAT:
+            raise GridError(f"A number format in it has more than {_LONGEST_FORMAT} characters.")
+        match name.rpartition(":")[2]:
+            case "row":
+                self._row = int(float(attrs["r"])) if "r" in attrs else self._row + 1
+            case "v" | "is" if self._row > self.last_row:
+                _refuse_gap(self.last_row, self._row)
+                self.last_row = self._row
+
+    def endElement(self, name: str) -> None:  # noqa: N802 (SAX's own name)
+        """It ends."""
+        self._depth -= 1
+
+
+def _refuse_gap(last: int, row: int) -> None:
+    if last and row - last - 1 > _LONGEST_GAP:
+        raise GridError(f"Between row {last} and row {row} it is empty; at most {_LONGEST_GAP} empty rows are skipped.")
+
+
+def _surveyed(archive: zipfile.ZipFile) -> dict[str, int]:
+    """The last row with a value of each part. Raises `GridError` for parts that are beyond reason."""
+    left, last_rows = _MOST_ELEMENTS, {}
+    for part in archive.namelist():
+        survey = _Survey(left)
+        # A part that is no XML, or only as far as this, is for its reader to refuse.
+        with archive.open(part) as content, contextlib.suppress(SAXParseException):
+            sax.parse(content, survey, forbid_dtd=True)
+        left, last_rows[part] = survey.left, survey.last_row
+    return last_rows
+
+
+def _xlsx(content: bytes, last_rows: Mapping[str, int]) -> Iterator[Iterator[Iterator[str]]]:
     book = load_workbook(io.BytesIO(content), read_only=True, data_only=True, keep_links=False)
     for page in book.worksheets:
         page.reset_dimensions()  # what a sheet says of its own size may be anything
-        yield (map(_written, row) for row in page.iter_rows(max_col=MOST_COLUMNS + 1, values_only=True))
+        last = last_rows.get(getattr(page, "_worksheet_path", "").lstrip("/"), 0)  # openpyxl tells it nowhere else
+        rows = page.iter_rows(max_row=last, max_col=MOST_COLUMNS + 1, values_only=True) if last else ()
+        yield (map(_written, row) for row in rows)
 
 
 def _written(value: object) -> str:
@@ -159,9 +252,10 @@ def _written(value: object) -> str:
 
 
 def _ods(archive: zipfile.ZipFile) -> Iterator[list[list[str]]]:
-    """The sheets of an OpenDocument spreadsheet, read as it streams by."""
+    """The sheets of an OpenDocument spreadsheet, read as it streams by, without the empty lines at their ends."""
     lines: list[list[str]] = []
     cells: list[str] = []
+    empty = 0  # lines that stand after the last one with something in it
     with archive.open("content.xml") as content:
         for event, element in iterparse(content, ("start", "end"), forbid_dtd=True):
             if event == "start":
@@ -174,13 +268,16 @@ def _ods(archive: zipfile.ZipFile) -> Iterator[list[list[str]]]:
                 element.clear()
             elif element.tag == f"{_TABLE}table-row":
                 times = _repeated(element, "number-rows-repeated", _LONGEST_SHEET)
-                lines += [cells] * (min(times, MOST_ROWS + 2) if any(cells) else times)
-                if len(lines) > 2 * _LONGEST_SHEET:
-                    raise GridError(f"It goes on below row {_LONGEST_SHEET}.")
+                if any(cells):
+                    _refuse_gap(len(lines), len(lines) + empty + 1)
+                    lines += [[]] * min(empty, _LONGEST_GAP) + [cells] * min(times, MOST_ROWS + 2)
+                    empty = 0
+                else:
+                    empty += times
                 element.clear()
             elif element.tag == f"{_TABLE}table":
                 yield lines
-                lines = []
+                lines, empty = [], 0
 
 
 def _ods_cell(element: Element) -> str:

@@ -39,6 +39,9 @@ from tests.formats.test_run_document import DOCUMENTS, FULL
 # What reading any of the hostile files may take at most, in bytes.
 MOST_MEMORY = 120_000_000
 
+# Between two tables of a workbook.
+TABLE = "</table:table><table:table>"
+
 # Whatever a person may have in a cell; blanks around it are no part of it.
 CELL = st.text(st.characters(exclude_categories=("Cs", "Cc")), max_size=12).map(str.strip)
 
@@ -64,6 +67,44 @@ def ods(body: str, head: str = "") -> bytes:
     named = " ".join(f'xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"' for name in spaces)
     content = f'<?xml version="1.0"?>{head}<office:document {named}><table:table>{body}</table:table></office:document>'
     return archive(mimetype=b"application/vnd.oasis.opendocument.spreadsheet", content_xml=content.encode())
+
+
+def rewritten(content: bytes, part: str, change: Callable[[str], str]) -> bytes:
+    """A workbook with one of its parts written otherwise."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(content)) as was, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as now:
+        for name in was.namelist():
+            text = was.read(name)
+            now.writestr(name, change(text.decode()) if name == part else text)
+    return out.getvalue()
+
+
+def with_last_row(number: int, cells: str, sheets: int = 1) -> bytes:
+    """A workbook whose sheets go on far below: two rows, then one of some cells."""
+    book, out = Workbook(), io.BytesIO()
+    book.remove(book.active)
+    for _ in range(sheets):
+        page = book.create_sheet()
+        page.append(("a",))
+        page.append((1,))
+    book.save(out)
+    content = out.getvalue()
+    for k in range(1, sheets + 1):
+        end = f'<row r="{number}">{cells}</row></sheetData>'
+        content = rewritten(
+            content, f"xl/worksheets/sheet{k}.xml", lambda text, end=end: text.replace("</sheetData>", end)
+        )
+    return content
+
+
+def with_format(format_code: str) -> bytes:
+    """A workbook with a number format of its own."""
+    book, out = Workbook(), io.BytesIO()
+    book.active.append(("a",))
+    book.active.append((1,))
+    book.active["A2"].number_format = format_code
+    book.save(out)
+    return out.getvalue()
 
 
 def cell(text: str, times: int = 1) -> str:
@@ -149,7 +190,7 @@ class Hostile(unittest.TestCase):
             "^There are zero bytes": b"a,b\n\x00,1",
             "^This is no CSV": b'a,b\n"1"x,2\n',
             "^There is no table in it": b"\n\n",
-            "^There is no table": b"only,a,header\n",
+            "^There is no table in it: a row": b"only,a,header\n",
             f"^Row 1 has 10000 columns.*{MOST_COLUMNS}": f"{wide}\n{wide}".encode(),
             f"^It has more than {MOST_ROWS} rows": b"a\n" + b"1\n" * (MOST_ROWS + 1),
             f"^Row 2, column 2 has more than {LONGEST_CELL}": b"a,b\n1," + b"9" * (LONGEST_CELL + 1),
@@ -161,6 +202,16 @@ class Hostile(unittest.TestCase):
             "^The workbook defines XML entities": ods(row(cell("a")) + row(cell("&b;")), entity),
             f"^It has more than {MOST_ROWS}": ods(row(cell("a")) + row(cell("1"), times=1_000_000)),
             f"^Row 1 has {MOST_COLUMNS + 1} columns or more": ods(row(cell("a", 10_000)) + row(cell("1"))),
+            "^A number format in it has more than 255": with_format("[" * 256),
+            "^Between row 2 and row 1048576 it is empty": with_last_row(1_048_576, '<c t="n"><v>3</v></c>', sheets=3),
+            "^Between row 2 and row 5004 it is empty": ods(
+                row(cell("a")) + row(cell("1")) + row(cell(""), times=5_001) + row(cell("2"))
+            ),
+            "^It has more than 60000 lines": ods(
+                (row(cell("a")) + row(cell("1")) + row(cell(""), times=4_990) + row(cell("2")) + TABLE) * 13
+            ),
+            "^Its XML has more elements, or deeper": ods(row("<a>" * 100_000 + "</a>" * 100_000)),
+            "^Its XML has more elements": ods(row("<a/>" * 900_000)),
         }.items():
             with self.subTest(said):
                 self.refused(content, said)
@@ -174,8 +225,19 @@ class Hostile(unittest.TestCase):
         self.refused(out.getvalue(), f"more than {MOST_ROWS} rows")
 
     def test_rows_far_down_that_are_empty_do_not_count(self) -> None:
-        content = ods(row(cell("a")) + row(cell("1")) + row(cell(""), times=1_048_574))
-        self.assertEqual(read_grid(content).rows, (("1",),))
+        table = row(cell("a")) + row(cell("1")) + row(cell(""), times=5_000) + row(cell("2"))
+        below = row(cell(""), times=1_048_574)
+        for content, rows in (
+            (
+                ods((row(cell("a")) + row(cell("1")) + below + TABLE) * 40),
+                (("1",),),
+            ),  # as spreadsheets write each sheet
+            (ods(table + below), (("1",), ("2",))),
+            (with_last_row(1_048_576, '<c s="1"/>', sheets=40), (("1",),)),
+            (with_last_row(5_003, "<c><v>2</v></c>"), (("1",), ("2",))),
+            (with_format("0." + "0" * 253), (("1",),)),
+        ):
+            self.assertEqual(read_grid(content).rows, rows)
 
     def test_a_workbook_with_wrong_bytes_is_a_table_or_refused(self) -> None:
         draw = random.Random(3)
