@@ -29,7 +29,9 @@ from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
 from recensor.formats import run_document
 from recensor.formats.checksum import checksum, printed
+from recensor.formats.place import MOST_PROSE
 from recensor.meters.services import keep_meter
+from recensor.reports import prose
 from recensor.reports.content import ONE_PAGE, loaded_from, report
 from recensor.reports.files import FORMS, Wanted, of
 from recensor.reports.prose import rendered
@@ -58,6 +60,25 @@ class ReportTestCase(BenchTestCase):
 
     def write(self, kind: str, text: str, found: object = ""):
         return self.client.post(f"{self.report}{kind}/written/", {"text": text, "found": found}, headers=HTMX)
+
+
+class Prose(TestCase):
+    def test_tables_keep_to_what_a_page_has_room_for_and_larger_ones_stay_text(self) -> None:
+        def written(columns: int, rows: int) -> str:
+            return f"{'|a' * columns}|\n{'|-' * columns}|\n" + "|\n" * rows
+
+        for text, cells in {
+            written(prose.MOST_COLUMNS, 3): 4 * prose.MOST_COLUMNS,
+            written(prose.MOST_COLUMNS + 1, 3): 0,
+            written(250, 240): 0,
+            written(3, 590): 3 * 591,
+            written(3, 610): 0,
+            f"{written(3, 400)}\n" * 4: 3 * 401,
+        }.items():
+            made = rendered(text[:MOST_PROSE])
+            self.assertEqual(made.count("<td>") + made.count("<th>"), cells)
+            if not cells:
+                self.assertIn("|a|a", made)
 
 
 class Page(ReportTestCase):
