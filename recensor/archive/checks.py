@@ -22,7 +22,7 @@ from recensor.bench.models import (
     RunSheet,
     RunText,
 )
-from recensor.bench.rows import board_of, extra_parts, state_of
+from recensor.bench.rows import board_of, extra_parts, has_place, state_of
 from recensor.bench.services.taking_in import MOST_READINGS
 from recensor.core import safety
 from recensor.core.editing import accepted
@@ -51,6 +51,9 @@ _TOGETHER = 500
 
 def _judged(run: Run) -> None:
     loaded = queries.load(run)
+    for reading in loaded.core.readings:
+        if not has_place(reading.target, loaded.core.sheet):
+            raise ValueError(f"its circuit has no place for {reading.target.words}")
     assess(queries.with_boards(run, loaded.core))
 
 
@@ -96,9 +99,7 @@ CHECKS: Sequence[tuple[type[Model], Check]] = (
 
 
 def _may_be_run(run: Run) -> None:
-    sheet = queries.load(run).core.sheet
-    if safety.caution(sheet) is safety.Caution.PAPER_ONLY and not run.simulated:
-        raise ValueError(f"it reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC, which is for paper only")
+    safety.refuse_paper_only(queries.load(run).core.sheet, simulated=run.simulated)
     if run.readings.count() > MOST_READINGS:
         raise ValueError(f"it has more than {MOST_READINGS} readings")
 

@@ -31,10 +31,6 @@ from recensor.web.fields import (
 )
 
 SAID = (Again.TRIAL, Again.INSTEAD)
-PAPER_ONLY = (
-    f"At the top of its tolerance this is more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
-    "for paper only. A run offers measuring steps at extra-low voltage and nowhere else."
-)
 
 
 class ReadingForm(forms.Form):
@@ -207,8 +203,10 @@ class BeginForm(forms.Form):
                 self.add_error("kit", " ".join(drawn.missing.values()))
             cleaned["drawn"] = drawn.bins
             sheet = replace(sheet, parts={**sheet.parts, **drawn.parts})
-        if safety.caution(sheet) is safety.Caution.PAPER_ONLY and not cleaned["simulated"]:
-            self.add_error("line" if cleaned["line"] else "file", PAPER_ONLY)
+        try:
+            safety.refuse_paper_only(sheet, simulated=cleaned["simulated"])
+        except Refused as error:
+            self.add_error("line" if cleaned["line"] else "file", error.message)
         cleaned["sheet"] = sheet
         return cleaned
 
@@ -339,6 +337,10 @@ class CorrectionForm(KeyForm):
     adjustable = forms.BooleanField(required=False)
 
 
+# The changes that bring another part, or another value.
+NEEDS_WHAT = ("exchange", "parallel", "series", "set")
+
+
 class ChangeForm(KeyForm):
     """What happens to a part from now on, and by what."""
 
@@ -348,9 +350,9 @@ class ChangeForm(KeyForm):
     what = forms.CharField(max_length=60, required=False)
 
     def clean(self) -> dict[str, object]:
-        """All but taking out needs something to be written."""
+        """What brings another part or value needs it to be written."""
         cleaned = super().clean()
-        if cleaned.get("what_happens") not in (None, "out", "open", "close") and not cleaned.get("what"):
+        if cleaned.get("what_happens") in NEEDS_WHAT and not cleaned.get("what"):
             self.add_error("what", "Write by what, for example 4k7 or 12V.")
         return cleaned
 

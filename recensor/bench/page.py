@@ -42,7 +42,6 @@ class BenchState:
     recorded: int | None = None
     came: Recorded | None = None
     correcting: int | None = None
-    picking: bool = False
     form: ReadingForm | None = None
     own_form: OwnValueForm | None = None
     message: str = ""

@@ -6,7 +6,7 @@ from decimal import Decimal
 from itertools import pairwise
 
 from recensor.core.figures import as_read
-from recensor.core.quantity import Quantity, QuantityError, parse
+from recensor.core.quantity import FINEST, Quantity, QuantityError, parse
 
 # What a bench meter shows lies between these, in the SI unit.
 _LEAST, _MOST = Decimal("1e-9"), Decimal("1e9")
@@ -40,6 +40,8 @@ def scaled(value: Quantity, power: int, unit: str) -> Quantity | None:
     factor = Decimal(10) ** power
     if not _LEAST < abs(value.value * factor) < _MOST:
         return None
+    if value.resolution * factor < FINEST:
+        return None  # no meter shows so many digits, and no text of them is read
     exact = replace(value, value=value.value * factor, resolution=value.resolution * factor)
     return parse(as_read(exact, unit).replace("−", "-"), unit)
 

@@ -140,7 +140,7 @@ def parallel(sheet: Sheet, typed: Typed) -> Sheet:
 def exchange(sheet: Sheet, typed: Typed) -> Sheet:
     """Another part, of whatever kind, in the place of the chosen one."""
     old = _chosen(sheet, typed)
-    new = one_line.read_part(typed["what"])
+    new = _read_part(sheet, typed["what"])
     name = new.name or (old.name if new.kind is old.kind else free_name(sheet, new.kind))
     return edits.replaced(sheet, old.name, replace(new, name=name))
 
@@ -234,6 +234,7 @@ def equivalent(sheet: Sheet, typed: Typed) -> Sheet:
 def here(sheet: Sheet, typed: Typed) -> Sheet:
     """Set the chosen part to another value in this setup; an empty field gives it its own again."""
     text = typed["here"].strip()
+    _refuse_name(sheet, text)
     value = positive(text, _chosen(sheet, typed).kind.unit) if text else None
     return edits.set_value(sheet, typed["setup"], typed["part"], value)
 
@@ -307,12 +308,25 @@ def nodes(sheet: Sheet, typed: Typed) -> Sheet:
 
 def new_part(sheet: Sheet, text: str) -> Part:
     """A part as it was typed; a resistor without a tolerance has the one that most others have."""
-    part = one_line.read_part(text)
+    part = _read_part(sheet, text)
     tolerance = part.tolerance
     if tolerance is None and part.kind.has_bands and part.nominal is not None:
         alike = [other.tolerance for other in sheet.parts.values() if other.kind is part.kind and other.tolerance]
         tolerance = max(alike, key=alike.count, default=None)
     return replace(part, name=part.name or free_name(sheet, part.kind), tolerance=tolerance)
+
+
+def _read_part(sheet: Sheet, text: str) -> Part:
+    """A part as it was typed. Raises `EditError` where the name of one that is there stands in place of a value."""
+    _refuse_name(sheet, text.rpartition("=")[2])
+    return one_line.read_part(text)
+
+
+def _refuse_name(sheet: Sheet, value: str) -> None:
+    """Raise `EditError` for a value that is the name of a part, which would be read as a letter code: R2 as 0.2 Ω."""
+    name = next((name for name in sheet.parts if name.casefold() == value.strip().casefold()), None)
+    if name is not None:
+        raise EditError(f"{name} is a part of this circuit, and no value. Write a value, for example 4k7.", (name,))
 
 
 def _chosen(sheet: Sheet, typed: Typed) -> Part:

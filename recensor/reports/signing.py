@@ -55,11 +55,16 @@ class ReviseForm(KeyForm):
     why = forms.CharField(max_length=LONGEST_WHY, required=False)
 
 
+def mark_of(run: Run) -> str:
+    """The checksum of what the rows of a run say: that of the document which would be signed now."""
+    return checksum(run_document.to_tree(queries.unsigned(run, queries.load(run))))
+
+
 def context(run: Run, loaded: LoadedRun, form: SignForm | None) -> dict[str, Any]:
     """What the page says about signatures: who has signed what, and what may be done next."""
     revisions = list(run.revisions.prefetch_related("signatures__signer"))
     last = revisions[-1] if revisions and run.closed else None
-    now = checksum(run_document.to_tree(queries.unsigned(run, queries.load(run)))) if last else ""
+    now = mark_of(run) if last else ""
     return {
         "sign": form or SignForm(),
         "signs_as": SignedAs.REVIEWER if run.closed else SignedAs.PERFORMER,

@@ -25,6 +25,7 @@ from recensor.reports.starters import starters
 from recensor.web.downloads import download
 from recensor.web.fields import whole_number
 from recensor.web.refusals import UNPROCESSABLE, answer
+from recensor.web.transactions import together
 
 
 @require_GET
@@ -87,14 +88,21 @@ def written(request: SignedIn, run: Run, kind: str) -> HttpResponse:
     text = request.POST.get("text", "").replace("\r\n", "\n")
     found = whole_number(request.POST.get("found"))
     context = {"run": run, "kind": kind, "typed": text}
+    seen = request.POST.get("seen", "")
 
-    def keep() -> RunText | None:
-        return bench_services.write_text(run, request.user, kind, text, found)
+    @together
+    def keep() -> tuple[RunText | None, str]:
+        """What is kept, and the checksum of what the page shows then; as it was sent where more was changed since."""
+        bench.lock(run)
+        is_shown = bool(seen) and signing.mark_of(run) == seen
+        kept = bench_services.write_text(run, request.user, kind, text, found)
+        return kept, signing.mark_of(run) if is_shown else seen
 
-    def done(kept: RunText | None) -> HttpResponse:
+    def done(made: tuple[RunText | None, str]) -> HttpResponse:
         if not request.htmx:
             return redirect("reports:report", run.pk)
-        return render(request, "reports/_kept.html", {**context, "kept": kept})
+        kept, mark = made
+        return render(request, "reports/_kept.html", {**context, "kept": kept, "mark": mark})
 
     def refused(error: Exception, status: int) -> HttpResponse:
         newer = error.text if isinstance(error, bench_services.MeanwhileError) else None

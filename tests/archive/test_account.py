@@ -8,6 +8,7 @@ import uuid
 import zipfile
 from collections.abc import Callable, Mapping
 from dataclasses import replace
+from datetime import timedelta
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -200,6 +201,7 @@ class Forged(AccountTestCase):
             ("bench.reading", "meter", 999, "out of range"),
             ("bench.reading", "meter", -1, "no place"),
             ("bench.reading", "run", None, "is missing"),
+            ("bench.reading", "of", "R99", "no place"),
             ("bench.reading", "text", "9" * 500, "at most"),
             ("bench.reading", "found", 10**6, "out of range"),
             ("experiments.sheet", "tree", {}, "format"),
@@ -219,6 +221,9 @@ class Forged(AccountTestCase):
         ):
             with self.subTest(name=name, column=column, value=str(value)[:20]):
                 self.refused(changed(content, name, lambda row, c=column, v=value: row.update({c: v})), said)
+        across = content_of(content, lambda rows: next(
+            row for kind, row in rows if kind == "bench.reading" and row["red"]).update(at="R99"))  # fmt: skip
+        self.refused(across, "no place for .* at R99")
         self.refused(changed(content, "bench.run", lambda row: row.update(owner_id=1)), "no column")
         self.refused(changed(content, "bench.run", lambda row: row.pop("title")), "title")
         self.refused(content_of(content, lambda rows: rows.append(["people.user", {}])), "people.user")
@@ -268,4 +273,24 @@ class Forged(AccountTestCase):
         for content in (out.getvalue(), newer.getvalue()):
             with self.assertRaises(Refused), zipfile.ZipFile(io.BytesIO(content)) as archive:
                 read_about(archive)
+
+    def test_what_an_archive_says_of_itself_is_text_and_numbers_or_refused(self) -> None:
+        content = self.packed(self.person)
+        for said in (
+            {"made": "0001-01-01T00:00:00+14:00"}, {"made": "9999-12-31T23:59:59-14:00"}, {"made": 5}, {"made": "soon"},
+            {"by": "\ud800"}, {"by": ["else"]}, {"version": "\udfff"}, {"checksum": "\ud800"}, {"checksum": None},
+            {"mark": None}, {"mark": "\ud800"}, {"counts": []}, {"counts": {"bench.run": -5}}, {"unknown": 1},
+            {"counts": {"bench.run": float("inf")}}, {"counts": {"bench.run": 10**4000}}, {"preferences": ["paper"]},
+            {"preferences": None},
+        ):  # fmt: skip
+            changed_about = content_of(content, lambda rows: None, said)
+            with self.subTest(said=str(said)[:40]), zipfile.ZipFile(io.BytesIO(changed_about)) as archive:
+                self.assertRaisesRegex(Refused, "^What it says of itself cannot be read", read_about, archive)
+        deep = io.BytesIO()
+        with zipfile.ZipFile(deep, "w") as archive:
+            archive.writestr(ABOUT, "[" * 49_000)
+            self.assertRaisesRegex(Refused, "^What it says of itself cannot be read", read_about, archive)
+        without_zone = content_of(content, lambda rows: None, {"made": "2026-01-01T00:00:00"})
+        with zipfile.ZipFile(io.BytesIO(without_zone)) as archive:
+            self.assertEqual(read_about(archive).made.utcoffset(), timedelta(0))
         self.assertTrue(chain_run(self.person).pk)  # and the person goes on

@@ -2,9 +2,10 @@
 
 import io
 import re
+import struct
 import uuid
 
-from PIL import Image
+from PIL import Image, ImageOps
 
 from recensor.bench import queries, services
 from recensor.bench.at_bench import bench_of, is_powered, state_of
@@ -196,6 +197,20 @@ class Photos(AtBenchTestCase):
         self.assertContains(self.client.get(f"{self.address}document/"), photo.sum)
         self.client.force_login(self.other)
         self.assertEqual(self.client.get(f"{self.address}photos/{photo.pk}/").status_code, 404)
+
+    def test_a_picture_whose_exif_nobody_can_write_again_is_put_upright_all_the_same(self) -> None:
+        # It lies on its side; and the table of where it was taken has a text where a number must be.
+        tables = (
+            b"MM\x00*\x00\x00\x00\x08\x00\x03\x01P\x00\x02\x00\x00\x00\x06\x00\x00\x002\x01\x12\x00\x03\x00\x00\x00\x01"
+            b"\x00\x06\x00\x00\x88%\x00\x04\x00\x00\x00\x01\x00\x00\x008\x00\x00\x00\x00maker\x00"
+            b"\x00\x01\x00\x01\x00\x02\x00\x00\x00\x02N\x00\x00\x00\x00\x00\x00\x00"
+        )
+        sent = self.picture(size=(240, 120), exif=b"Exif\x00\x00" + tables)
+        with self.assertRaises(struct.error):
+            ImageOps.exif_transpose(Image.open(sent))
+        sent.seek(0)
+        self.assertEqual(self.attach(sent).status_code, 200)
+        self.assertEqual(Image.open(io.BytesIO(Photo.objects.latest("id").picture)).size, (120, 240))
 
     def test_what_is_no_picture_or_too_much_is_refused_in_words(self) -> None:
         huge = io.BytesIO(b"\xff\xd8\xff" + bytes(2_600_000))

@@ -12,12 +12,14 @@ from recensor.bench import queries
 from recensor.bench.models import Act, OwnValue, Reading, Run, RunSheet
 from recensor.bench.services.states import CHANGES
 from recensor.core import record
-from recensor.core.circuit import Sheet
+from recensor.core.circuit import Across, Sheet
 from recensor.core.editing import edits
 from recensor.core.errors import Refused
 from recensor.core.examples.experiments import EXPERIMENTS
 from recensor.core.judgement import assess
+from recensor.core.quantity import RESISTANCE
 from recensor.formats import run_document
+from tests.pressing import press
 from tests.served import HTMX, BenchTestCase
 
 READ = ["0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022"]
@@ -107,6 +109,7 @@ class Changes(StateTestCase):
             ({"part": "R3", "what_happens": "parallel", "what": "10k"}, "10k beside R3", "R4"),
             ({"part": "V1", "what_happens": "set", "what": "9V"}, "V1 at 9V", "V1"),
             ({"part": "R1", "what_happens": "out", "what": ""}, "R1 out", "R2"),
+            ({"part": "R1", "what_happens": "short", "what": ""}, "R1 shorted", "R2"),
         ]:
             with self.subTest(state):
                 before = assess(self.core())
@@ -124,6 +127,26 @@ class Changes(StateTestCase):
                 )
                 self.act("take_back", number=Act.objects.latest("id").pk)
                 self.assertEqual(list(self.core().sheet.setups), ["main"])
+
+    def test_a_part_that_is_taken_out_leaves_its_place_open_and_no_wire_in_it(self) -> None:
+        for happens, ohms in (("out", None), ("short", 4000.0)):
+            page = self.client.get(f"{self.address}change/")
+            changed = press(self.client, page, "Change it", part="R2", what_happens=happens)
+            self.assertEqual(changed.status_code, 302)
+            sheet = self.core().sheet
+            total = Across(RESISTANCE, ("A", "gnd"), list(sheet.setups)[-1])
+            expected = assess(self.core()).expected(total)
+            self.assertEqual(expected and expected.value and round(expected.value), ohms and (998 + 2970))
+            self.act("take_back", number=Act.objects.latest("id").pk)
+
+    def test_the_name_of_a_part_is_no_value(self) -> None:
+        for happens in ("exchange", "parallel", "series", "set"):
+            for name in ("R2", "r2", " R2 "):
+                with self.subTest(happens=happens, name=name):
+                    page = self.act("change", part="R1", what_happens=happens, what=name)
+                    self.assertContains(page, "R2 is a part of this circuit, and no value", status_code=422)
+        self.act("change", part="R1", what_happens="parallel", what="R5")  # a letter code: half an ohm
+        self.assertEqual(float(self.core().sheet.parts["R4"].nominal), 0.5)
 
     def test_pressed_twice_it_is_done_once_and_a_correction_keeps_what_is_set_in_a_state(self) -> None:
         key = uuid.uuid4()
@@ -157,13 +180,13 @@ class Changes(StateTestCase):
             copy = self.client.post(f"{self.address}same-again/", again, follow=True).context["run"]
         self.assertEqual(Run.objects.count(), 2)
         self.assertEqual([r.text for r in Reading.objects.filter(run=copy)], READ[:3])
-        for _ in range(2):
-            self.client.post(f"{self.address}put-away/", {"away": "yes"})
+        away = press(self.client, self.client.get(f"{self.address}change/"), "Put it away")
+        self.assertRedirects(away, "/")
         self.assertNotContains(self.client.get("/"), f'href="{self.address}"')
         self.assertContains(self.client.get("/?show=put+away&q=cha"), f'href="{self.address}"')
         self.assertContains(self.client.get("/?q=nothing+such"), "No run")
         self.assertContains(self.client.get("/"), "Resistance from A to gnd")  # what comes next in the copy
-        self.client.post(f"{self.address}put-away/", {"away": "no"})
+        press(self.client, self.client.get(f"{self.address}change/"), "Take it back onto the list")
         self.assertEqual(Run.objects.filter(put_away=None).count(), 2)
 
     def test_nobody_else_changes_it(self) -> None:

@@ -12,6 +12,8 @@ from django.test.utils import CaptureQueriesContext
 
 from recensor.bench import queries, services
 from recensor.bench.models import Reading, Run
+from recensor.core.circuit import one_line
+from recensor.core.errors import Refused
 from recensor.core.judgement import assess
 from recensor.core.record import Run as CoreRun
 from recensor.formats import run_document
@@ -47,6 +49,16 @@ class Services(BenchTestCase):
                 self.assertEqual(plain(brought), plain(run))
                 self.assertEqual([t.judged.verdict for t in assess(brought).targets.values()],
                                  [t.judged.verdict for t in assess(run).targets.values()])  # fmt: skip
+
+    def test_a_simulated_run_above_60_volts_takes_its_own_document_and_no_other_does(self) -> None:
+        sheet = one_line.read("120V: 1k + 2k; 5%")
+        with self.assertRaisesRegex(Refused, "for paper only"):
+            services.start_run(self.person, sheet)
+        with self.assertRaisesRegex(Refused, "for paper only"):
+            services.bring(self.person, CoreRun(sheet))
+        run = services.start_run(self.person, sheet, simulated=True)
+        document = run_document.read(run_document.write(whole(run)))
+        self.assertTrue(services.bring(self.other, document).simulated)
 
     def test_what_was_exported_comes_back_as_it_was(self) -> None:
         """Struck, replaced, a look, another trial, a note, a claim, notes and a conclusion."""

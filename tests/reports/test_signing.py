@@ -15,7 +15,9 @@ from recensor.formats.checksum import checksum, printed
 from recensor.meters.services import keep_meter, shipped
 from recensor.reports.prose import rendered
 from recensor.site.operations import books
+from tests.pressing import press
 from tests.reports.test_reports import ReportTestCase
+from tests.served import HTMX
 
 PASSWORD = "a-long-word"
 
@@ -71,6 +73,26 @@ class Signatures(SigningTestCase):
         self.assertContains(own, "somebody else than the performer", status_code=422)
         self.client.force_login(self.other)
         self.assertEqual(self.sign().status_code, 404)  # somebody else's run is none of theirs
+
+    def test_who_writes_and_then_signs_signs_what_they_wrote(self) -> None:
+        page = self.client.get(self.report)
+        shown = re.search(r'id="shown-data" value="(\w+)"', page.content.decode())[1]
+        kept = self.client.post(f"{self.report}conclusion/written/", {"text": "It fits.", "found": "", "seen": shown},
+                                headers=HTMX)  # fmt: skip
+        renewed = re.search(r'id="shown-data" value="(\w+)"', kept.content.decode())[1]
+        self.assertEqual(renewed, self.data())
+        self.assertNotEqual(renewed, shown)
+        self.assertRedirects(press(self.client, page, "Sign off", password=PASSWORD, seen=renewed), self.report)
+        self.assertEqual(Signature.objects.get().revision.checksum, renewed)
+
+    def test_what_somebody_else_changed_meanwhile_is_not_signed_along(self) -> None:
+        page = self.client.get(self.report)
+        shown = re.search(r'id="shown-data" value="(\w+)"', page.content.decode())[1]
+        self.enter(3, "5.98", "kΩ")  # in another tab
+        kept = self.client.post(f"{self.report}conclusion/written/", {"text": "It fits.", "found": "", "seen": shown},
+                                headers=HTMX)  # fmt: skip
+        self.assertContains(kept, f'id="shown-data" value="{shown}"')
+        self.assertEqual(press(self.client, page, "Sign off", password=PASSWORD).status_code, 409)
 
     def test_an_open_question_is_answered_first(self) -> None:
         self.enter(3, "5.98M")  # what is in k

@@ -182,6 +182,15 @@ class Launched(TestCase):
         manage = str(Path(sys.executable).with_name("recensor-manage"))
         asked = run([manage, "shell", "--no-imports", "-c", asks], environment(self.folder))
         self.assertEqual((asked.returncode, asked.stderr), (0, ""))
+        self.wait_until("made >= 1 AND state = 'working'")
+        # Its first process alone is killed: what that had started goes too, before another begins.
+        first = int((self.folder / "worker.pid").read_text())
+        os.kill(first, signal.SIGKILL)
+        deadline = time.monotonic() + 30
+        while int((self.folder / "worker.pid").read_text()) == first and time.monotonic() < deadline:
+            time.sleep(0.1)
+        self.assertNotEqual(int((self.folder / "worker.pid").read_text()), first)
+        self.assertEqual(list(children.group_members(first)), [])
         self.wait_until("made >= 2 AND state = 'working'")
         process.send_signal(signal.SIGKILL)
         process.wait(30)

@@ -3,13 +3,14 @@
 import contextlib
 import hashlib
 import json
+import lzma
 import tempfile
 import zipfile
 import zlib
 from collections.abc import Iterator, Mapping
 from dataclasses import asdict, dataclass
-from datetime import datetime
-from typing import IO
+from datetime import UTC, datetime
+from typing import IO, Any
 
 from django.utils.crypto import constant_time_compare, salted_hmac
 
@@ -25,6 +26,29 @@ ABOUT, ROWS, DOCUMENTS = "about.json", "rows.jsonl", "documents"
 # What is read of an archive at all: unpacked, in bytes; in rows; in files.
 MOST_UNPACKED, MOST_ROWS, MOST_FILES = 1_000_000_000, 500_000, 20_000
 _LONGEST_ABOUT, _PIECE = 100_000, 1_000_000
+
+# What an archive must say of itself, and how; the years in which one can have been made.
+_TYPES = {
+    "by": str,
+    "made": str,
+    "version": str,
+    "counts": dict,
+    "checksum": str,
+    "preferences": dict,
+    "mark": str,
+}
+_LONGEST_SAID, _YEARS = 200, (1970, 9998)
+
+# What opening or reading an archive raises where it is none, is damaged, or is locked by a password.
+_BROKEN = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    EOFError,
+    KeyError,
+    OSError,
+    RuntimeError,
+)
 
 
 @dataclass(frozen=True)
@@ -83,15 +107,39 @@ def read_about(archive: zipfile.ZipFile) -> About:
         raise Refused("This is no archive of an account: it does not say what is in it.")
     try:
         said = json.loads(archive.read(ABOUT))
-        if (said.pop("format"), said.pop("format_version")) != (FORMAT, VERSION):
-            raise Refused(f"This is no archive of version {VERSION}, which is read here.")
-        about = About(**{**said, "made": datetime.fromisoformat(said["made"])})
-        counts = {str(name): int(count) for name, count in about.counts.items()}
-    except (ValueError, TypeError, KeyError, AttributeError) as error:
-        raise Refused(f"What it says of itself cannot be read: {str(error)[:80]}.") from None
-    if sum(counts.values()) > MOST_ROWS:
-        raise Refused(f"It has {sum(counts.values())} rows; at most {MOST_ROWS} are brought in at once.")
+    except (ValueError, RecursionError) as error:
+        raise _unreadable(str(error)) from None
+    if not isinstance(said, dict) or (said.pop("format", None), said.pop("format_version", None)) != (FORMAT, VERSION):
+        raise Refused(f"This is no archive of version {VERSION}, which is read here.")
+    about = _about(said)
+    if sum(about.counts.values()) > MOST_ROWS:
+        raise Refused(f"It has more than {MOST_ROWS} rows, which is the most that is brought in at once.")
     return about
+
+
+def _about(said: Mapping[str, Any]) -> About:
+    """What is said, each as the type that it must be. Raises `Refused`."""
+    for name, wanted in (*_TYPES.items(), *((name, None) for name in said if name not in _TYPES)):
+        value = said.get(name, "" if name == "mark" else None)
+        if wanted is None or not isinstance(value, wanted):
+            raise _unreadable(f"“{name[:40]}”")
+        if isinstance(value, str) and not (value.isprintable() and len(value) <= _LONGEST_SAID):
+            raise _unreadable(f"“{name}”")
+    counts = said["counts"]
+    if not all(type(count) is int and 0 <= count <= MOST_ROWS for count in counts.values()):
+        raise _unreadable("“counts”")
+    try:
+        made = datetime.fromisoformat(said["made"])
+    except ValueError as error:
+        raise _unreadable(str(error)) from None
+    made = made if made.tzinfo else made.replace(tzinfo=UTC)
+    if not _YEARS[0] <= made.year <= _YEARS[1]:
+        raise _unreadable("“made”")
+    return About(**{**said, "made": made})
+
+
+def _unreadable(what: str) -> Refused:
+    return Refused(f"What it says of itself cannot be read: {what[:80]}.")
 
 
 def check_rows(archive: zipfile.ZipFile, about: About) -> None:
@@ -112,7 +160,7 @@ def opened(job: Job) -> Iterator[zipfile.ZipFile]:
         try:
             with zipfile.ZipFile(whole) as archive:
                 yield archive
-        except (zipfile.BadZipFile, zlib.error, EOFError, KeyError, NotImplementedError, OSError) as error:
+        except _BROKEN as error:
             raise Refused(f"This is no archive, or it was cut off: {str(error)[:80]}.") from None
 
 

@@ -55,8 +55,7 @@ def _is_of_circuit(built: Built, sheet: Sheet, setup: str) -> bool:
 @together
 def bring(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Run:
     """Begin a run that stands as a document says. Brought twice under one key it is one run. Raises `Refused`."""
-    if safety.caution(run.sheet) is safety.Caution.PAPER_ONLY:
-        raise Refused(f"It reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.")
+    safety.refuse_paper_only(run.sheet, simulated=run.simulated)
     if len(run.readings) > MOST_READINGS:
         raise Refused(f"It has {len(run.readings)} readings; a run is brought in with at most {MOST_READINGS}.")
     accepted(run.sheet)  # what no experiment may be, no run is

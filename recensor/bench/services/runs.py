@@ -34,11 +34,7 @@ def start_experiment(
     Raises `Refused` when it is for paper only, or when the kit lacks a part.
     """
     sheet, drawn = sheet_of(experiment), None
-    if safety.caution(sheet) is safety.Caution.PAPER_ONLY:
-        raise Refused(
-            f"It reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only. "
-            "Runs are offered at extra-low voltage and nowhere else."
-        )
+    safety.refuse_paper_only(sheet)
     if kit is not None:
         found = from_kit(kit, sheet.parts.values())
         if found.missing:
@@ -117,8 +113,7 @@ def follow(
     `renamed` has what is called otherwise on it than readings name it; as before where nothing is said. Raises
     `Refused` for a circuit that is for paper only, however it came to be one.
     """
-    if not run.simulated and safety.caution(kept_sheet(sheet.pk)) is safety.Caution.PAPER_ONLY:
-        raise Refused(f"That reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.")
+    safety.refuse_paper_only(kept_sheet(sheet.pk), simulated=run.simulated)
     names = getattr(run, "renamed", {}) if renamed is None else dict(renamed)
     row = RunSheet(run=run, sheet=sheet, kind=kind, author=author, time=timezone.now(), act=act, renamed=names)
     row.save()

@@ -42,7 +42,6 @@ def bench(request: SignedIn, run: Run) -> HttpResponse:
     state = BenchState(
         chosen=whole_number(asked.get("point")),
         correcting=whole_number(asked.get("correct")),
-        picking=asked.get("pick") == "1",
     )
     return render_bench(request, run, loaded, state)
 

@@ -184,6 +184,8 @@ class _Reader:
             quantity = parse(token)
         except QuantityError as error:
             raise FormulaError(error.message) from None
+        if quantity.value is None:
+            raise FormulaError(f"“{token}” is over-range, and no number to work with.")
         return _Term(float(quantity), _DIMENSIONS.get(quantity.unit or ""))
 
 

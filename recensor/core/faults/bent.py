@@ -195,7 +195,8 @@ def _off(target: Target, value: float, own: float, solution: Solution, tried: _T
         predicted = float(solution.current(target.part))
         drawn_turned = tried.kind is FaultKind.PART_REVERSED and target.part == tried.part
         predicted = -predicted if drawn_turned else predicted
-        scale = max(abs(float(solution.current(e.name))) for e in tried.elements if e.kind.drives) or abs(value)
+        driven = (abs(float(solution.current(e.name))) for e in tried.elements if e.kind.drives)
+        scale = max(driven, default=0.0) or abs(value)
     else:
         raise UnknownNodeError(f"{target.words} is no reading of a circuit")
     apart = math.hypot(own, _LAW * abs(predicted), _FLOOR * scale)

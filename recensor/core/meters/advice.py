@@ -79,8 +79,10 @@ class Setting:
 
     @property
     def is_beyond(self) -> bool:
-        """Whether what is expected is more than any jack of this meter bears: it must not be read with it."""
-        return self.fuse is not None and self.expected is not None and abs(self.expected) > self.fuse
+        """Whether what is expected is more than any jack or range of this meter bears: it must not be read with it."""
+        if self.measurand is not CURRENT or self.expected is None:
+            return False
+        return abs(self.expected) > min(self.taken.full, self.taken.full if self.fuse is None else self.fuse)
 
     def elsewhere(self) -> list[tuple[str, str]]:
         """What the display would show in each other range: the range, and the display."""
@@ -166,11 +168,9 @@ def _jack(profile: Profile, taken: Range) -> str | None:
 
 def _cautions(profile: Profile, taken: Range, expected: float) -> list[str]:
     fuse, current = fuse_of(profile, taken), abs(expected)
-    if fuse is None:
-        return []
-    rating, expects = plainly(fuse, "A"), plainly(float(f"{current:.2g}"), "A")
-    if current > fuse:
+    expects = plainly(float(f"{current:.2g}"), "A")
+    if current > min(taken.full, taken.full if fuse is None else fuse):
         return [f"About {expects} is more than any jack of this meter takes: do not read it with this meter."]
-    if current > _NEAR_THE_FUSE * fuse:
-        return [f"About {expects} is near the {rating} fuse of the {taken.jack} jack."]
+    if fuse is not None and current > _NEAR_THE_FUSE * fuse:
+        return [f"About {expects} is near the {plainly(fuse, 'A')} fuse of the {taken.jack} jack."]
     return []

@@ -4,6 +4,7 @@ The rules are common practice, no source: no short across a source, no part abov
 a supply's own current limit a little above what the circuit draws, extra-low voltage only.
 """
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -116,6 +117,12 @@ def _fuses(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
         yield Check(f"No current above {rounded(max(known), None, 'A')}{below}.")
 
 
+def _rounded_up(value: float) -> float:
+    """A value as two figures, never below it."""
+    digit = 10.0 ** (math.floor(math.log10(value)) - 1)
+    return float(f"{math.ceil(value / digit - 1e-9) * digit:.2g}")
+
+
 def _limits(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
     """What each supply delivers, for the limit that is set on it."""
     state = operate(run.sheet, setup)
@@ -128,7 +135,7 @@ def _limits(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
         elif drawn > 0:
             delivers, limit = f"{name} delivers {rounded(drawn, None, 'A')}", part.limit
             if limit is None:
-                above = plainly(float(f"{_LIMIT_ABOVE * drawn:.1g}"), "A")
+                above = plainly(_rounded_up(_LIMIT_ABOVE * drawn), "A")
                 yield Check(f"{delivers}: set its current limit, if it has one, to {above}.")
             elif float(limit) < drawn:
                 yield Check(f"{delivers}, and its limit is set to {as_read(limit, 'A')}: it would sag in limit.", False)

@@ -88,7 +88,8 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
     (then if switch else do).extend(move.words for move in reading.moves if not (move.probe or move.dial))
     gap = reading.state.opened if here is not Station.LINE or isinstance(target, Through) else None
     setup = sheet.setups.get(target.setup or "")
-    proves = gap is not None and not (state or State()).proved and reading.state.proved
+    is_fused = bench.setting(target).fuse is not None
+    proves = gap is not None and not (state or State()).proved and reading.state.proved and is_fused
     return Card(
         station=here,
         title=title(target, sheet),

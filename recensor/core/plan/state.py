@@ -63,6 +63,8 @@ def unsafe_change(before: State, after: State) -> str:
         return "a lead moved under power"
     if (before.dial, before.jack) != (after.dial, after.jack):
         return "the meter set otherwise under power"
+    if CURRENT in (before.measurand, after.measurand) and (before.red, before.black) != (after.red, after.black):
+        return "an ammeter's probes moved under power"
     return ""
 
 

@@ -169,10 +169,10 @@ class Bench:
             found.append(Step(at, _sentence([_PROVING]), (_PROVING,), jack=self._jack(at)))
         if self._needs_power_off(at, after):
             at = self._change(found, at, at._replace(powered=False))
-            # The probes of an ammeter go into the gap now; any others are put where they read once power is on.
+            # An ammeter's probes go where they read now; any others are put there once power is on.
             changed = after._replace(powered=False, proved=at.proved)
-            if not after.in_circuit:
-                stay = not at.in_circuit
+            if after.measurand is not CURRENT:
+                stay = at.measurand is not CURRENT
                 changed = changed._replace(red=at.red if stay else None, black=at.black if stay else None)
             at = self._change(found, at, changed)
         if at.powered != after.powered:
@@ -199,6 +199,8 @@ class Bench:
         """Whether something changes that is not changed under power."""
         if not (at.powered or after.powered):
             return False
+        if CURRENT in (at.measurand, after.measurand) and (at.red, at.black) != (after.red, after.black):
+            return True
         stood = at.setup, at.connected, at.opened, at.dial, at.jack, at.second
         return stood != (after.setup, after.connected, after.opened, after.dial, after.jack, after.second)
 
@@ -215,7 +217,8 @@ class Bench:
         words = _sentence([*made, Move(f"read {in_a_sentence(title(target, self.sheet))}")])
         if chosen.then and isinstance(target, Through):
             words += f" Its size is not known: from {', then '.join(chosen.down())}, until three digits show."
-        if isinstance(target, Through) and after.proved and not before.proved and after.second is None:
+        proves = isinstance(target, Through) and after.proved and not before.proved and after.second is None
+        if proves and chosen.fuse is not None:
             words += " It proves the meter and its fuse too: a zero here is a blown fuse."
         return Step(after, words, tuple(made), target, chosen, self.told(target), self._jack(after))
 

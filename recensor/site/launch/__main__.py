@@ -214,6 +214,7 @@ def _serve(port: int, database: PrivateDatabase | None, first_account: str | Non
                 _clear(database)
             if worker.poll() is not None:
                 print("What works in the background ended; it is begun again.", file=sys.stderr)
+                children.stop(worker, 0)  # and what it had started goes with it
                 time.sleep(BEGIN_AGAIN)
                 worker = _begin_work(alone=database is not None)
             if database is not None and not database.running:

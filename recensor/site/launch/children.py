@@ -7,7 +7,7 @@ import os
 import signal
 import subprocess
 import time
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 _PR_SET_PDEATHSIG = 1  # of prctl: the signal that a child gets when its parent ends
@@ -52,23 +52,38 @@ def stop(child: "subprocess.Popen[bytes]", seconds: float) -> None:
 
 
 def stop_orphan(pid_file: Path, mark: str, seconds: float) -> None:
-    """End what an earlier start left behind: the process of a pid file whose command line has this mark.
+    """End what an earlier start left behind: the process of a pid file, and all in its group, with this mark.
 
-    To be called by the one who holds the folder, since only then nobody looks after it.
+    The mark is one of the words of their command lines. To be called by the one who holds the folder, since only then
+    nobody looks after them.
     """
     try:
-        pid = int(pid_file.read_text())
-        command = Path(f"/proc/{pid}/cmdline").read_bytes()
+        group = int(pid_file.read_text())
     except (OSError, ValueError):
         return
-    if os.fsencode(mark) not in command.split(b"\0"):
+    if not any(_has_mark(pid, mark) for pid in group_members(group)):
         return
     with contextlib.suppress(ProcessLookupError):
-        os.kill(pid, signal.SIGTERM)
+        os.kill(group, signal.SIGTERM)
     deadline = time.monotonic() + seconds
-    while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+    while Path(f"/proc/{group}").exists() and time.monotonic() < deadline:
         time.sleep(_LOOK_AGAIN)
-    _end_group(pid)
+    _end_group(group)
+
+
+def group_members(group: int) -> Iterator[int]:
+    """The processes of a group, also once the one that it is named after has ended."""
+    for place in Path("/proc").glob("[0-9]*"):
+        with contextlib.suppress(OSError):
+            if os.getpgid(int(place.name)) == group:
+                yield int(place.name)
+
+
+def _has_mark(pid: int, mark: str) -> bool:
+    try:
+        return os.fsencode(mark) in Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
+    except OSError:
+        return False
 
 
 def write_whole(file: Path, text: str, mode: int = 0o600) -> None:

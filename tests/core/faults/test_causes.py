@@ -10,7 +10,7 @@ from recensor.core.faults import FaultKind, Rebuilt, Reentered, Restated, explai
 from recensor.core.judgement import Outcome, assess
 from recensor.core.meters import EXACT
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, parse
-from recensor.core.record import Run
+from recensor.core.record import Reading, Run
 from recensor.formats import assessment as assessments
 from recensor.formats import run_document
 from tests.core.faults.benches import drawn, explained, first, names, place_of, read, rewritten, true_values
@@ -231,6 +231,24 @@ class Bounds(TestCase):
         self.assertEqual(explained(replace(run, sheet=twice)).causes, ())
         exact = replace(run, meters={"m": EXACT})
         explained(exact)
+
+    def test_readings_of_more_digits_than_any_slip_of_them_could_have_are_weighed_like_others(self) -> None:
+        """As spreadsheets write them: ten decimals, or what a sum of floats leaves."""
+        for text in ("3.3333333333", "108.30000000000001", "0.000000000000001"):
+            run = rewritten(read(drawn()), 0, f"{text}k")
+            explained(run)
+        clean = asking_everything(one_line.read("10V: 1k + 2k; 5%"))
+        volts = place_of(read(clean), lambda target: target == Across(VOLTAGE, ("A", "B"), "main"))
+        self.assertEqual(explained(rewritten(read(clean), volts, "3.3333333333")).causes, ())
+
+    def test_a_lamp_in_a_setup_without_a_source_explains_nothing(self) -> None:
+        lit = asking_everything(one_line.read("9V: 330 + led 2V 20mA; 5%"))
+        main = lit.setup()
+        dark = replace(main, name="dark", connections={k: v for k, v in main.connections.items() if k != "V1"})
+        sheet = replace(lit, setups={"main": main, "dark": dark})
+        readings = [Reading(Across(VOLTAGE, ("A", "B"), "dark"), parse("0.000", "V")),
+                    Reading(Through("R1", "dark"), parse("0.00", "mA"))]  # fmt: skip
+        self.assertEqual(explained(Run(sheet, tuple(readings))).causes, ())
 
     def test_a_run_of_hundreds_of_readings_says_what_it_left_out(self) -> None:
         line = "9V: " + " + ".join(["1k"] * 40) + "; 5%"

@@ -24,8 +24,13 @@ class BeforePower(TestCase):
         found = self.checks("9V: 1k + 2k2; 5%")
         self.assertTrue(all(check.holds for check in found), found)
         said = " ".join(check.text for check in found)
-        for text in ("Nothing above 30 V", "No part above its rating", "below the 200 mA fuse", "2.813 mA", "to 4 mA"):
+        for text in ("above 30 V", "No part above its rating", "below the 200 mA fuse", "2.813 mA", "to 3.6 mA"):
             self.assertIn(text, said)
+
+    def test_the_limit_that_is_advised_lies_above_what_flows(self) -> None:
+        for ohms, advised in {"900": "13 mA", "750": "15 mA", "4k5": "2.5 mA", "90": "130 mA", "885": "13 mA"}.items():
+            said = " ".join(check.text for check in self.checks(f"9V: {ohms}; 5%"))
+            self.assertIn(f"set its current limit, if it has one, to {advised}.", said)
 
     def test_each_thing_that_does_not_hold_comes_first_with_its_numbers(self) -> None:
         for line, text in [

@@ -19,11 +19,12 @@ from recensor.core.circuit import (
     Through,
     asking_everything,
     loops,
+    node_list,
     one_line,
 )  # fmt: skip
 from recensor.core.examples import experiments
 from recensor.core.judgement import assess
-from recensor.core.meters import SHIPPED
+from recensor.core.meters import SHIPPED, Profile
 from recensor.core.plan import (
     Bench,
     Order,
@@ -132,6 +133,34 @@ class Safe(TestCase):
         simulated = plan(replace(high, simulated=True)).steps
         self.assertEqual(len(simulated), len(high.sheet.asked))
         self.assertTrue(all(step.reads and "ower" not in step.words for step in simulated))
+
+
+class NotAtAll(TestCase):
+    def test_a_current_beyond_every_range_is_left_out_whether_its_jack_has_a_fuse_or_not(self) -> None:
+        def profile(fuse: float | None) -> Profile:
+            return replace(SHIPPED["3½-digit manual"], name="own", fuses={"mA": 0.2, "10A": fuse})
+
+        for amps, fuse, is_read in ((9.9, None, True), (10.1, None, False), (9.9, 10.0, True), (10.1, 10.0, False)):
+            sheet = asking_everything(one_line.read(f"10V: {10 / amps:.4f}"))
+            planned_run = plan(Run(sheet, meters={"m": profile(fuse)}))
+            currents = [step for step in planned_run.steps if isinstance(step.reads, Through)]
+            with self.subTest(amps=amps, fuse=fuse):
+                self.assertEqual(bool(currents), is_read)
+                self.assertEqual([type(target) for target in planned_run.left_out], [] if is_read else [Through])
+                self.assertEqual(any("fuse" in step.words for step in currents), bool(currents and fuse))
+
+    def test_the_probes_of_an_ammeter_are_in_their_places_before_power_comes_on(self) -> None:
+        line = "I1 A gnd 5mA compliance 12V\nI2 A gnd 2mA compliance 12V\nR1 A gnd 1k"
+        sheet = asking_everything(node_list.read(line))
+        run = Run(sheet, meters=MANUAL)
+        steps = plan(run).steps
+        alone = [k for k, step in enumerate(steps) if step.reads and step.reads.measurand is CURRENT]
+        self.assertGreaterEqual(len(alone), 2)
+        for k in alone:
+            self.assertFalse([move for move in steps[k].moves if move.probe], steps[k].words)
+        states = [State(), *(step.state for step in steps)]
+        for before, after in pairwise(states):
+            self.assertEqual(unsafe_change(before, after), "")
 
 
 class Few(TestCase):
