@@ -1,92 +1,142 @@
-"""Run Django's test runner on throwaway MariaDBs: ``python -m tests.run [LABEL...]``.
+"""Run Django's test runner on throwaway MariaDBs: ``python -m tests.run [--durations N] [LABEL...]``.
 
-Without a label everything is run, shared out to processes that take about the same time and run side by side, each
-with a server of its own.
+Without a label everything is run, shared out to processes that take about the same time by what was measured, and run
+side by side, each with a server of its own. Labels are run in one process; a server is started only where one is used.
 """
 
+import argparse
+import json
 import os
 import re
 import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack
+from dataclasses import dataclass
 from pathlib import Path
 
 from recensor.site.launch import private_database
 from recensor.site.launch.private_database import PrivateDatabase
 
 MOST_SECONDS = 14 * 60
+PROCESSES = 3
 HERE = Path(__file__).parent
 
-# Two of the shares; what is in neither makes the third.
-SHARES = (
-    (
-        "tests.browser.test_bench",
-        "tests.browser.test_every_screen",
-        "tests.browser.test_unacknowledged",
-        "tests.kits",
-        "tests.reference",
-        "tests.formats",
-        "tests.experiments",
-        "tests.bench",
-    ),
-    ("tests.campaigns", "tests.core", "tests.drawing", "tests.outside", "tests.house"),
-)
+# Seconds of every module of tests, as they were measured; `--record` measures them anew. An unknown one takes so long.
+MEASURED, UNKNOWN = HERE / "durations.json", 5.0
+
+# The packages of tests that use no database.
+WITHOUT_DATABASE = ("tests.core", "tests.drawing", "tests.formats", "tests.house", "tests.outside")
+
+# What a server and its tables take to be there, in seconds: a share without a database does not wait for it.
+_SETTING_UP = 8.0
+
+
+@dataclass(frozen=True)
+class Done:
+    """What came of the tests of some labels: all that they said, and the seconds that each of them took."""
+
+    returncode: int
+    said: str
+    seconds: Mapping[str, float]
 
 
 def main() -> int:
     """Run the labels as one process, or everything side by side."""
-    if labels := sys.argv[1:]:
-        return run(labels, capture=False).returncode
+    parser = argparse.ArgumentParser(prog="python -m tests.run", description="Run the tests.")
+    parser.add_argument("labels", nargs="*", metavar="LABEL", help="dotted names; all tests without one")
+    parser.add_argument("--durations", type=int, default=0, metavar="N", help="name the N slowest tests")
+    parser.add_argument("--failfast", action="store_true", help="stop at the first that fails")
+    parser.add_argument("--record", action="store_true", help="keep what every module took, for the next shares")
+    options = parser.parse_args()
     begun = time.monotonic()
-    shares = [*SHARES, remaining()]
+    shares = [options.labels] if options.labels else shared_out(modules(), PROCESSES)
     with ThreadPoolExecutor(len(shares)) as processes:
-        done = list(processes.map(lambda labels: run(labels, capture=True), shares))
-    for process in done:
-        print(process.stdout, flush=True)
+        done = list(processes.map(lambda labels: run(labels, failfast=options.failfast), shares))
+    for share in done:
+        print(share.said, flush=True)
     ran = counted(r"^Ran (\d+) tests?", done)
     bad = counted(r"\b(?:failures|errors|unexpected successes)=(\d+)", done)
-    wrong = any(process.returncode for process in done)
+    wrong = any(share.returncode for share in done)
+    seconds = {test: took for share in done for test, took in share.seconds.items()}
+    for test, took in sorted(seconds.items(), key=lambda pair: -pair[1])[: options.durations]:
+        print(f"{took:7.2f} s  {test}")
+    if options.record:
+        record(seconds)
     print(f"Ran {ran} tests in {time.monotonic() - begun:.1f}s\n\n{'FAILED' if wrong else 'OK'}")
     print(f"{ran - bad} passed, {max(bad, wrong)} failed")
     return int(wrong)
 
 
-def remaining() -> tuple[str, ...]:
-    """Every package of tests, and every module of browser tests, that is in no other share."""
-    packages = [f"tests.{file.parent.name}" for file in HERE.glob("*/__init__.py") if file.parent.name != "browser"]
-    browser = [f"tests.browser.{file.stem}" for file in HERE.glob("browser/test_*.py")]
-    return tuple(sorted({*packages, *browser}.difference(*SHARES)))
+def modules() -> list[str]:
+    """Every module of tests, by its dotted name."""
+    files = sorted(HERE.rglob("test_*.py"))
+    return [".".join(("tests", *file.relative_to(HERE).with_suffix("").parts)) for file in files]
 
 
-def counted(pattern: str, done: "list[subprocess.CompletedProcess[str]]") -> int:
+def shared_out(names: Iterable[str], count: int) -> list[list[str]]:
+    """The names in so many shares that take about the same time: the longest first, each to whoever has least."""
+    known = json.loads(MEASURED.read_text(encoding="utf-8")) if MEASURED.is_file() else {}
+    shares: list[list[str]] = [[] for _ in range(count)]
+    loads = [0.0] * count
+    for name in sorted(names, key=lambda name: -known.get(name, UNKNOWN)):
+        least = loads.index(min(loads))
+        shares[least].append(name)
+        loads[least] += known.get(name, UNKNOWN)
+    return [sorted(share) for share in shares if share]
+
+
+def counted(pattern: str, done: Iterable[Done]) -> int:
     """The sum of what the summaries say."""
-    return sum(int(number) for process in done for number in re.findall(pattern, process.stdout, re.MULTILINE))
+    return sum(int(number) for share in done for number in re.findall(pattern, share.said, re.MULTILINE))
 
 
-def run(labels: Sequence[str], *, capture: bool) -> "subprocess.CompletedProcess[str]":
-    """Start a server, run the tests of some labels, take everything away again."""
-    with tempfile.TemporaryDirectory(prefix="recensor-test-") as folder:
-        database = Path(folder) / "mariadb"
-        with PrivateDatabase(database, throwaway=True):
-            environment = {
-                **os.environ,
-                "DATABASE_URL": private_database.url(database),
-                "DJANGO_SETTINGS_MODULE": "tests.settings",
-                "RECENSOR_VAR": folder,
-                # Playwright's own event loop would otherwise forbid Django's calls in browser tests.
-                "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
-            }
-            command = [sys.executable, "-m", "django", "test", "--timing", "--top-level-directory", ".", *labels]
-            said = {"stdout": subprocess.PIPE, "stderr": subprocess.STDOUT} if capture else {}
-            try:
-                return subprocess.run(command, env=environment, check=False, timeout=MOST_SECONDS, text=True, **said)
-            except subprocess.TimeoutExpired:
-                said = f"The tests of {', '.join(labels)} did not end within {MOST_SECONDS} seconds."
-                print(said, file=sys.stderr)
-                return subprocess.CompletedProcess(command, 1, said)
+def record(seconds: Mapping[str, float]) -> None:
+    """Keep what every module took, to a tenth of a second."""
+    known = json.loads(MEASURED.read_text(encoding="utf-8")) if MEASURED.is_file() else {}
+    measured: dict[str, float] = {}
+    for test, took in seconds.items():
+        module = next((name for name in modules() if test.startswith(f"{name}.")), None)
+        if module:
+            measured[module] = measured.get(module, 0.0) + took
+    kept = {**known, **{name: round(took, 1) for name, took in measured.items()}}
+    kept = {name: kept[name] for name in modules() if name in kept}
+    MEASURED.write_text(json.dumps(kept, indent=1) + "\n", encoding="utf-8")
+
+
+def run(labels: Sequence[str], *, failfast: bool = False) -> Done:
+    """Start a server where one is needed, run the tests of some labels, take everything away again."""
+    with tempfile.TemporaryDirectory(prefix="recensor-test-") as folder, ExitStack() as stack:
+        database, times = Path(folder) / "mariadb", Path(folder) / "times.json"
+        if not all(label.startswith(WITHOUT_DATABASE) for label in labels):
+            stack.enter_context(PrivateDatabase(database, throwaway=True))
+        environment = {
+            **os.environ,
+            "DATABASE_URL": private_database.url(database),
+            "DJANGO_SETTINGS_MODULE": "tests.settings",
+            "RECENSOR_VAR": folder,
+            "RECENSOR_TEST_TIMES": str(times),
+            # Playwright's own event loop would otherwise forbid Django's calls in browser tests.
+            "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
+        }
+        command = [sys.executable, "-m", "django", "test", "--top-level-directory", ".", *labels]
+        command += ["--failfast"] if failfast else []
+        out = stack.enter_context(tempfile.TemporaryFile("w+", encoding="utf-8", errors="replace"))
+        try:
+            status = subprocess.run(
+                command, env=environment, check=False, timeout=MOST_SECONDS, stdout=out, stderr=subprocess.STDOUT
+            ).returncode
+        except subprocess.TimeoutExpired:
+            status = 1
+            out.seek(0, os.SEEK_END)
+            named = ", ".join(labels)
+            out.write(f"\nNot ended within {MOST_SECONDS} seconds; above is what they said: {named}\n")
+        out.seek(0)
+        took = json.loads(times.read_text(encoding="utf-8")) if times.is_file() else {}
+        return Done(status, out.read(), took)
 
 
 if __name__ == "__main__":

@@ -2,9 +2,10 @@
 
 import uuid
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.http import HttpResponse
-from django.test import TestCase
+from django.test import Client, TestCase
 
 from recensor.bench import queries, services
 from recensor.bench.models import Run
@@ -36,11 +37,17 @@ def switch_for(run: Run, person: object, point: object, place: str = "") -> None
 class BenchTestCase(TestCase):
     """Two people; the first is signed in and has a run."""
 
-    def setUp(self) -> None:
+    @classmethod
+    def setUpTestData(cls) -> None:
         people = get_user_model().objects
-        self.person, self.other = (people.create_user(name, password="a-long-word") for name in ("bench-1", "bench-2"))
-        self.run_row = chain_run(self.person)
-        self.client.force_login(self.person)
+        cls.person, cls.other = (people.create_user(name, password="a-long-word") for name in ("bench-1", "bench-2"))
+        cls.run_row = chain_run(cls.person)
+        signed_in = Client()
+        signed_in.force_login(cls.person)
+        cls.session = signed_in.cookies[settings.SESSION_COOKIE_NAME].value
+
+    def setUp(self) -> None:
+        self.client.cookies[settings.SESSION_COOKIE_NAME] = self.session
         self.address = self.run_row.get_absolute_url()
 
     def enter(

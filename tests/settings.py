@@ -7,3 +7,4 @@ OUTBOX_RETRY_MILLISECONDS = 400
 REAL_HASHERS = PASSWORD_HASHERS
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {**STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
+TEST_RUNNER = "tests.runner.TimedRunner"

@@ -5,10 +5,11 @@ import sys
 from pathlib import Path
 from unittest import TestCase
 
+from tests.samples import samples
 from tests.site.test_launch import environment
 
 ROOT = Path(__file__).resolve().parents[2]
-SECONDS = 8
+SECONDS = samples(3, 20)
 
 
 class Campaigns(TestCase):

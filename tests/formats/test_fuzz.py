@@ -12,6 +12,7 @@ from recensor.core.faults import explain
 from recensor.core.judgement import assess
 from recensor.formats import assessment, run_document
 from recensor.formats.place import DocumentError
+from tests.samples import samples
 
 TREES = [json.loads(file.read_text()) for file in sorted((Path(__file__).parent / "documents").glob("*.run.json"))]
 ODD = st.one_of(
@@ -60,7 +61,7 @@ ANY_JSON = st.recursive(
 
 
 class Anything(TestCase):
-    @settings(max_examples=300)
+    @settings(max_examples=samples(100, 300))
     @given(ANY_JSON)
     def test_any_json_is_a_document_or_an_error_of_ours(self, tree: object) -> None:
         with self.assertRaises(DocumentError):
@@ -90,7 +91,7 @@ class Anything(TestCase):
 
 
 class Damaged(TestCase):
-    @settings(max_examples=400)
+    @settings(max_examples=samples(120, 400))
     @given(st.sampled_from(TREES), st.data())
     def test_one_or_two_values_replaced_or_taken_out(self, whole: dict, data: st.DataObject) -> None:
         tree = copy.deepcopy(whole)

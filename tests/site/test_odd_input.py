@@ -16,6 +16,7 @@ from recensor.core.examples import experiments as examples
 from recensor.experiments.acts import ACTS
 from recensor.experiments.services import make_experiment
 from recensor.kits import services as kits
+from tests.samples import samples
 from tests.served import HTMX, BenchTestCase
 
 WORDS = [
@@ -171,7 +172,7 @@ class OddInput(BenchTestCase):
 
     def test_random_fields_asked_of_every_address_are_answered(self) -> None:
         draw = random.Random(2026)
-        for number in range(250):
+        for number in range(samples(60, 250)):
             fields, headers = self.fields(draw), HTMX if number % 3 else {}
             self.answered(self.client.get(draw.choice(self.reads), fields, headers=headers), fields)
 
@@ -185,7 +186,7 @@ class OddInput(BenchTestCase):
             *(f"{self.run_page}readings/{self.reading}/{act}/" for act in ("mend", "answer", "photo")),
             *self.of_pages("", "sheet/", "asked/", "start/"),
         ]
-        for number in range(250):
+        for number in range(samples(60, 250)):
             fields, headers = self.fields(draw), HTMX if number % 3 else {}
             if number % 5 == 0:
                 sent = draw.randbytes(40) if number % 10 else draw.choice(WORDS).encode()

@@ -14,6 +14,7 @@ from recensor.core.quantity import Quantity, parse
 from recensor.core.record import Reading, Run
 from recensor.core.simulation import Bench, Meter, draw_sheet, draw_values
 from tests.core.faults.benches import drawn, read
+from tests.samples import samples
 
 
 def worked_out() -> Run:
@@ -51,7 +52,7 @@ class Coincidences(TestCase):
 
     def test_honest_benches_are_left_alone(self) -> None:
         spoken = 0
-        for seed in range(150):
+        for seed in range(samples(80, 150)):
             draw = np.random.default_rng([77, seed])
             sheet = draw_sheet(draw)
             meter = Meter(SHIPPED["3½-digit manual"], draw)

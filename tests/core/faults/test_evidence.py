@@ -14,6 +14,7 @@ from recensor.core.faults.hypotheses import HYPOTHESES
 from recensor.core.faults.scene import set_out
 from recensor.core.judgement import assess
 from tests.core.faults.benches import drawn, read
+from tests.samples import samples
 
 SMALL = "9V 2%: 1k 5% + 2k2 5%"
 
@@ -76,7 +77,7 @@ class Evidence(TestCase):
             prior = -0.5 * (at**2).sum(axis=1) - 0.5 * at.shape[1] * math.log(2 * math.pi)
             drawn_from = multivariate_normal.logpdf(at, best.at[0], covariance, allow_singular=True)
             total.append(np.logaddexp.reduce(likelihood + prior - drawn_from))
-            if len(total) == 25:
+            if len(total) == samples(12, 25):
                 break
         sampled = float(np.logaddexp.reduce(total)) - math.log(count * len(total))
         self.assertAlmostEqual(log, sampled, delta=0.35)

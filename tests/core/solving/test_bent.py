@@ -40,6 +40,7 @@ from recensor.core.solving import (
     solve,
 )
 from recensor.core.solving.laws import Bent
+from tests.samples import samples
 
 RATED = {
     LAMP: ((2.5, Rated(0.3)), (6.0, Rated(0.05, 12.0)), (12.0, Rated(0.02))),
@@ -81,10 +82,10 @@ def left_at_nodes(elements: list[Element], solution: Solution) -> float:
 
 
 class OperatingPoints(TestCase):
-    def test_a_thousand_circuits_come_to_rest(self) -> None:
+    def test_any_circuits_come_to_rest(self) -> None:
         """Every one has an operating point at which currents add up, or is refused with the parts named."""
         draw, settled = random.Random(1949), 0
-        for trial in range(1200):
+        for trial in range(samples(300, 1200)):
             elements = drawn(draw)
             try:
                 solution = solve(elements, "n0")
@@ -94,12 +95,12 @@ class OperatingPoints(TestCase):
             settled += 1
             with self.subTest(trial=trial):
                 self.assertLess(left_at_nodes(elements, solution), 1e-7)
-        self.assertGreaterEqual(settled, 1000)
+        self.assertGreaterEqual(settled, samples(250, 1000))
 
     def test_slopes_are_finite_differences(self) -> None:
         """The adjoints hold at the operating point: against the central difference of two solutions."""
         draw, checked = random.Random(7), 0
-        for _ in range(60):
+        for _ in range(samples(20, 60)):
             elements = drawn(draw)
             asked = [Across(VOLTAGE, ("n1", "n0"), ""), *(Through(e.name, "") for e in elements[:3])]
             try:
@@ -117,7 +118,7 @@ class OperatingPoints(TestCase):
                         checked += 1
             except NetworkError:
                 continue
-        self.assertGreater(checked, 500)
+        self.assertGreater(checked, samples(150, 500))
 
     def test_many_value_sets_at_once_are_each_alone(self) -> None:
         draw = random.Random(11)
