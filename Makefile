@@ -1,5 +1,5 @@
 # Chores. `make` lists them; each needs the environment that ./test makes.
-.PHONY: help start test types bench campaigns audit pictures coverage
+.PHONY: help start test quick whole format lint types bench campaigns audit pictures coverage
 
 help: ## list what there is
 	@sed -n 's/^\([a-z]*\): ## /  \1	/p' $(MAKEFILE_LIST)
@@ -9,6 +9,18 @@ start: ## serve on this machine
 
 test: ## check everything
 	./test
+
+quick: ## lint, types and the core, in under a minute
+	./test --quick
+
+whole: ## check everything with all the cases that tests can draw; half an hour
+	RECENSOR_WHOLE=1 ./test
+
+format: ## put the code into its form
+	.venv/bin/ruff check --fix --quiet . && .venv/bin/ruff format --quiet .
+
+lint: ## lint, import contracts, templates, styles and scripts
+	.venv/bin/ruff check . && .venv/bin/lint-imports && .venv/bin/djlint recensor --check --lint --quiet && scripts/lint-assets
 
 types: ## check types only
 	.venv/bin/mypy

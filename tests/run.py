@@ -31,9 +31,6 @@ MEASURED, UNKNOWN = HERE / "durations.json", 5.0
 # The packages of tests that use no database.
 WITHOUT_DATABASE = ("tests.core", "tests.drawing", "tests.formats", "tests.house", "tests.outside")
 
-# What a server and its tables take to be there, in seconds: a share without a database does not wait for it.
-_SETTING_UP = 8.0
-
 
 @dataclass(frozen=True)
 class Done:
@@ -49,11 +46,16 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="python -m tests.run", description="Run the tests.")
     parser.add_argument("labels", nargs="*", metavar="LABEL", help="dotted names; all tests without one")
     parser.add_argument("--durations", type=int, default=0, metavar="N", help="name the N slowest tests")
+    parser.add_argument("--processes", type=int, default=0, help="share the labels out to so many processes")
     parser.add_argument("--failfast", action="store_true", help="stop at the first that fails")
     parser.add_argument("--record", action="store_true", help="keep what every module took, for the next shares")
     options = parser.parse_args()
     begun = time.monotonic()
-    shares = [options.labels] if options.labels else shared_out(modules(), PROCESSES)
+    if options.labels and not options.processes:
+        shares = [options.labels]
+    else:
+        named = [name for name in modules() if is_named(name, options.labels)] if options.labels else modules()
+        shares = shared_out(named, options.processes or PROCESSES)
     with ThreadPoolExecutor(len(shares)) as processes:
         done = list(processes.map(lambda labels: run(labels, failfast=options.failfast), shares))
     for share in done:
@@ -75,6 +77,11 @@ def modules() -> list[str]:
     """Every module of tests, by its dotted name."""
     files = sorted(HERE.rglob("test_*.py"))
     return [".".join(("tests", *file.relative_to(HERE).with_suffix("").parts)) for file in files]
+
+
+def is_named(module: str, labels: Iterable[str]) -> bool:
+    """Whether a module is one of the labels, or lies below one."""
+    return any(f"{module}.".startswith(f"{label}.") for label in labels)
 
 
 def shared_out(names: Iterable[str], count: int) -> list[list[str]]:
