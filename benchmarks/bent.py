@@ -6,10 +6,10 @@ from django.template.loader import render_to_string
 from benchmarks.core import best, ladder
 from recensor.core.circuit import LED
 from recensor.core.judgement import assess
-from recensor.core.lines import assess_lines
 from recensor.core.solving import Element, Network, Rated, solve
+from recensor.core.sweeps import assess_lines
 from recensor.drawing.plot import Plotted, plot
-from tests.core.lines.test_sweeps import read
+from tests.core.sweeps.test_sweeps import read
 
 
 def with_diodes(elements: list[Element], *places: int) -> list[Element]:

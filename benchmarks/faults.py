@@ -2,7 +2,7 @@
 
 ``python -m benchmarks.faults [cases of each kind] [share left out]`` prints, as Markdown, a table of all kinds, what
 was named in the place of what, a reliability table, two faults at once, and what a hypothesis costs by how many are
-weighed side by side. The benches are those of ``tests.mishaps``, which know nothing of the model.
+weighed side by side. The benches are those of ``tests.injected_faults``, which know nothing of the model.
 """
 
 import sys
@@ -16,10 +16,10 @@ from itertools import starmap
 import numpy as np
 
 from recensor.core.faults import FaultKind, explain
-from recensor.core.faults.scene import set_out
-from recensor.core.faults.search import Weighed, prior, race
+from recensor.core.faults.context import fault_context
+from recensor.core.faults.ranking import Scored, prior, rank
 from recensor.core.judgement import Assessment, assess
-from tests.mishaps import MISHAPS, Case, NoSuchMishapError, draw_case, draw_pair
+from tests.injected_faults import INJECTED, Case, NoRoomForFaultError, draw_case, draw_pair
 
 # A fault counts where it is expected to be told from nothing, and from every other, by so much log evidence.
 OVER_NOTHING, OVER_OTHERS = 7.0, 3.0
@@ -51,10 +51,10 @@ class Outcome:
 
 def trial(kind: FaultKind | None, number: int, left_out: float) -> Outcome | None:
     """One case; None where no bench has room for it."""
-    draw = np.random.default_rng([31, number, list(MISHAPS).index(kind) if kind else 99, round(100 * left_out)])
+    draw = np.random.default_rng([31, number, list(INJECTED).index(kind) if kind else 99, round(100 * left_out)])
     try:
         case = draw_case(kind, draw, parts_read=bool(number % 2), several=number % 5 == 4, left_out=left_out)
-    except NoSuchMishapError:
+    except NoRoomForFaultError:
         return None
     assessment = assess(case.run)
     causes = explain(assessment).causes
@@ -77,18 +77,18 @@ def trial(kind: FaultKind | None, number: int, left_out: float) -> Outcome | Non
 
 def _is_weighed(case: Case, assessment: Assessment) -> bool:
     """Whether the true cause is among those that are weighed well."""
-    scene = set_out(assessment)
+    scene = fault_context(assessment)
     return scene is not None and any(
-        _is(one, case) for entry in race(scene).entries for one in (entry.leader, *entry.others)
+        _is(one, case) for entry in rank(scene).entries for one in (entry.leader, *entry.others)
     )
 
 
 def _can_be_told(case: Case) -> bool:
     """Whether the true values let the fault be told, by the readings that a perfect meter would show."""
-    scene = set_out(assess(case.exact))
+    scene = fault_context(assess(case.exact))
     if scene is None:
         return False
-    found = race(scene)
+    found = rank(scene)
     mine, others = -np.inf, -np.inf
     for entry in found.entries:
         members = [entry.leader, *entry.others]
@@ -100,27 +100,27 @@ def _can_be_told(case: Case) -> bool:
     return bool(mine - fine >= OVER_NOTHING and mine - others >= OVER_OTHERS)
 
 
-def _is(weighed: Weighed, case: Case) -> bool:
+def _is(weighed: Scored, case: Case) -> bool:
     named = [(c.kind, t) for c in weighed.candidates for t in c.targets]
     named += [one for c in weighed.candidates for one in c.also]
     return any(kind is case.kind and target in case.targets for kind, target in named)
 
 
-def _evidence(weighed: Weighed) -> float:
+def _evidence(weighed: Scored) -> float:
     return weighed.log - prior(weighed.candidates)
 
 
 def pair(number: int) -> bool | None:
     """Two faults at once: whether both are among the first three, together or singly; None where one hides one."""
     draw = np.random.default_rng([32, number])
-    kinds = list(MISHAPS)
+    kinds = list(INJECTED)
     first, second = (kinds[int(k)] for k in draw.choice(len(kinds), 2, replace=False))
     try:
         case = draw_pair(first, second, draw, parts_read=bool(number % 2))
-    except NoSuchMishapError:
+    except NoRoomForFaultError:
         return None
-    scene = set_out(assess(case.exact))
-    singles = [e for e in race(scene).entries if len(e.leader.candidates) == 1] if scene else []
+    scene = fault_context(assess(case.exact))
+    singles = [e for e in rank(scene).entries if len(e.leader.candidates) == 1] if scene else []
     if not singles or np.abs(singles[0].leader.misfits).max(initial=0.0) < ONE_IS_NOT_ENOUGH:
         return None  # one of them hides the other
     causes = explain(assess(case.run)).causes[:3]
@@ -132,7 +132,7 @@ def table(outcomes: Sequence[Outcome]) -> Iterator[str]:
     """Every kind: how many can be told, how many of those come first, and of the rest how many among three."""
     yield "| kind | can be told | first | with same | in three | cannot be told | in three |"
     yield "| --- | ---: | ---: | ---: | ---: | ---: | ---: |"
-    for kind in [*MISHAPS, None]:
+    for kind in [*INJECTED, None]:
         here = [o for o in outcomes if o.kind is not None and kind in (None, o.kind)]
         told, untold = [o for o in here if o.counts], [o for o in here if not o.counts]
         cells = [
@@ -170,20 +170,20 @@ def reliability(outcomes: Sequence[Outcome]) -> Iterator[str]:
 
 def batching() -> Iterator[str]:
     """What one hypothesis costs, by how many are weighed side by side, against one by itself."""
-    from recensor.core.faults import search
+    from recensor.core.faults import ranking
 
     draw = np.random.default_rng(5)
     case = draw_case(FaultKind.VALUE_OFF, draw, parts_read=True, several=True)
-    scene = set_out(assess(case.run))
+    scene = fault_context(assess(case.run))
     if scene is None:
         return
-    rows = search._worth_screening(scene, search._all(scene)[0])
+    rows = ranking._worth_screening(scene, ranking._all(scene)[0])
     yield f"{len(case.run.readings)} readings, {len(rows)} hypotheses screened"
     alone = 0.0
     for side_by_side in (1, 8, 32, 128):
-        search._SIDE_BY_SIDE = side_by_side
+        ranking._SIDE_BY_SIDE = side_by_side
         began = time.perf_counter()
-        search._screen(scene, rows)
+        ranking._screen(scene, rows)
         each = (time.perf_counter() - began) / len(rows)
         alone = alone or each
         yield f"- {side_by_side} side by side: {each / alone:.2f} of what one by itself costs"
@@ -192,7 +192,7 @@ def batching() -> Iterator[str]:
 def main(count: int, left_out: float) -> None:
     """Run all of it and print it."""
     wanted: list[tuple[FaultKind | None, int, float]]
-    wanted = [(kind, number, left_out) for number in range(count) for kind in MISHAPS]
+    wanted = [(kind, number, left_out) for number in range(count) for kind in INJECTED]
     wanted += [(None, number, left_out) for number in range(CLEAN * count)]
     with ProcessPoolExecutor() as pool:
         outcomes = [o for o in pool.map(_trial, wanted, chunksize=8) if o is not None]

@@ -53,7 +53,7 @@ def read_thrice(sheet: Sheet) -> Run:
     readings = []
     for name, leads in sheet.setup().connections.items():
         readings += [
-            Reading(PartAlone(name, sheet.parts[name].kind.alone_as), parse("1.00k" if name != "V1" else "9.00")),
+            Reading(PartAlone(name, sheet.parts[name].kind.measured_as), parse("1.00k" if name != "V1" else "9.00")),
             Reading(Across(VOLTAGE, leads, SETUP), parse("0.10" if name != "V1" else "9.00")),
             Reading(Through(name, SETUP), parse("1.00m")),
         ]

@@ -16,7 +16,7 @@ from recensor.core.judgement import assess
 from recensor.core.meters import SHIPPED
 from recensor.core.plan import plan, shortest
 from recensor.core.record import Run
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 
 LINE = "9V: 1k + (2k2 | 3k3) + 470 + (1k5 | 680 | 820) + 120 + (4k7 | 5k6) + 270 + 390; 5%"
 READINGS = 40

@@ -19,7 +19,7 @@ from recensor.core.judgement import Outcome
 from recensor.core.meters import SHIPPED
 from recensor.core.quantity import VOLTAGE, parse
 from recensor.core.record import Reading, Run
-from recensor.core.simulation import Bench, Meter, draw_sheet, draw_values
+from recensor.core.simulation import SimulatedBench, SimulatedMeter, draw_sheet, draw_values
 
 # How far a battery may be down without being wrong, as a ratio of its label.
 DOWN = 0.8
@@ -38,7 +38,7 @@ class Typed:
 
 def battery(sheet: Sheet) -> Sheet:
     """The sheet with a source that states no tolerance, as a battery does."""
-    parts = {n: replace(p, tolerance=None) if p.kind.drives else p for n, p in sheet.parts.items()}
+    parts = {n: replace(p, tolerance=None) if p.kind.is_source else p for n, p in sheet.parts.items()}
     return replace(sheet, parts=parts)
 
 
@@ -46,8 +46,8 @@ def draw_bench(draw: np.random.Generator) -> tuple[Sheet, list[Typed]]:
     """A circuit, and everything that is typed at it in the order in which the person happens to read."""
     sheet = battery(draw_sheet(draw))
     true = draw_values(sheet, draw)
-    true |= {n: true[n] * draw.uniform(DOWN, 1.0) for n, part in sheet.parts.items() if part.kind.drives}
-    bench = Bench(sheet, true, Meter(SHIPPED["ordinary handheld"], draw))
+    true |= {n: true[n] * draw.uniform(DOWN, 1.0) for n, part in sheet.parts.items() if part.kind.is_source}
+    bench = SimulatedBench(sheet, true, SimulatedMeter(SHIPPED["ordinary handheld"], draw))
     order = [int(k) for k in draw.permutation(len(sheet.asked))]
     if draw.random() < 0.7:  # most people take what needs no power first
         order.sort(key=lambda k: _needs_power(sheet.asked[k]))

@@ -13,8 +13,8 @@ from weasyprint import HTML
 from benchmarks import sites
 from benchmarks.core import best
 from benchmarks.plan import forty
-from recensor.core.simulation import Bench, Meter, draw_values
-from tests.core.lines.test_sweeps import read
+from recensor.core.simulation import SimulatedBench, SimulatedMeter, draw_values
+from tests.core.sweeps.test_sweeps import read
 
 MANY, PDFS = 1_000, 20
 
@@ -34,11 +34,11 @@ def main() -> None:
         draw = np.random.default_rng(1)
         planned = forty()
         profile = next(iter(planned.meters.values()))
-        run = Bench(planned.sheet, draw_values(planned.sheet, draw), Meter(profile, draw)).run()
+        run = SimulatedBench(planned.sheet, draw_values(planned.sheet, draw), SimulatedMeter(profile, draw)).run()
         run = replace(run, meters=planned.meters)
         person = get_user_model().objects.create_user("bench", password="bench-bench")
-        row = services.bring(person, run)
-        swept = [services.bring(person, read([(f"{v:.3f}", f"{v / 1.018:.3f}m") for v in np.linspace(1, 9, n)]))
+        row = services.import_run(person, run)
+        swept = [services.import_run(person, read([(f"{v:.3f}", f"{v / 1.018:.3f}m") for v in np.linspace(1, 9, n)]))
                  for n in (5, 50)]  # fmt: skip
         headers = sites.signed_in(person)
         whole = {name: value for name, value in headers.items() if name != "HX-Request"}
@@ -73,14 +73,14 @@ def main() -> None:
             one._state.adding = True
             return one
 
-        first = services.bring(person, many)
+        first = services.import_run(person, many)
         kept = list(first.readings.all())
-        brought, inserted = best(lambda: services.bring(person, many), 3), best(insert, 3)
+        brought, inserted = best(lambda: services.import_run(person, many), 3), best(insert, 3)
         print(f"{MANY} readings brought in: {brought:.2f} s, {brought / inserted:.1f} times inserting their rows")
         readings = many.readings
 
         def take_in() -> None:
-            services.take_in(services.start_run(person, run.sheet), person, readings, uuid.uuid4())
+            services.import_readings(services.start_run(person, run.sheet), person, readings, uuid.uuid4())
 
         taken = best(take_in, 3)
         print(f"{MANY} readings out of a table: {taken:.2f} s, {taken / inserted:.1f} times inserting their rows")

@@ -12,7 +12,7 @@ from campaigns.report import Report, until
 from campaigns.site import Person, Site
 
 if TYPE_CHECKING:
-    from recensor.bench.queries import LoadedRun
+    from recensor.bench.queries import RunSnapshot
 
 TOGETHER = 8
 
@@ -116,7 +116,7 @@ def _last(run: int, *, first: bool = False) -> int:
     return stand[0] if first else stand[-1]
 
 
-def _loaded(run: int) -> "LoadedRun":
+def _loaded(run: int) -> "RunSnapshot":
     from recensor.bench import queries
 
     return queries.load(queries.any_run().get(pk=run))

@@ -18,10 +18,10 @@ from recensor.core.faults import Explanation, explain
 from recensor.core.judgement import Assessment, assess
 from recensor.core.plan import plan as make_plan
 from recensor.core.record import Run
-from recensor.formats import assessment, run_document
-from recensor.formats import plan as plans
-from recensor.formats.checksum import checksum, printed
-from recensor.formats.place import DocumentError, load
+from recensor.formats.documents import assessment, run_document
+from recensor.formats.documents import plan as plans
+from recensor.formats.documents.checksum import checksum, printed
+from recensor.formats.documents.reader import DocumentError, load
 
 OTHER_DATA, NOT_VALID = 1, 2
 

@@ -8,7 +8,7 @@ from recensor.core.circuit import Sheet, Target
 from recensor.core.meters import EXACT
 from recensor.core.quantity import parse
 from recensor.core.record import Reading, Run
-from recensor.core.simulation import Bench, Meter
+from recensor.core.simulation import SimulatedBench, SimulatedMeter
 
 # No bench meter shows less, in volts, amperes or ohms (common practice, no source).
 FINEST_SHOWN = 1e-8
@@ -25,7 +25,7 @@ def off_by(sheet: Sheet, factors: Sequence[float]) -> dict[str, float]:
 
 def true_value(target: Target, sheet: Sheet, true: Mapping[str, float]) -> float:
     """What an ideal meter would show at a target of any setup, in SI units."""
-    return Bench(sheet, true, Meter(EXACT, np.random.default_rng(1))).true_value(target)
+    return SimulatedBench(sheet, true, SimulatedMeter(EXACT, np.random.default_rng(1))).true_value(target)
 
 
 def honest(sheet: Sheet, true: Mapping[str, float], digits: int = 5, slip: tuple[int, float] | None = None) -> Run:

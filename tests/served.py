@@ -11,7 +11,7 @@ from recensor.bench import queries, services
 from recensor.bench.models import Run
 from recensor.bench.rows import target_of_token
 from recensor.core.examples.shapes import Shape, shaped
-from recensor.core.plan import station
+from recensor.core.plan import stage_of
 from tests.written import part
 
 HTMX = {"HX-Request": "true"}
@@ -31,7 +31,7 @@ def switch_for(run: Run, person: object, point: object, place: str = "") -> None
     if target is None and str(point).isdecimal() and int(point) < len(loaded.points):
         target = loaded.points[int(point)]
     if target is not None and not run.simulated and loaded.core.sheet.setups:
-        services.switch(run, person, target, None, on=station(target, loaded.core.sheet).power == "ON")
+        services.switch(run, person, target, None, on=stage_of(target, loaded.core.sheet).power == "ON")
 
 
 class BenchTestCase(TestCase):

@@ -107,6 +107,6 @@ def hostile(draw: st.DrawFn) -> Sheet:
         connections[name] = leads
         limit = parse("30m") if kind is VOLTAGE_SOURCE and inside else None
         parts[name] = Part(name, kind, nominal, internal=parse(inside) if inside else None, limit=limit)
-    off = {name for name in connections if parts[name].kind.drives and draw(st.integers(0, 3)) == 0}
+    off = {name for name in connections if parts[name].kind.is_source and draw(st.integers(0, 3)) == 0}
     reference = draw(st.sampled_from(nodes))
     return Sheet("hostile", parts, {"main": Setup("main", reference, connections, frozenset(off))})

@@ -31,7 +31,7 @@ def reading(target: Target, text: str, range_text: str | None = None) -> Reading
 
 def of(name: str, *texts: str, setup: str | None = None) -> list[Reading]:
     """Readings of a part by itself, or of the touched ``leads``."""
-    target = TouchedLeads() if name == "leads" else PartAlone(name, kind_of_name(name).alone_as, setup)
+    target = TouchedLeads() if name == "leads" else PartAlone(name, kind_of_name(name).measured_as, setup)
     return [reading(target, text) for text in texts]
 
 

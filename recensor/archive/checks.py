@@ -30,16 +30,16 @@ from recensor.core.judgement import assess
 from recensor.core.quantity import OHM, Measurand, parse
 from recensor.experiments.models import Experiment, Sheet, Version
 from recensor.experiments.queries import sheet_of
-from recensor.formats import run_document
-from recensor.formats.checksum import checksum
-from recensor.formats.place import MOST_PROSE
+from recensor.formats.documents import run_document
+from recensor.formats.documents.checksum import checksum
+from recensor.formats.documents.reader import MOST_PROSE
 from recensor.kits import sorting_table
 from recensor.kits.models import SortedPart, Sorting
 from recensor.meters.models import Profile
 from recensor.meters.queries import profile_of
 from recensor.people.models import User
-from recensor.reports.content import Section
-from recensor.reports.models import Choice
+from recensor.reports.content import ReportSection
+from recensor.reports.models import SectionChoice
 from recensor.web.pictures import LONGEST_SIDE
 
 # Reads a row, and raises whatever is wrong with it.
@@ -141,7 +141,7 @@ OF_A_FILE: Sequence[tuple[type[Model], Check]] = (
     (Photo, _is_remade),
     (BoardState, _on_a_board),
     (RunText, _is_text),
-    (Choice, lambda row: [Section(one) for one in row.sections]),
+    (SectionChoice, lambda row: [ReportSection(one) for one in row.sections]),
 )
 
 

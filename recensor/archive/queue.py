@@ -12,7 +12,7 @@ from recensor.archive.models import Job, JobFile
 from recensor.core.errors import Refused
 from recensor.people.models import User
 from recensor.web.failures import outage
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 _LOG = logging.getLogger(__name__)
 
@@ -25,7 +25,7 @@ MOST_TRIES = 3
 STEPS = {
     Job.Kind.REPORTS: "recensor.archive.many_reports.report_of",
     Job.Kind.ACCOUNT: "recensor.archive.account.packing.packed",
-    Job.Kind.BRING: "recensor.archive.account.unpacking.brought",
+    Job.Kind.BRING: "recensor.archive.account.unpacking.import_step",
 }
 
 
@@ -98,7 +98,7 @@ def _made(job: Job) -> JobFile | None:
     return made
 
 
-@together
+@atomic_with_retry
 def _keep(job: Job, made: JobFile | None) -> None:
     """Keep what a step made, unless the job was cancelled or done meanwhile; then comes the next, or it is done."""
     now = Job.objects.select_for_update().filter(pk=job.pk, state=Job.State.WORKING).first()

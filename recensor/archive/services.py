@@ -11,7 +11,7 @@ from recensor.archive.models import Job, JobFile, kept_by
 from recensor.bench.models import Run
 from recensor.core.errors import Refused
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 # What one person has in hand at once, in jobs; keeps, in bytes; asks for at once, in runs; and sends, in bytes.
 MOST_OPEN, MOST_KEPT, MOST_RUNS, MOST_SENT = 3, 300_000_000, 200, 100_000_000
@@ -22,7 +22,7 @@ PIECE = 2_000_000
 _Kind, _State = Job.Kind, Job.State
 
 
-@together
+@atomic_with_retry
 def ask_reports(person: User, runs: Sequence[int], ending: str, key: uuid.UUID | None = None) -> Job:
     """Ask for the reports of many runs in one form. Pressed twice it is one job. Raises `Refused`."""
     own = set(Run.objects.filter(owner=person, pk__in=runs[: MOST_RUNS + 1]).values_list("pk", flat=True))
@@ -39,7 +39,7 @@ def ask_reports(person: User, runs: Sequence[int], ending: str, key: uuid.UUID |
     return job
 
 
-@together
+@atomic_with_retry
 def ask_account(person: User, key: uuid.UUID | None = None) -> Job:
     """Ask for all that a person has, as an archive. Pressed twice it is one job. Raises `Refused`."""
     job, is_new = _asked(person, key, kind=_Kind.ACCOUNT, title="All that is mine")
@@ -48,7 +48,7 @@ def ask_account(person: User, key: uuid.UUID | None = None) -> Job:
     return job
 
 
-@together
+@atomic_with_retry
 def begin_sending(person: User, name: str, size: int, key: uuid.UUID | None = None) -> Job:
     """An archive is about to arrive in pieces. Raises `Refused` for one that is too large."""
     if not 0 < size <= MOST_SENT:
@@ -60,7 +60,7 @@ def begin_sending(person: User, name: str, size: int, key: uuid.UUID | None = No
     return job
 
 
-@together
+@atomic_with_retry
 def take_piece(job: Job, number: int, content: bytes) -> None:
     """Keep a piece of an archive that arrives; the same one sent again is kept once. Raises `Refused`."""
     now = Job.objects.select_for_update().get(pk=job.pk)
@@ -78,8 +78,8 @@ def take_piece(job: Job, number: int, content: bytes) -> None:
     now.save(update_fields=["size", "state"])
 
 
-@together
-def bring(job: Job) -> None:
+@atomic_with_retry
+def start_import(job: Job) -> None:
     """An archive that has arrived is wanted. Pressed twice it is brought once. Raises `Refused`."""
     now = Job.objects.select_for_update().get(pk=job.pk)
     if now.state == _State.ARRIVING:

@@ -18,12 +18,13 @@ from recensor.bench.queries import runs_of
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
 from recensor.reports.files import FORMS, file_name
-from recensor.web.access import on
+from recensor.web.access import object_view
 from recensor.web.fields import whole_number
-from recensor.web.refusals import UNPROCESSABLE, answer, first_error
+from recensor.web.refusals import UNPROCESSABLE, first_error, run_or_refuse
 
-of_job = on(lambda: Job.objects.select_related("person"), "job", look="archive.use_job", change="archive.use_job",
-            hides=True)  # fmt: skip
+of_job = object_view(
+    lambda: Job.objects.select_related("person"), "job", look="archive.use_job", change="archive.use_job", hides=True
+)
 
 # The forms in which many reports are had at once, with their words.
 ENDINGS = [(ending, form.words) for ending, form in FORMS.items()]
@@ -81,7 +82,7 @@ def _page(request: SignedIn, message: str = "", status: int = 200) -> HttpRespon
 
 
 def _ask(request: SignedIn, asked: Callable[[], Job]) -> HttpResponse:
-    return answer(
+    return run_or_refuse(
         asked,
         lambda _: redirect("archive:archives"),
         lambda error, status: _page(request, error.message, status),
@@ -128,7 +129,9 @@ def begin_sending(request: SignedIn) -> HttpResponse:
 
 def _told(act: Callable[[], dict[str, str]]) -> HttpResponse:
     """The answer to a script: what an act gives, or why it was refused."""
-    return answer(act, JsonResponse, lambda error, status: JsonResponse({"message": error.message}, status=status))
+    return run_or_refuse(
+        act, JsonResponse, lambda error, status: JsonResponse({"message": error.message}, status=status)
+    )
 
 
 @require_POST
@@ -163,8 +166,8 @@ def job(request: SignedIn, job: Job) -> HttpResponse:
 @of_job
 def bring(request: SignedIn, job: Job) -> HttpResponse:
     """It is wanted."""
-    return answer(
-        lambda: services.bring(job),
+    return run_or_refuse(
+        lambda: services.start_import(job),
         lambda _: redirect("archive:archives"),
         lambda error, status: _page(request, error.message, status),
     )

@@ -6,7 +6,7 @@ from django.utils import timezone
 
 from recensor.bench import queries, rows
 from recensor.bench.models import BenchMove, Reading, Run
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.core import plan
 from recensor.core.circuit import Across, Through
 from recensor.core.judgement import Assessment
@@ -16,14 +16,14 @@ from recensor.core.record import Reading as CoreReading
 from recensor.people.models import User
 
 
-def bench_of(run: Run, loaded: LoadedRun, assessment: Assessment, person: User) -> Bench:
+def bench_of(run: Run, loaded: RunSnapshot, assessment: Assessment, person: User) -> Bench:
     """The bench as the plan takes it, with what stands on its boards."""
     core = queries.with_boards(run, loaded.core)
     bench = plan.bench_of(core, assessment, Way(person.opens_by))
     return replace(bench, sheet=loaded.core.sheet, sealed=loaded.is_sealed)
 
 
-def state_of(loaded: LoadedRun, bench: Bench) -> State:
+def state_of(loaded: RunSnapshot, bench: Bench) -> State:
     """How the bench stands: as it was left by what was last said to be done, or by the reading that was taken since.
 
     Whatever stands in the books was read with the bench as it must be for it; what is still asked about says nothing.
@@ -40,15 +40,15 @@ def _shows_what_is_built(reading: CoreReading) -> bool:
     return reading.struck is None and isinstance(reading.target, Across | Through)
 
 
-def is_powered(loaded: LoadedRun) -> bool:
+def is_powered(loaded: RunSnapshot) -> bool:
     """Whether the supply is on, as far as was said or read."""
     last = _last_reading(loaded)
     if last is None:
         return bool(loaded.moved_state and loaded.moved_state["powered"])
-    return plan.station(last.target, loaded.core.sheet).power == "ON"
+    return plan.stage_of(last.target, loaded.core.sheet).power == "ON"
 
 
-def _last_reading(loaded: LoadedRun) -> CoreReading | None:
+def _last_reading(loaded: RunSnapshot) -> CoreReading | None:
     """The last reading that says how the bench stood, where nothing was said to be done at the bench since."""
     readings, moved = loaded.core.readings, loaded.moved_time
     for pk, reading in zip(reversed(loaded.reading_ids), reversed(readings), strict=True):

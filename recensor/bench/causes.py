@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from recensor.bench.ledger import Rows, shown
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.rows import token_of
 from recensor.core import plan
 from recensor.core.circuit import Target
@@ -36,7 +36,7 @@ class ToldReading:
 
 
 @dataclass(frozen=True)
-class ToldCause:
+class CauseView:
     """A cause in words. `predicts` is what it says of the next reading; `mend` the words of its button."""
 
     text: str
@@ -52,10 +52,10 @@ class ToldCause:
 
 
 @dataclass(frozen=True)
-class Told:
+class CausesView:
     """What is said of a run's causes. `place` is where the reading that settles it is taken, `settles` what it is."""
 
-    causes: tuple[ToldCause, ...]
+    causes: tuple[CauseView, ...]
     is_explained: bool
     nothing_wrong: str
     none_of_these: str
@@ -65,7 +65,7 @@ class Told:
     left_out: int
 
     @property
-    def first(self) -> ToldCause | None:
+    def first(self) -> CauseView | None:
         """The one to name."""
         return self.causes[0] if self.causes else None
 
@@ -79,7 +79,7 @@ def is_worth_asking(assessment: Assessment) -> bool:
     )
 
 
-def told(loaded: LoadedRun, explanation: Explanation) -> Told:
+def describe_causes(loaded: RunSnapshot, explanation: Explanation) -> CausesView:
     """The causes of a run in words."""
     is_sealed, settling = loaded.is_sealed, explanation.next
     place, settles, otherwise = "", "", ""
@@ -89,7 +89,7 @@ def told(loaded: LoadedRun, explanation: Explanation) -> Told:
         rival = explanation.rival
         if rival and not is_sealed:
             otherwise = f"{_predicted(rival.predicts, settling.target)} if it is {rival.name}"
-    return Told(
+    return CausesView(
         tuple(_told(loaded, cause, explanation, is_sealed=is_sealed) for cause in explanation.causes),
         explanation.is_explained,
         _percent(explanation.nothing_wrong),
@@ -101,7 +101,7 @@ def told(loaded: LoadedRun, explanation: Explanation) -> Told:
     )
 
 
-def _told(loaded: LoadedRun, cause: Cause, explanation: Explanation, *, is_sealed: bool) -> ToldCause:
+def _told(loaded: RunSnapshot, cause: Cause, explanation: Explanation, *, is_sealed: bool) -> CauseView:
     predicts = ""
     if cause.next and not is_sealed:
         predicts = _predicted(cause.predicts, cause.next)
@@ -109,7 +109,7 @@ def _told(loaded: LoadedRun, cause: Cause, explanation: Explanation, *, is_seale
     if is_sealed:
         what = " and ".join(dict.fromkeys(_target_words(loaded, target) for target in cause.targets[:3]))
         text = name = _SEALED[cause.kind.family].format(what=what)
-    return ToldCause(
+    return CauseView(
         text=text,
         name=name,
         percent=round(100 * cause.score),
@@ -129,7 +129,7 @@ def _name(cause: Cause, explanation: Explanation) -> str:
     return " and ".join(two) if cause.together else cause.name
 
 
-def _same(loaded: LoadedRun, cause: Cause) -> str:
+def _same(loaded: RunSnapshot, cause: Cause) -> str:
     """What else it could be, kind by kind."""
     named: dict[FaultKind, list[str]] = {}
     for kind, place in cause.same:
@@ -138,7 +138,7 @@ def _same(loaded: LoadedRun, cause: Cause) -> str:
     return f"{', '.join(said)}{f' and {cause.more} more' if cause.more else ''}"
 
 
-def _places(loaded: LoadedRun, places: Sequence[str]) -> str:
+def _places(loaded: RunSnapshot, places: Sequence[str]) -> str:
     """The first few of them in words, and how many more."""
     words = "; ".join(_target_words(loaded, place) for place in places[:_FEW])
     return f"{words} and {len(places) - _FEW} more" if len(places) > _FEW else words
@@ -151,14 +151,14 @@ def _predicted(prediction: tuple[float, float] | None, target: Target) -> str:
     return f"{rounded(value, 2.0 * spread, target.unit)} ± {rounded(2.0 * spread, 2.0 * spread, target.unit)}"
 
 
-def _readings(loaded: LoadedRun, indexes: Iterable[int]) -> Iterator[ToldReading]:
+def _readings(loaded: RunSnapshot, indexes: Iterable[int]) -> Iterator[ToldReading]:
     for k in indexes:
         reading = loaded.core.readings[k]
         words = f"{shown(reading)}, {plan.in_a_sentence(plan.title(reading.target, loaded.core.sheet))}"
         yield ToldReading(words, loaded.point_at(reading.target))
 
 
-def _target_words(loaded: LoadedRun, place: str) -> str:
+def _target_words(loaded: RunSnapshot, place: str) -> str:
     """What a place of the run document is called on the page."""
     if place.startswith("readings["):
         return next(one.words for one in _readings(loaded, [int(place[9:-1])]))
@@ -176,7 +176,7 @@ def _percent(share: float) -> str:
 
 
 @dataclass(frozen=True)
-class Stands:
+class ExplainedRow:
     """The verdict of a row of the ledger, whose reading a cause may explain."""
 
     point: int
@@ -184,7 +184,7 @@ class Stands:
     by: str
 
 
-def rows_explained(loaded: LoadedRun, assessment: Assessment, causes: Told) -> list[Stands]:
+def rows_explained(loaded: RunSnapshot, assessment: Assessment, causes: CausesView) -> list[ExplainedRow]:
     """The verdicts of all that is outside: explained by the first cause, or as they stand."""
     rows, first = Rows(loaded.core, loaded.points, assessment), causes.first
     explained = (
@@ -194,5 +194,5 @@ def rows_explained(loaded: LoadedRun, assessment: Assessment, causes: Told) -> l
     for point, target in enumerate(loaded.points):
         assessed = assessment.of(target)
         if assessed and assessed.judged.outcome is Outcome.OUTSIDE:
-            found.append(Stands(point, rows.row(point).mark, first.name if first and point in explained else ""))
+            found.append(ExplainedRow(point, rows.row(point).mark, first.name if first and point in explained else ""))
     return found

@@ -3,19 +3,19 @@
 from typing import Any
 
 from recensor.bench import trouble
-from recensor.bench.causes import Told, told
+from recensor.bench.causes import CausesView, describe_causes
 from recensor.bench.ledger import books
 from recensor.bench.models import Run
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.core.faults import coincidences, explain
 from recensor.core.judgement import Assessment, Outcome
 from recensor.web.marks import Mark
 
 
-def causes_page(run: Run, loaded: LoadedRun) -> dict[str, Any]:
+def causes_page(run: Run, loaded: RunSnapshot) -> dict[str, Any]:
     """What the page of a run's causes shows."""
     assessment = loaded.judged()
-    causes = told(loaded, explain(assessment))
+    causes = describe_causes(loaded, explain(assessment))
     state = books(loaded.core, loaded.points, assessment)
     is_sealed = loaded.is_sealed
     found = None if is_sealed else coincidences(assessment)
@@ -32,7 +32,7 @@ def causes_page(run: Run, loaded: LoadedRun) -> dict[str, Any]:
     }
 
 
-def overview(loaded: LoadedRun, assessment: Assessment, state: Mark, causes: Told) -> str:
+def overview(loaded: RunSnapshot, assessment: Assessment, state: Mark, causes: CausesView) -> str:
     """The state of a run in one line: what is read, what is outside, what is out, and what is likely."""
     wanted = loaded.core.sheet.asked or tuple(loaded.points)
     read = sum(target.key in assessment.targets for target in wanted)

@@ -8,7 +8,7 @@ from typing import Any
 from django.db.models import QuerySet
 
 from recensor.bench.models import Act, Run, Signature
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.services.states import CHANGES
 from recensor.core.circuit import UNMARKED, Part, Rule
 from recensor.people.requests import SignedIn
@@ -31,7 +31,7 @@ class PartFields:
     part: str
     fields: tuple[Field, ...]
     adjustable: bool
-    drives: bool
+    is_source: bool
 
 
 @dataclass(frozen=True)
@@ -45,7 +45,7 @@ class Happened:
     act: int | None = None
 
 
-def change_page(request: SignedIn, run: Run, loaded: LoadedRun, setup_name: str, **more: Any) -> dict[str, Any]:
+def change_page(request: SignedIn, run: Run, loaded: RunSnapshot, setup_name: str, **more: Any) -> dict[str, Any]:
     """What the template shows; `more` is what was refused, and what was typed."""
     sheet = loaded.core.sheet
     setup = sheet.setups.get(setup_name) or list(sheet.setups.values())[-1]
@@ -54,7 +54,7 @@ def change_page(request: SignedIn, run: Run, loaded: LoadedRun, setup_name: str,
         "setup": setup.name,
         "setups": list(sheet.setups),
         "parts": [_fields(sheet.parts[name], more) for name in setup.connections],
-        "swept": [n for n in setup.connections if sheet.parts[n].kind.ohmic or sheet.parts[n].kind.bends],
+        "swept": [n for n in setup.connections if sheet.parts[n].kind.ohmic or sheet.parts[n].kind.is_nonlinear],
         "rules": [rule.value for rule in Rule],
         "others": [name for name in sheet.setups if name != setup.name],
         "changes": [(name, change.words) for name, change in CHANGES.items()],
@@ -73,10 +73,10 @@ def _fields(part: Part, more: Mapping[str, Any]) -> PartFields:
         for name, words, text, has in (
             ("name", "name", part.name, True),
             ("value", "value", part.nominal or UNMARKED, not kind.is_wire),
-            ("current", "current", part.current, kind.bends),
+            ("current", "current", part.current, kind.is_nonlinear),
             ("cold", "cold resistance", part.cold, kind.has_cold),
             ("tolerance", "tolerance", part.tolerance, True),
-            ("rating", "rating", part.rating, not kind.drives),
+            ("rating", "rating", part.rating, not kind.is_source),
             ("compliance", "compliance", part.compliance, kind.has_compliance),
             ("limit", "current limit", part.limit, kind.has_limit),
         )
@@ -85,7 +85,7 @@ def _fields(part: Part, more: Mapping[str, Any]) -> PartFields:
     if more.get("refused") == "correct" and more["refused_part"] == part.name:
         fields = [replace(field, text=more["typed"].get(field.name, "")) for field in fields]
         adjustable = "adjustable" in more["typed"]
-    return PartFields(part.name, tuple(fields), adjustable, kind.drives)
+    return PartFields(part.name, tuple(fields), adjustable, kind.is_source)
 
 
 def history(run: Run) -> list[Happened]:

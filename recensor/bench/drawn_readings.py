@@ -49,7 +49,7 @@ def _read(sheet: Sheet, setup: Setup, assessment: Assessment, shown: str) -> dic
     notes = {}
     for name, leads in setup.connections.items():
         targets: dict[str, Target] = {
-            VALUES: PartAlone(name, sheet.parts[name].kind.alone_as),
+            VALUES: PartAlone(name, sheet.parts[name].kind.measured_as),
             "voltages": Across(VOLTAGE, leads, setup.name),
             "currents": Through(name, setup.name),
         }
@@ -57,7 +57,7 @@ def _read(sheet: Sheet, setup: Setup, assessment: Assessment, shown: str) -> dic
         found = assessment.of(target)
         if found:
             measurement = found.measurement
-            if measurement.mean is not None and target.turned_against(measurement.target):
+            if measurement.mean is not None and target.reversed_against(measurement.target):
                 measurement = replace(measurement, mean=-measurement.mean)
             notes[name] = mean_text(measurement, target.unit)
     return notes

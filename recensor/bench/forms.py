@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from django import forms
 
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.questions import answer_of_token
 from recensor.bench.rows import target_of_token
 from recensor.bench.services import Entry
@@ -13,8 +13,8 @@ from recensor.bench.services.acts import LONGEST_REASON
 from recensor.bench.services.states import CHANGES
 from recensor.core import record, safety
 from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Sheet, Target
-from recensor.core.editing import accepted, spoken
-from recensor.core.entries import LONGEST_FORMULA, Again, Answer, FormulaError, evaluate, named, worked_out
+from recensor.core.editing import accepted, colour_words
+from recensor.core.entries import LONGEST_FORMULA, Answer, FormulaError, Repeat, evaluate, named, worked_out
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read, to_four_figures
 from recensor.core.quantity import LONGEST_TEXT, QuantityError, parse, parse_beside_chooser
@@ -30,7 +30,7 @@ from recensor.web.fields import (
     meter_in_field,
 )
 
-SAID = (Again.TRIAL, Again.INSTEAD)
+SAID = (Repeat.TRIAL, Repeat.INSTEAD)
 
 
 class ReadingForm(forms.Form):
@@ -53,7 +53,7 @@ class ReadingForm(forms.Form):
     typed = forms.DateTimeField(required=False)
     said = forms.ChoiceField(choices=[(said, said) for said in SAID], required=False)
 
-    def __init__(self, *args: object, loaded: LoadedRun, **kwargs: object) -> None:
+    def __init__(self, *args: object, loaded: RunSnapshot, **kwargs: object) -> None:
         super().__init__(*args, **kwargs)
         self.loaded = loaded
         self.doubt = None
@@ -66,7 +66,7 @@ class ReadingForm(forms.Form):
         target = self.loaded.points[typed["point"]]
         reading = record.Reading(target, typed["quantity"], typed.get("span"), typed.get("meter") or None)
         found = typed["found"] if "found" in self.data else self.loaded.standing_at(target)
-        said = Again(typed["said"]) if typed.get("said") else None
+        said = Repeat(typed["said"]) if typed.get("said") else None
         return Entry(reading, typed["key"], found, typed.get("typed"), supplied=typed["supplied"], said=said)
 
     @property
@@ -135,7 +135,7 @@ def new_key() -> str:
     return str(uuid.uuid4())
 
 
-class BeginForm(forms.Form):
+class BeginRunForm(forms.Form):
     """A run to begin: a circuit in one line, or out of a file; how it is judged, with which meter, out of which kit."""
 
     key = forms.UUIDField(required=False, widget=forms.HiddenInput, initial=uuid.uuid4)
@@ -218,7 +218,7 @@ class BeginForm(forms.Form):
             self.add_error("line", "Write the circuit in one line: the source, a colon, the resistors. 9V: 470 is one.")
             return None
         try:
-            sheet = accepted(spoken.read(line, title) if line else file_sheet(file))
+            sheet = accepted(colour_words.read(line, title) if line else file_sheet(file))
         except NotationError as error:
             self.marked = line[: error.start], line[error.start : error.end] or " ", line[error.end :]
             self.add_error("line", error.message)
@@ -236,7 +236,7 @@ class BeginForm(forms.Form):
 
     @staticmethod
     def _said(part: Part, cleaned: dict[str, object]) -> Part:
-        if part.kind.drives:
+        if part.kind.is_source:
             return replace(part, adjustable=part.adjustable or bool(cleaned.get("adjustable")))
         return replace(part, rating=part.rating or cleaned.get("rating"))
 
@@ -314,7 +314,7 @@ class AnswerForm(forms.Form):
 
     answer = forms.CharField(max_length=1000)
 
-    def given(self, loaded: LoadedRun) -> Answer:
+    def given(self, loaded: RunSnapshot) -> Answer:
         """The answer; raises `Refused` for none."""
         answer = answer_of_token(self.cleaned_data["answer"], loaded.core.sheet) if self.is_valid() else None
         if answer is None:

@@ -6,13 +6,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from recensor.bench.ledger import mean_text
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.rows import token_of
 from recensor.core.circuit import MOST_STEPS, Across, Sheet, Target, Through
 from recensor.core.figures import as_read, rounded, signed_percent
 from recensor.core.judgement import Assessment
-from recensor.core.lines import Fit, Line, Point, assess_lines, residuals, row_count
 from recensor.core.quantity import AMPERE, OHM, SIEMENS, VOLT
+from recensor.core.sweeps import Fit, FittedLine, SweepPoint, assess_lines, residuals, row_count
 from recensor.core.uncertainty import COVERAGE_FACTOR, expanded
 from recensor.drawing.conventions import Conventions
 from recensor.drawing.plot import Plot, Plotted, plot
@@ -38,7 +38,7 @@ class LineRow:
 
 
 @dataclass(frozen=True)
-class Result:
+class LineResult:
     """One thing that a line comes to: its name, its value, its uncertainty in words."""
 
     name: str
@@ -56,14 +56,16 @@ class LineView:
     source: str
     rows: tuple[LineRow, ...]
     plot: Plot | None
-    results: tuple[Result, ...]
+    results: tuple[LineResult, ...]
     mark: Mark
     reason: str
     is_here: bool
     more_place: str = ""
 
 
-def line_views(loaded: LoadedRun, assessment: Assessment, here: int | None, conventions: Conventions) -> list[LineView]:
+def line_views(
+    loaded: RunSnapshot, assessment: Assessment, here: int | None, conventions: Conventions
+) -> list[LineView]:
     """Every sweep of a run; the one whose row is next is marked."""
     target = loaded.points[here] if here is not None else None
     sheet = loaded.core.sheet
@@ -75,7 +77,7 @@ def line_views(loaded: LoadedRun, assessment: Assessment, here: int | None, conv
 
 
 def _view(
-    line: Line,
+    line: FittedLine,
     sheet: Sheet,
     assessment: Assessment,
     target: Across | Through | None,
@@ -101,13 +103,13 @@ def _view(
     )
 
 
-def _one_more(line: Line, assessment: Assessment) -> str:
+def _one_more(line: FittedLine, assessment: Assessment) -> str:
     """Where the first row that a free sweep has not got yet is read; empty where the rows are planned."""
     count = row_count(line.sweep, assessment)
     return token_of(line.sweep.volts_at(count)) if not line.sweep.settings and count < MOST_STEPS else ""
 
 
-def amps_beside(target: Target, loaded: LoadedRun) -> Target | None:
+def amps_beside(target: Target, loaded: RunSnapshot) -> Target | None:
     """The current of the row of a free sweep whose voltage was just read; None where it is read, or asked for."""
     sweep = loaded.core.sheet.sweep_of(target) if loaded.core.sheet.is_free(target) else None
     if sweep is None or target.step is None or target.key != sweep.volts_at(target.step).key:
@@ -116,7 +118,7 @@ def amps_beside(target: Target, loaded: LoadedRun) -> Target | None:
     return amps if loaded.standing_at(amps) is None else None
 
 
-def _rows(line: Line, sheet: Sheet, assessment: Assessment, here: int | None) -> Iterator[LineRow]:
+def _rows(line: FittedLine, sheet: Sheet, assessment: Assessment, here: int | None) -> Iterator[LineRow]:
     sweep = line.sweep
     said = dict(line.left_out)
     if line.stray is not None:
@@ -146,12 +148,12 @@ def _read(target: Across | Through, assessment: Assessment) -> str:
     measurement = found.measurement
     if measurement.mean is None:
         return "over-range"
-    if target.turned_against(measurement.target):
+    if target.reversed_against(measurement.target):
         measurement = replace(measurement, mean=-measurement.mean)
     return mean_text(measurement, target.unit)
 
 
-def _spread(point: Point) -> float:
+def _spread(point: SweepPoint) -> float:
     """How far volts over amperes of one row may be off by its own digits."""
     if not point.amps:
         return 0.0
@@ -159,17 +161,17 @@ def _spread(point: Point) -> float:
     return COVERAGE_FACTOR * float(np.hypot(point.own_volts, ohms * point.own_amps)) / abs(point.amps)
 
 
-def _results(line: Line, conventions: Conventions, *, is_sealed: bool) -> Iterator[Result]:
+def _results(line: FittedLine, conventions: Conventions, *, is_sealed: bool) -> Iterator[LineResult]:
     """What the line comes to, in the person's school."""
     if line.mean_resistance is not None:
         count = sum(point.resistance is not None for point in line.points)
-        yield Result("mean of V / I", rounded(line.mean_resistance, None, OHM), f"of {count} rows")
+        yield LineResult("mean of V / I", rounded(line.mean_resistance, None, OHM), f"of {count} rows")
     for name, fit in (("slope through the origin", line.through_origin), ("slope with intercept", line.with_intercept)):
         if fit is not None and len(line.points) > 1:
-            yield Result(name, *_slope(fit, conventions))
+            yield LineResult(name, *_slope(fit, conventions))
     if line.resistance is not None and line.spread is not None:
         far = expanded(line.spread.standard) or 0.0
-        yield Result(
+        yield LineResult(
             "resistance", rounded(line.resistance, far, OHM), f"U = {rounded(far, far, OHM)} (k = 2), gains once"
         )
     if line.judged is None or is_sealed:
@@ -181,7 +183,7 @@ def _results(line: Line, conventions: Conventions, *, is_sealed: bool) -> Iterat
         error = next((e for key, e in line.judged.percent_error.items() if key == basis), None)
         if calculated.value is not None:
             off = f"the line is {signed_percent(error)} from it" if error is not None else ""
-            yield Result(name, rounded(calculated.value, expanded(calculated.standard), OHM), off)
+            yield LineResult(name, rounded(calculated.value, expanded(calculated.standard), OHM), off)
 
 
 def _slope(fit: Fit, conventions: Conventions) -> tuple[str, str]:
@@ -197,7 +199,7 @@ def _slope(fit: Fit, conventions: Conventions) -> tuple[str, str]:
     return f"{rounded(fit.slope, error, OHM)}{f' ± {rounded(error, error, OHM)}' if error else ''}", ", ".join(said)
 
 
-def _plot(line: Line, conventions: Conventions) -> Plot:
+def _plot(line: FittedLine, conventions: Conventions) -> Plot:
     """The points with their line, or where that does not describe them with a curve."""
     above = {point.step: off for point, off in residuals(line)}
     points = [_plotted(point, line, above.get(point.step), conventions) for point in line.points]
@@ -215,7 +217,7 @@ def _plot(line: Line, conventions: Conventions) -> Plot:
     return plot(points, units, names, line=drawn, curve=_curve(line, conventions) if line.straight is False else ())
 
 
-def _plotted(point: Point, line: Line, above: float | None, conventions: Conventions) -> Plotted:
+def _plotted(point: SweepPoint, line: FittedLine, above: float | None, conventions: Conventions) -> Plotted:
     volts, amps = COVERAGE_FACTOR * point.volts_spread.standard, COVERAGE_FACTOR * point.amps_spread.standard
     read = rounded(point.volts, volts or None, VOLT), rounded(point.amps, amps or None, AMPERE)
     words = f"row {point.step + 1}: {', '.join(read)}"
@@ -230,7 +232,7 @@ def _plotted(point: Point, line: Line, above: float | None, conventions: Convent
     return Plotted(point.amps, point.volts, amps, own if line.best else volts, point.step + 1, words, above, is_stray)
 
 
-def _curve(line: Line, conventions: Conventions) -> list[tuple[float, float]]:
+def _curve(line: FittedLine, conventions: Conventions) -> list[tuple[float, float]]:
     """A smooth curve through the points: the parabola that describes them better than a line."""
     x = np.array([point.amps for point in line.points])
     y = np.array([point.volts for point in line.points])

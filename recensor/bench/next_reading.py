@@ -9,12 +9,12 @@ from django.utils import timezone
 from recensor.bench.board.page import probes_at
 from recensor.bench.drawn_readings import setup_of
 from recensor.bench.ledger import SEALED, Rows, shown
-from recensor.bench.queries import LoadedRun, photos_of
+from recensor.bench.queries import RunSnapshot, photos_of
 from recensor.bench.rows import token_of
 from recensor.core import plan
 from recensor.core.boards import compare
 from recensor.core.circuit import NOMINAL, Across, Part, PartAlone, Sheet, Target, Through, TouchedLeads, loops
-from recensor.core.editing import spoken
+from recensor.core.editing import colour_words
 from recensor.core.entries import bare_units, is_turned_up, setting_of, turned_at
 from recensor.core.figures import stated, with_digits
 from recensor.core.judgement import Assessment, Standing
@@ -83,7 +83,7 @@ class NextReading:
 
 
 def next_reading(
-    loaded: LoadedRun, assessment: Assessment, chosen: int, ways: Sequence[int], bench: Bench, stands: State
+    loaded: RunSnapshot, assessment: Assessment, chosen: int, ways: Sequence[int], bench: Bench, stands: State
 ) -> NextReading:
     """How to read the chosen point on a bench that stands so, and what was read there before."""
     run, points = loaded.core, loaded.points
@@ -92,7 +92,7 @@ def next_reading(
     expected = calculated.value if calculated else None
     part = run.sheet.parts[target.part] if isinstance(target, PartAlone) else None
     if part is not None and part.maybe:
-        expected = float(spoken.candidates(part)[0][0])
+        expected = float(colour_words.candidates(part)[0][0])
     by_nominal = isinstance(target, PartAlone | TouchedLeads) or run.sheet.judge.against is NOMINAL
     said = row.nominal if by_nominal else row.measured
     told = plan.card(target, bench, stands)
@@ -181,7 +181,7 @@ def _others(sheet: Sheet, target: Target) -> Iterator[tuple[str, str]]:
             yield name, token_of(replace(target, at=name))
 
 
-def _history(loaded: LoadedRun, assessment: Assessment, target: Target) -> Iterator[PastReading]:
+def _history(loaded: RunSnapshot, assessment: Assessment, target: Target) -> Iterator[PastReading]:
     """Everything that was ever read at a point, in the order of the run."""
     run = loaded.core
     mine = [k for k, reading in enumerate(run.readings) if reading.target.key == target.key]
@@ -206,7 +206,7 @@ def _history(loaded: LoadedRun, assessment: Assessment, target: Target) -> Itera
         )
 
 
-def _look_at(loaded: LoadedRun, target: Target) -> Reading | None:
+def _look_at(loaded: RunSnapshot, target: Target) -> Reading | None:
     """The look that was just taken at a target; None where something else was read last."""
     last = loaded.last_reading
     reading = None if last is None else loaded.core.readings[last]
@@ -214,7 +214,7 @@ def _look_at(loaded: LoadedRun, target: Target) -> Reading | None:
     return reading if is_look else None
 
 
-def _still(loaded: LoadedRun, target: Target) -> str:
+def _still(loaded: RunSnapshot, target: Target) -> str:
     """How far an adjustable source is still to be turned, after the last look at it."""
     run, last = loaded.core, _look_at(loaded, target)
     if last is None or not is_turned_up(last, run):
@@ -227,7 +227,7 @@ def _still(loaded: LoadedRun, target: Target) -> str:
     return f"{with_digits(abs(left), digit, target.unit)} {'still to go' if left > 0 else 'too far'}"
 
 
-def _advice(loaded: LoadedRun, target: Target, expected: float | None, profile: Profile) -> str:
+def _advice(loaded: RunSnapshot, target: Target, expected: float | None, profile: Profile) -> str:
     """What a look asks for: the range in which there is something to be seen."""
     last = _look_at(loaded, target)
     if last is None or _still(loaded, target) or loaded.reading_ids[loaded.last_reading or 0] in loaded.questions:

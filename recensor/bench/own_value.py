@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.core.circuit import Target
 from recensor.core.entries import FormulaError, Remark, worked_out
 from recensor.core.figures import as_read
@@ -21,7 +21,7 @@ class OwnCalculation:
     remarks: tuple[Remark, ...]
 
 
-def own_calculation(loaded: LoadedRun, assessment: Assessment, target: Target) -> OwnCalculation | None:
+def own_calculation(loaded: RunSnapshot, assessment: Assessment, target: Target) -> OwnCalculation | None:
     """The person's own calculation at a point; None where nobody is asked for one."""
     if loaded.own is None:
         return None

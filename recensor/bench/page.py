@@ -14,7 +14,7 @@ from recensor.bench.lines import line_views
 from recensor.bench.models import Run
 from recensor.bench.next_reading import NextReading, next_reading
 from recensor.bench.own_value import OwnCalculation, own_calculation
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.questions import Question, question_about, question_of, title_in_setup
 from recensor.bench.rows import token_of
 from recensor.bench.services.entering import Recorded
@@ -22,7 +22,7 @@ from recensor.bench.sightings import Lit, lit
 from recensor.bench.stations import next_point, stations
 from recensor.core import entries
 from recensor.core.circuit import Through
-from recensor.core.entries import Again, Mended
+from recensor.core.entries import CorrectionKind, Repeat
 from recensor.core.judgement import Assessment, Outcome, assess
 from recensor.core.plan import Bench, Order, State, before_power, in_a_sentence, in_order, sources_to_read_again
 from recensor.core.quantity import Measurand
@@ -88,7 +88,7 @@ class BenchPage:
     """A judged run at the point that is read next."""
 
     run: Run
-    loaded: LoadedRun
+    loaded: RunSnapshot
     assessment: Assessment
     chosen: int | None
     state: BenchState
@@ -98,7 +98,7 @@ class BenchPage:
     ways: list[int]
 
     @classmethod
-    def of(cls, run: Run, loaded: LoadedRun, state: BenchState, person: User) -> "BenchPage":
+    def of(cls, run: Run, loaded: RunSnapshot, state: BenchState, person: User) -> "BenchPage":
         """Judge the run, and find what is next where nothing was chosen: first what is still asked about."""
         assessment, chosen = loaded.judged(), state.chosen
         bench = bench_of(run, loaded, assessment, person)
@@ -208,16 +208,16 @@ class BenchPage:
         came, point = self.state.came, self.state.recorded
         if came is None or point is None or came.entered.doubted:
             return None
-        core, kind = self.loaded.core, came.entered.again
+        core, kind = self.loaded.core, came.entered.repeat
         reading = core.readings[self.loaded.reading_ids.index(came.row.pk)]
         row = Rows(core, self.loaded.points, self.assessment).row(point)
         replaced = came.entered.replaced
         old = shown_reading(core.readings[replaced]) if replaced is not None else ""
         standing, swap, words = {
-            Again.INSTEAD: (f"stands instead of {old}", Mended.TRIAL, "make it a trial"),
-            Again.TRIAL: ("another trial", Mended.INSTEAD, "instead of the last"),
-            Again.LATER: ("read later; both stand", Mended.INSTEAD, "instead of the earlier one"),
-            Again.LOOK: ("kept as a look", Mended.COUNT, "let it count"),
+            Repeat.INSTEAD: (f"stands instead of {old}", CorrectionKind.TRIAL, "make it a trial"),
+            Repeat.TRIAL: ("another trial", CorrectionKind.INSTEAD, "instead of the last"),
+            Repeat.LATER: ("read later; both stand", CorrectionKind.INSTEAD, "instead of the earlier one"),
+            Repeat.LOOK: ("kept as a look", CorrectionKind.COUNT, "let it count"),
         }.get(kind, ("", "", ""))
         expected = self.assessment.expected(reading.target)
         value = None if reading.value.value is None else float(reading.value)
@@ -232,8 +232,8 @@ class BenchPage:
             token_of(reading.target),
             drawn_readings.setup_of(core.sheet, reading.target).name,
             leads_turned=turned and not self.loaded.is_sealed,
-            repeats=kind is not Again.LOOK,
-            is_outside=kind is not Again.LOOK and row.mark.outcome is Outcome.OUTSIDE,
+            repeats=kind is not Repeat.LOOK,
+            is_outside=kind is not Repeat.LOOK and row.mark.outcome is Outcome.OUTSIDE,
         )
 
     def _mends(self) -> Iterator[tuple[str, str, str]]:
@@ -242,7 +242,7 @@ class BenchPage:
         if index is None or self.loaded.core.readings[index].struck is not None:
             return
         core, points = self.loaded.core, self.loaded.points
-        for mend in entries.mends(core, points, index):
+        for mend in entries.corrections(core, points, index):
             title = "" if mend.point is None else title_in_setup(points[mend.point], core.sheet)
             says = books(mend.run, points, assess(mend.run)).reason if not self.loaded.is_sealed else ""
             yield mend.name, entries.words(mend, core.readings[index], title), says

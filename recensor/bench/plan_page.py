@@ -7,7 +7,7 @@ from typing import Any
 from recensor.bench import queries
 from recensor.bench.at_bench import bench_of, proved, state_of
 from recensor.bench.models import Run
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.rows import token_of
 from recensor.core import plan
 from recensor.core.plan import Order, Step, Way
@@ -28,7 +28,7 @@ class PlannedReading:
     place: str = ""
 
 
-def plan_page(run: Run, loaded: LoadedRun, person: User) -> dict[str, Any]:
+def plan_page(run: Run, loaded: RunSnapshot, person: User) -> dict[str, Any]:
     """What the template shows of what is still to be read."""
     assessment = loaded.judged()
     bench = bench_of(run, loaded, assessment, person)

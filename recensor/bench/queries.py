@@ -29,7 +29,7 @@ from recensor.core.entries import standing_at
 from recensor.core.judgement import Assessment, assess, gather
 from recensor.experiments import models as experiments
 from recensor.experiments.queries import kept_sheet
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.meters.queries import with_instruments
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
@@ -81,7 +81,7 @@ def any_run() -> RunQuerySet:
 
 
 @dataclass(frozen=True)
-class LoadedRun:
+class RunSnapshot:
     """A run as a page needs it: its readings' keys in the table, what the core judges, the points of its ledger.
 
     `questions` are open still, by the key of the reading that they are about; `last` is what an undo takes back, for
@@ -132,7 +132,7 @@ class LoadedRun:
         """The number of a point."""
         return [point.key for point in self.points].index(target.key)
 
-    def with_point(self, target: Target) -> tuple["LoadedRun", int]:
+    def with_point(self, target: Target) -> tuple["RunSnapshot", int]:
         """The run with one point more to be read, where it has not got it yet; and the point's number."""
         loaded = self
         if not any(point.key == target.key for point in self.points):
@@ -144,18 +144,18 @@ class LoadedRun:
         return self.point_at(self.core.readings[self.reading_ids.index(reading_id)].target)
 
 
-def load(run: Run, reader: User | None = None) -> LoadedRun:
+def load(run: Run, reader: User | None = None) -> RunSnapshot:
     """Everything about a run that follows a sheet, with one query for its readings and the acts on them.
 
     As its `reader` judges; where they, or the run, want it also what was worked out by hand, by one more query.
     """
-    kept = rows.kept(_ROWS.filter(run_id=run.pk), run.renamed)
+    kept = rows.readings_from_rows(_ROWS.filter(run_id=run.pk), run.renamed)
     values = own_values(run) if run.own_calculations or (reader and reader.own_calculations) else None
     core = rows.run_of(run, kept_sheet(run.sheet_id), kept)
     core = replace(core, by_size=bool(reader and reader.drops_by_size), seen=_seen(run, core.sheet))
     core = _with_own(core, values or {})
     moved_state, moved_time = (None, None) if run.simulated else _MOVES.filter(run_id=run.pk).first() or (None, None)
-    return LoadedRun(
+    return RunSnapshot(
         tuple(kept.readings),
         core,
         points(core),
@@ -207,7 +207,7 @@ def lock(run: Run, *, closed_too: bool = False) -> None:
         raise ClosedError
 
 
-def held(run: Run, reader: User | None = None, *, closed_too: bool = False) -> LoadedRun:
+def load_locked(run: Run, reader: User | None = None, *, closed_too: bool = False) -> RunSnapshot:
     """The same within a transaction: until its end nobody else records in this run. Raises `ClosedError`."""
     lock(run, closed_too=closed_too)
     last = run.sheets.order_by("-id").values_list("pk", "sheet_id", "renamed")[0]
@@ -221,7 +221,7 @@ def load_runs(runs: Sequence[Run]) -> list[record.Run]:
     for row in _ROWS.filter(run__in=[run.pk for run in runs]):
         found[row["run_id"]].append(row)
     sheets = _sheets({run.sheet_id for run in runs})
-    return [rows.run_of(run, sheets[run.sheet_id], rows.kept(found[run.pk], run.renamed)) for run in runs]
+    return [rows.run_of(run, sheets[run.sheet_id], rows.readings_from_rows(found[run.pk], run.renamed)) for run in runs]
 
 
 def _sheets(ids: set[UUID]) -> dict[UUID, Sheet]:
@@ -236,7 +236,7 @@ def photos_of(reading_ids: Sequence[int]) -> dict[int, tuple[int, ...]]:
     return found
 
 
-def with_photos(loaded: LoadedRun) -> record.Run:
+def with_photos(loaded: RunSnapshot) -> record.Run:
     """The run with the sums of its photos, as a document names them."""
     sums: dict[int, tuple[str, ...]] = {}
     for reading, digest in Photo.objects.filter(reading__in=loaded.reading_ids).values_list("reading_id", "sum"):
@@ -250,7 +250,7 @@ def last_board(run: Run, setup: str) -> BoardState | None:
     return run.board_states.filter(setup=setup).last()
 
 
-def with_boards_of(run: Run, loaded: LoadedRun) -> LoadedRun:
+def with_boards_of(run: Run, loaded: RunSnapshot) -> RunSnapshot:
     """The loaded run with what stands on its boards, for what asks where leads are."""
     return replace(loaded, core=with_boards(run, loaded.core), assessment=None)
 
@@ -280,7 +280,7 @@ def document_of(revision: Revision) -> record.Run:
     return replace(run_document.read(revision.document), signed=signed)
 
 
-def whole(run: Run, loaded: LoadedRun) -> record.Run:
+def whole(run: Run, loaded: RunSnapshot) -> record.Run:
     """A run with all that its document says; one that is signed off as it was signed."""
     revision = last_revision(run) if run.closed else None
     if revision is None:
@@ -288,7 +288,7 @@ def whole(run: Run, loaded: LoadedRun) -> record.Run:
     return replace(document_of(revision), by_size=loaded.core.by_size)
 
 
-def unsigned(run: Run, loaded: LoadedRun) -> record.Run:
+def unsigned(run: Run, loaded: RunSnapshot) -> record.Run:
     """A run as its rows are: with boards, photos, texts, all that was worked out, and what was done to what was read.
 
     Whoever reads it, it is the same: its checksum is what people sign.

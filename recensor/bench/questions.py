@@ -6,11 +6,19 @@ from dataclasses import dataclass, replace
 from recensor.bench.at_bench import is_powered
 from recensor.bench.ledger import shown
 from recensor.bench.models import Reading
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.rows import target_of_token, token_of
 from recensor.core import plan
 from recensor.core.circuit import Sheet, Target
-from recensor.core.entries import Answer, Doubted, Means, Tried, doubt, found_another, standing_at
+from recensor.core.entries import (
+    Answer,
+    AnswerKind,
+    EntryCheck,
+    Query,
+    found_otherwise,
+    plausibility_query,
+    standing_at,
+)
 from recensor.core.judgement import assess
 from recensor.core.quantity import LONGEST_TEXT
 
@@ -33,7 +41,7 @@ class Question:
     answers: tuple[AnswerButton, ...]
 
 
-def question_about(loaded: LoadedRun, reading_id: int) -> Question | None:
+def question_about(loaded: RunSnapshot, reading_id: int) -> Question | None:
     """What is asked about a doubtful reading, worked out anew from what is known by now."""
     index = loaded.index_of(reading_id)
     if index is None or reading_id not in loaded.questions:
@@ -42,14 +50,14 @@ def question_about(loaded: LoadedRun, reading_id: int) -> Question | None:
     before = run.readings[:index]
     place = standing_at(before, reading.target)
     if loaded.questions[reading_id] == Reading.Question.MEANWHILE:
-        doubted = found_another(before, reading)
+        doubted = found_otherwise(before, reading)
     else:
         counted = replace(reading, counted=None)
         run_with = replace(run, readings=(*before, counted, *run.readings[index + 1 :]))
         earlier = before[place] if place is not None else None
         powered = None if run.simulated else is_powered(loaded)
-        doubted = doubt(
-            Tried(
+        doubted = plausibility_query(
+            EntryCheck(
                 run_with,
                 assess(run_with),
                 counted,
@@ -60,23 +68,23 @@ def question_about(loaded: LoadedRun, reading_id: int) -> Question | None:
                 powered=powered,
             )
         )
-    doubted = doubted or Doubted("It was doubtful when it was typed.", (_AGAIN, _AS_TYPED))
+    doubted = doubted or Query("It was doubtful when it was typed.", (_AGAIN, _AS_TYPED))
     return question_of(loaded, reading_id, doubted)
 
 
-_AGAIN, _AS_TYPED = Answer(Means.AGAIN), Answer(Means.AS_TYPED)
+_AGAIN, _AS_TYPED = Answer(AnswerKind.AGAIN), Answer(AnswerKind.AS_TYPED)
 _SAID = {
-    Means.AS_TYPED: "as typed: {}",
-    Means.AGAIN: "read it again",
-    Means.TURNING: "still being turned up",
-    Means.SET_ANEW: "it was set anew",
-    Means.TRIAL: "both stand, as trials",
-    Means.INSTEAD: "this one stands",
-    Means.SWITCHED: "power was switched: it counts",
+    AnswerKind.AS_TYPED: "as typed: {}",
+    AnswerKind.AGAIN: "read it again",
+    AnswerKind.TURNING: "still being turned up",
+    AnswerKind.SET_ANEW: "it was set anew",
+    AnswerKind.TRIAL: "both stand, as trials",
+    AnswerKind.INSTEAD: "this one stands",
+    AnswerKind.SWITCHED: "power was switched: it counts",
 }
 
 
-def question_of(loaded: LoadedRun, reading_id: int, doubted: Doubted) -> Question:
+def question_of(loaded: RunSnapshot, reading_id: int, doubted: Query) -> Question:
     """A doubt as the page asks about it."""
     reading = loaded.core.readings[loaded.reading_ids.index(reading_id)]
     typed = shown(reading)
@@ -84,7 +92,7 @@ def question_of(loaded: LoadedRun, reading_id: int, doubted: Doubted) -> Questio
     def words(answer: Answer) -> str:
         if answer.target is not None:
             return f"it is {plan.in_a_sentence(title_in_setup(answer.target, loaded.core.sheet))}"
-        if answer.means is Means.RANGE:
+        if answer.means is AnswerKind.RANGE:
             return f"it was the {answer.text} range"
         return answer.text or _SAID[answer.means].format(typed)
 
@@ -109,7 +117,7 @@ def answer_of_token(token: str, sheet: Sheet) -> Answer | None:
     try:
         means, text, place = json.loads(token)
         target = target_of_token(place, sheet) if place else None
-        known = Answer(Means(means), str(text)[:LONGEST_TEXT], target)
+        known = Answer(AnswerKind(means), str(text)[:LONGEST_TEXT], target)
     except (ValueError, TypeError):
         return None
     return None if place and target is None else known

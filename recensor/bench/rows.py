@@ -32,7 +32,7 @@ from recensor.core.circuit import (
 from recensor.core.meters import EXACT, ORDINARY_HANDHELD, Profile
 from recensor.core.plan import Opening, State, Way
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
-from recensor.formats.board import read_board
+from recensor.formats.documents.board import read_board
 from recensor.meters.models import Meter
 from recensor.meters.queries import profile_of
 from recensor.people.models import User
@@ -54,7 +54,7 @@ COUNTING = {_Effect.RESTORE: True, _Effect.COUNT: True, _Effect.NOT_COUNT: False
 
 
 @dataclass(frozen=True)
-class Kept:
+class StoredReadings:
     """What stands in a run: its readings by their keys in the table, in the order in which they were taken.
 
     `questions` are still open, by the reading that they are about; `last` is for each person what an undo takes back;
@@ -103,7 +103,7 @@ def row_of(
     )
 
 
-def kept(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, str]) -> Kept:
+def readings_from_rows(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, str]) -> StoredReadings:
     """What stands in a run; a row comes once for each line of an act on it, in the order of the acts.
 
     `renamed` says what parts are called by now that rows name as they were called then.
@@ -123,7 +123,7 @@ def kept(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, str]) -> Kept:
             places[line["lines__other_id"]] = pk
     order = sorted(taken, key=lambda pk: (_root(places, pk), pk))
     meters = _Meters(taken.values())
-    return Kept(
+    return StoredReadings(
         _standing(order, taken, lines, meters),
         {pk: row["question"] for pk, row in taken.items() if row["question"] and pk not in lines},
         _last_of_each(taken, lines, acts),
@@ -254,7 +254,7 @@ def _reading(columns: tuple[Any, ...]) -> record.Reading:
     )
 
 
-def values_of(row: models.Reading) -> dict[str, Any]:
+def row_values(row: models.Reading) -> dict[str, Any]:
     """The columns of a row that was just made, as a query would give them."""
     values = {name: getattr(row, name) for name in COLUMNS if "__" not in name}
     meter = row.meter.name if row.meter else ""
@@ -286,7 +286,7 @@ def judge_of(run: models.Run) -> Judge:
     return Judge(JudgedBy(run.judged_by), parse_percent(run.limit), Basis(run.against), run.meter_in)
 
 
-def run_of(run: models.Run, sheet: Sheet, kept: Kept) -> record.Run:
+def run_of(run: models.Run, sheet: Sheet, kept: StoredReadings) -> record.Run:
     """A run of the core: the sheet that it follows under its own title, judged its own way, and what was read.
 
     Its meters are the one that was chosen for it, and those that readings were taken with.

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from recensor.core import plan
 from recensor.core.circuit import Target
 from recensor.core.judgement import Assessment, Outcome
-from recensor.core.plan import Station
+from recensor.core.plan import Stage
 from recensor.core.record import Run
 from recensor.web.marks import UNREAD, Mark
 
@@ -31,11 +31,11 @@ class StationSign:
 
 def stations(run: Run, points: Sequence[Target], assessment: Assessment, chosen: int | None) -> Iterator[StationSign]:
     """How each station stands; the verdict is open once everything is read."""
-    now = plan.station(points[chosen], run.sheet) if chosen is not None else Station.VERDICT
+    now = plan.stage_of(points[chosen], run.sheet) if chosen is not None else Stage.VERDICT
     to_read = set(unread(run, points, assessment))
-    for station in Station:
-        here = [k for k, target in enumerate(points) if plan.station(target, run.sheet) is station]
-        if not here and station is not Station.VERDICT:
+    for station in Stage:
+        here = [k for k, target in enumerate(points) if plan.stage_of(target, run.sheet) is station]
+        if not here and station is not Stage.VERDICT:
             continue
         mark = _stands(assessment, [points[k] for k in here])
         left = sum(k in to_read for k in here)
@@ -71,5 +71,5 @@ def next_point(
 
     None once everything is read.
     """
-    stages = [plan.stage(target, run.sheet) for target in points]
+    stages = [plan.setup_and_power(target, run.sheet) for target in points]
     return plan.next_in(ways, unread(run, points, assessment), after, stages)

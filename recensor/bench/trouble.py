@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from recensor.bench.ledger import account_in_setup
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.core import plan
 from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Target, TouchedLeads
 from recensor.core.figures import rounded, signed_percent
@@ -48,7 +48,7 @@ class Uncertain:
         return found
 
 
-def rows(loaded: LoadedRun, assessment: Assessment) -> list[Uncertain]:
+def rows(loaded: RunSnapshot, assessment: Assessment) -> list[Uncertain]:
     """All readings, loops and nodes, the worst first."""
     found = [*(_uncertain(loaded, assessment, one) for one in _in_order(assessment)), *_accounts(loaded, assessment)]
     return sorted(found, key=lambda row: _TROUBLE.index(row.mark.outcome))
@@ -82,7 +82,7 @@ def _calculated(found: TargetAssessment, assessment: Assessment) -> float:
     return abs(values[basis] or values[basis.other] or 0.0)
 
 
-def chart(loaded: LoadedRun, assessment: Assessment) -> Deviations | None:
+def chart(loaded: RunSnapshot, assessment: Assessment) -> Deviations | None:
     """The deviation of every reading with a percent error, in order of trouble."""
     found = []
     for one in _in_order(assessment):
@@ -100,7 +100,7 @@ def _short(name: str) -> str:
     return name if len(name) <= 28 else f"{name[:27]}…"
 
 
-def _uncertain(loaded: LoadedRun, assessment: Assessment, one: TargetAssessment) -> Uncertain:
+def _uncertain(loaded: RunSnapshot, assessment: Assessment, one: TargetAssessment) -> Uncertain:
     judged, target = one.judged, one.measurement.target
     error = _error(one, assessment)
     by_uncertainty = _normalised(judged, assessment)
@@ -121,7 +121,7 @@ def _uncertain(loaded: LoadedRun, assessment: Assessment, one: TargetAssessment)
     )
 
 
-def _accounts(loaded: LoadedRun, assessment: Assessment) -> Iterator[Uncertain]:
+def _accounts(loaded: RunSnapshot, assessment: Assessment) -> Iterator[Uncertain]:
     """The loops and nodes that are closed."""
     for account in assessment.laws:
         made = budget.of_account(account)

@@ -11,7 +11,7 @@ from recensor.core.meters import EXACT, Profile
 from recensor.core.quantity import Measurand, Quantity
 
 __all__ = [
-    "Claim", "Combination", "Happening", "Light", "Reading", "RecordError", "Run", "Seen", "Signature", "SignedAs",
+    "Claim", "ClaimOperation", "Happening", "Light", "Reading", "RecordError", "Run", "Seen", "Signature", "SignedAs",
     "Strike", "check",
 ]  # fmt: skip
 
@@ -49,7 +49,7 @@ class Reading:
     photos: tuple[str, ...] = ()
 
 
-class Combination(StrEnum):
+class ClaimOperation(StrEnum):
     """How a claim is said to follow from the readings it names."""
 
     SUM = "sum"
@@ -71,7 +71,7 @@ class Claim:
     target: Target
     value: Quantity
     sources: tuple[int, ...] = ()
-    combined: Combination | None = None
+    combined: ClaimOperation | None = None
     formula: str | None = None
 
 

@@ -118,7 +118,7 @@ def dissipations(sheet: Sheet, read: Read = NOTHING_READ) -> list[Dissipation]:
             continue
         for name in setup.connections:
             part = sheet.parts[name]
-            if part.kind.ohmic or part.kind.bends:
+            if part.kind.ohmic or part.kind.is_nonlinear:
                 allowed = float(part.rating) if part.rating else _usually(part)
                 found.append(Dissipation(name, setup.name, worst.get(name), allowed))
     return found
@@ -176,8 +176,8 @@ def _worst_powers(elements: tuple[Element, ...], reference: str, tolerances: tup
 
 def _powers(elements: list[Element], reference: str, tolerances: Array) -> Iterator[tuple[str, float]]:
     network = Network(elements, reference)
-    resistors = [k for k, element in enumerate(elements) if not element.kind.drives and not element.kind.is_wire]
-    if network.bends:
+    resistors = [k for k, element in enumerate(elements) if not element.kind.is_source and not element.kind.is_wire]
+    if network.is_nonlinear:
         yield from _bent_powers(network, resistors, tolerances)
         return
     corners = _corners(network, resistors, tolerances)
@@ -229,9 +229,9 @@ def _largest_drops(network: Network, values: Array, tolerances: Array) -> Array:
     """
     total, room = np.zeros(values.T.shape), np.zeros(values.T.shape)
     for k, element in enumerate(network.elements):
-        if element.kind.drives and element.value:
+        if element.kind.is_source and element.value:
             alone = values.copy()
-            alone[:, [j for j, other in enumerate(network.elements) if other.kind.drives and j != k]] = 0.0
+            alone[:, [j for j, other in enumerate(network.elements) if other.kind.is_source and j != k]] = 0.0
             solution = network.solve(alone)
             share = np.array([np.broadcast_to(solution.drop(e.name), len(values)) for e in network.elements])
             total += share
@@ -244,7 +244,7 @@ def _across_sources(setup: Setup, sheet: Sheet, known: Mapping[str, float]) -> R
     found = {}
     for name, leads in setup.connections.items():
         part = sheet.parts[name]
-        if part.kind.drives or name not in known or known[name] <= 0:
+        if part.kind.is_source or name not in known or known[name] <= 0:
             continue
         across = [source for source in setup.across(*leads) if source in setup.driving(sheet.parts)]
         volts = [_top(source, sheet, known) for source in across if sheet.parts[source].kind.unit == VOLT]
@@ -293,16 +293,16 @@ def _largest_between(elements: tuple[Element, ...], reference: str, tolerances: 
 def _between_nodes(elements: list[Element], reference: str, tolerances: list[float]) -> float:
     network = Network(elements, reference)
     nodes = list(network.node_index)
-    if network.bends:
+    if network.is_nonlinear:
         top = np.array(
-            [e.value * (1.0 + t) if e.kind.drives else e.value for e, t in zip(elements, tolerances, strict=True)]
+            [e.value * (1.0 + t) if e.kind.is_source else e.value for e, t in zip(elements, tolerances, strict=True)]
         )
         return network.solve(top).largest_voltage
     joined = np.array([[network.joined(one, other) for other in nodes] for one in nodes])
     total = room = np.zeros((len(nodes), len(nodes)))
     for k, element in enumerate(elements):
-        if element.kind.drives and element.value:
-            values = [0.0 if e.kind.drives and j != k else e.value for j, e in enumerate(elements)]
+        if element.kind.is_source and element.value:
+            values = [0.0 if e.kind.is_source and j != k else e.value for j, e in enumerate(elements)]
             potentials = network.solve(np.array(values)).potentials
             share = potentials[:, None] - potentials[None, :]
             total, room = total + share, room + tolerances[k] * np.abs(share)

@@ -297,7 +297,7 @@ def _leads(placement: Placement, place: _Place) -> list[Supply]:
 
 
 def _is_source(placement: Placement, parts: Mapping[str, Part]) -> bool:
-    return placement.name in parts and parts[placement.name].kind.drives
+    return placement.name in parts and parts[placement.name].kind.is_source
 
 
 def _is_wire(placement: Placement, parts: Mapping[str, Part]) -> bool:

@@ -34,7 +34,7 @@ class Plotted:
 
 
 @dataclass(frozen=True)
-class Mark:
+class PlotMark:
     """One point as it is drawn."""
 
     x: float
@@ -52,14 +52,14 @@ class Mark:
 class Plot:
     """Both axes with their units, the points, the line or the curve, and how far points lie above the line."""
 
-    marks: tuple[Mark, ...]
+    marks: tuple[PlotMark, ...]
     across: tuple[tuple[float, str], ...]
     up: tuple[tuple[float, str], ...]
     across_unit: str
     up_unit: str
     line: str
     curve: str
-    residuals: tuple[Mark, ...]
+    residuals: tuple[PlotMark, ...]
     residual_scale: str
     description: str
 
@@ -111,7 +111,7 @@ def plot(
     across = _Axis([p.across for p in points], units[0], _LEFT, WIDTH - _RIGHT)
     up = _Axis([p.up for p in points], units[1], _TOP + _UP, _TOP)
     marks = tuple(
-        Mark(
+        PlotMark(
             across.at(p.across),
             up.at(p.up),
             up.at(p.up + p.up_error),
@@ -137,12 +137,12 @@ def plot(
                 residuals, scale, described)  # fmt: skip
 
 
-def _query(mark: Mark) -> str:
+def _query(mark: PlotMark) -> str:
     """What stands beside a stray point."""
     return f'<text class="plot-unit" x="{mark.x}" y="{mark.y}" dx="9" dy="-7">row {mark.row}?</text>'
 
 
-def _residuals(left: Sequence[Plotted], across: "_Axis", unit: str) -> tuple[tuple[Mark, ...], str]:
+def _residuals(left: Sequence[Plotted], across: "_Axis", unit: str) -> tuple[tuple[PlotMark, ...], str]:
     """How far points lie above the line, drawn below it on a scale of its own."""
     if not left:
         return (), ""
@@ -154,7 +154,7 @@ def _residuals(left: Sequence[Plotted], across: "_Axis", unit: str) -> tuple[tup
         return round(zero - half * max(-1.0, min(1.0, value / reach)), 1)
 
     marks = tuple(
-        Mark(
+        PlotMark(
             across.at(p.across),
             at(p.above or 0.0),
             at((p.above or 0.0) + p.up_error),

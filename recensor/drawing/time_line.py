@@ -24,7 +24,7 @@ class Moment:
 
 
 @dataclass(frozen=True)
-class Mark:
+class TimeMark:
     """One reading as it is drawn; an open ring for a reading before connecting."""
 
     x: float
@@ -39,7 +39,7 @@ class Mark:
 class TimeLine:
     """Marks in order, the line through them, two values at the side, the span of time, and the setting's height."""
 
-    marks: tuple[Mark, ...]
+    marks: tuple[TimeMark, ...]
     path: str
     sides: tuple[tuple[float, str], ...]
     minutes: str
@@ -66,7 +66,7 @@ def time_line(moments: Sequence[Moment], unit: str, setting: float | None, name:
         return round(_TOP + (HEIGHT - _TOP - _BOTTOM) * (high - value) / (high - low), 1)
 
     marks = tuple(
-        Mark(
+        TimeMark(
             across(k),
             up(moment.value),
             up(moment.value + moment.expanded),

@@ -23,7 +23,6 @@ from recensor.core.quantity import AMPERE, OHM, VOLT, WATT
 from recensor.core.solving import (
     LAWS,
     AtNode,
-    Chosen,
     Element,
     Equation,
     LoadLine,
@@ -32,6 +31,7 @@ from recensor.core.solving import (
     OfSource,
     Operating,
     Reduction,
+    SetToZero,
     Split,
     System,
     Unknown,
@@ -74,7 +74,7 @@ class WorkedStep:
 
 
 @dataclass(frozen=True)
-class Result:
+class WorkedResult:
     """A part's voltage, current and power, as calculated."""
 
     part: str
@@ -90,7 +90,7 @@ class Worked:
     method: Method | None = None
     methods: tuple[Method, ...] = ()
     steps: tuple[WorkedStep, ...] = ()
-    results: tuple[Result, ...] = ()
+    results: tuple[WorkedResult, ...] = ()
     laws: tuple[Markup, ...] = ()
     missing: str = ""
 
@@ -136,9 +136,9 @@ def _bent(writer: "_Writer", operating: Operating, method: str) -> Worked:
     return Worked(chosen, methods, tuple(steps), _results(operating), tuple(writer.laws(operating)))
 
 
-def _results(operating: Operating) -> tuple[Result, ...]:
+def _results(operating: Operating) -> tuple[WorkedResult, ...]:
     return tuple(
-        Result(name, rounded(abs(state.volts), None, VOLT), rounded(abs(state.amperes), None, AMPERE),
+        WorkedResult(name, rounded(abs(state.volts), None, VOLT), rounded(abs(state.amperes), None, AMPERE),
                rounded(abs(state.watts), None, WATT))
         for name, state in operating.parts.items()
     )  # fmt: skip
@@ -285,7 +285,7 @@ class _Writer:
                            ((symbols), (_in_numbers(equation, AMPERE))))  # fmt: skip
             elif isinstance(equation.about, OfSource):
                 yield WorkedStep(f"{equation.about.source} holds its voltage", ((_in_numbers(equation, VOLT)),))
-            elif isinstance(equation.about, Chosen):
+            elif isinstance(equation.about, SetToZero):
                 node = equation.about.unknown.of
                 yield WorkedStep(f"Node {node} hangs on current sources alone: count potentials there from it",
                            (_in_numbers(equation, VOLT),))  # fmt: skip
@@ -296,7 +296,7 @@ class _Writer:
         for here, other, sign in ((element.first, element.second, -1), (element.second, element.first, 1)):
             if here != node:
                 continue
-            if not element.kind.drives:
+            if not element.kind.is_source:
                 potentials = [(1, _of("V", here))] + ([(-1, _of("V", other))] if other != self.setup.reference else [])
                 yield 1, fraction(signed_sum(potentials), name(element.name))
             else:
@@ -312,7 +312,7 @@ class _Writer:
         for equation in system.equations:
             if isinstance(equation.about, OfSource):
                 yield WorkedStep(f"{equation.about.source} holds its current", (_in_numbers(equation, AMPERE),))
-            if isinstance(equation.about, Chosen):
+            if isinstance(equation.about, SetToZero):
                 source = equation.about.unknown.of
                 yield WorkedStep(f"Nothing settles the voltage across {source}: count it from zero",
                            (_in_numbers(equation, VOLT),))  # fmt: skip
@@ -322,7 +322,7 @@ class _Writer:
             terms = []
             for part, sign in mesh.parts:
                 element = by_name[part]
-                if not element.kind.drives:
+                if not element.kind.is_source:
                     passing = [
                         (sign * other, _unknown(passed.current))
                         for passed in around
@@ -342,7 +342,7 @@ class _Writer:
             passing = [
                 (sign, _unknown(mesh.current)) for mesh in around for part, sign in mesh.parts if part == element.name
             ]
-            if passing and not element.kind.drives:
+            if passing and not element.kind.is_source:
                 through = rounded(equations.current_from_meshes(element.name, around, system), None, AMPERE)
                 lines.append(formula(_of("I", element.name), signed_sum(passing), quantity(through)))
         yield WorkedStep("Each resistor's current, from the meshes that pass it", tuple(lines))
@@ -371,7 +371,7 @@ class _Writer:
     def laws(self, operating: Operating) -> Iterator[Markup]:
         """Kirchhoff's voltage law round every loop, in the person's way of saying it."""
         connections = {e.name: (e.first, e.second) for e in self.elements}
-        sources = frozenset(e.name for e in self.elements if e.kind.drives)
+        sources = frozenset(e.name for e in self.elements if e.kind.is_source)
         for loop in loops.independent_loops(connections, sources):
             rises = []
             for passage in loop:

@@ -22,7 +22,7 @@ COMMON = ("setup", "part")
 SAID = ("tolerance", "rating", "compliance", "limit", "current", "cold")
 
 
-class Place(StrEnum):
+class EditorForm(StrEnum):
     """The form of the editor that an act is in, and where it is said why it was refused."""
 
     AROUND = "around"
@@ -37,11 +37,11 @@ class Place(StrEnum):
     @property
     def needs_part(self) -> bool:
         """Whether the form is only there while a part is chosen."""
-        return self in (Place.AROUND, Place.FIELDS, Place.CHOSEN, Place.SWEEP)
+        return self in (EditorForm.AROUND, EditorForm.FIELDS, EditorForm.CHOSEN, EditorForm.SWEEP)
 
 
 @dataclass(frozen=True)
-class Standing:
+class EditorFocus:
     """Where the editor stands: the setup, whether there are several, and the chosen part."""
 
     setup: str
@@ -59,15 +59,15 @@ class Standing:
     @property
     def can_be_set(self) -> bool:
         """Whether the chosen part can have a value of its own in this setup."""
-        return self.several or (self.part is not None and self.part.kind.is_set)
+        return self.several or (self.part is not None and self.part.kind.adjustable_value)
 
     @property
     def is_source(self) -> bool:
         """Whether the chosen part drives the circuit."""
-        return self.part is not None and self.part.kind.drives
+        return self.part is not None and self.part.kind.is_source
 
 
-def always(standing: Standing) -> bool:
+def always(standing: EditorFocus) -> bool:
     """An act that is offered wherever its form is."""
     return True
 
@@ -77,11 +77,11 @@ class Act:
     """One act: its wire name, form, typed fields, the words on its button, its key, and when it is offered."""
 
     name: str
-    place: Place
+    place: EditorForm
     takes: tuple[str, ...]
     label: str
     key: str
-    offered: Callable[[Standing], bool]
+    offered: Callable[[EditorFocus], bool]
     carry_out: Callable[[Sheet, Typed], Sheet]
 
 
@@ -90,12 +90,12 @@ ACTS: dict[str, Act] = {}
 
 def act(
     name: str,
-    place: Place,
+    place: EditorForm,
     label: str,
     *,
     takes: tuple[str, ...] = (),
     key: str = "",
-    offered: Callable[[Standing], bool] = always,
+    offered: Callable[[EditorFocus], bool] = always,
 ) -> Callable[[Callable[[Sheet, Typed], Sheet]], Callable[[Sheet, Typed], Sheet]]:
     """Register an act; `label` may name the setup."""
 
@@ -106,37 +106,37 @@ def act(
     return register
 
 
-def offered(place: Place, standing: Standing) -> Iterator[tuple[Act, str]]:
+def offered(place: EditorForm, standing: EditorFocus) -> Iterator[tuple[Act, str]]:
     """The acts of one form that make sense where the editor stands, each with the words on its button."""
     for one in ACTS.values():
         if one.place is place and one.offered(standing):
             yield one, one.label.format(setup=standing.setup)
 
 
-def _in_several(standing: Standing) -> bool:
+def _in_several(standing: EditorFocus) -> bool:
     return standing.several
 
 
-@act("after", Place.AROUND, "in series after", takes=("what",), key="s")
+@act("after", EditorForm.AROUND, "in series after", takes=("what",), key="s")
 def after(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a new part in series, behind the chosen one."""
     return edits.insert_in_series(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
 
 
-@act("before", Place.AROUND, "in series before", takes=("what",), key="b")
+@act("before", EditorForm.AROUND, "in series before", takes=("what",), key="b")
 def before(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a new part in series, before the chosen one."""
     part = new_part(sheet, typed["what"])
     return edits.insert_in_series(sheet, typed["setup"], typed["part"], part, before=True)
 
 
-@act("parallel", Place.AROUND, "in parallel", takes=("what",), key="p")
+@act("parallel", EditorForm.AROUND, "in parallel", takes=("what",), key="p")
 def parallel(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a new part across the chosen one."""
     return edits.add_in_parallel(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
 
 
-@act("exchange", Place.AROUND, "in its place", takes=("what",), key="x")
+@act("exchange", EditorForm.AROUND, "in its place", takes=("what",), key="x")
 def exchange(sheet: Sheet, typed: Typed) -> Sheet:
     """Another part, of whatever kind, in the place of the chosen one."""
     old = _chosen(sheet, typed)
@@ -145,13 +145,13 @@ def exchange(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.replaced(sheet, old.name, replace(new, name=name))
 
 
-@act("instead", Place.AROUND, "in its place here only", takes=("what",), offered=_in_several)
+@act("instead", EditorForm.AROUND, "in its place here only", takes=("what",), offered=_in_several)
 def instead(sheet: Sheet, typed: Typed) -> Sheet:
     """Another part in the place of the chosen one, in this setup only."""
     return edits.substitute(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
 
 
-@act("change", Place.FIELDS, "Change", takes=("name", "value", *SAID, "adjustable"))
+@act("change", EditorForm.FIELDS, "Change", takes=("name", "value", *SAID, "adjustable"))
 def change(sheet: Sheet, typed: Typed) -> Sheet:
     """Name, value, and what else is said of the chosen part; whether it has a knob."""
     old = _chosen(sheet, typed)
@@ -166,54 +166,56 @@ def change(sheet: Sheet, typed: Typed) -> Sheet:
         name=name,
         nominal=None if value == UNMARKED else positive(value, old.kind.unit),
         tolerance=parse_percent(tolerance if "%" in tolerance else f"{tolerance} %") if tolerance else None,
-        rating=positive(rating, WATT) if rating and not old.kind.drives else None,
+        rating=positive(rating, WATT) if rating and not old.kind.is_source else None,
         compliance=positive(compliance, VOLT) if compliance and old.kind.has_compliance else None,
         limit=positive(limit, AMPERE) if limit and old.kind.has_limit else None,
-        adjustable=bool(typed["adjustable"]) and old.kind.drives,
-        current=positive(current, AMPERE) if current and old.kind.bends else None,
+        adjustable=bool(typed["adjustable"]) and old.kind.is_source,
+        current=positive(current, AMPERE) if current and old.kind.is_nonlinear else None,
         cold=positive(cold, OHM) if cold and old.kind.has_cold else None,
     )
     check_part(part)
     return edits.replaced(sheet, old.name, part)
 
 
-@act("remove", Place.CHOSEN, "Take it out", key="Delete")
+@act("remove", EditorForm.CHOSEN, "Take it out", key="Delete")
 def remove(sheet: Sheet, typed: Typed) -> Sheet:
     """Take the chosen part out of this setup."""
     return edits.remove(sheet, typed["setup"], typed["part"])
 
 
-@act("leave_open", Place.CHOSEN, "Leave its place open")
+@act("leave_open", EditorForm.CHOSEN, "Leave its place open")
 def leave_open(sheet: Sheet, typed: Typed) -> Sheet:
     """Take the chosen part out of this setup and leave its place open."""
     return edits.leave_open(sheet, typed["setup"], typed["part"])
 
 
-@act("short", Place.CHOSEN, "A wire in its place")
+@act("short", EditorForm.CHOSEN, "A wire in its place")
 def short(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a wire in the place of the chosen part in this setup."""
     return edits.short(sheet, typed["setup"], typed["part"])
 
 
-@act("on", Place.CHOSEN, "Switch it on here", offered=lambda standing: standing.is_source and standing.is_off)
+@act("on", EditorForm.CHOSEN, "Switch it on here", offered=lambda standing: standing.is_source and standing.is_off)
 def on(sheet: Sheet, typed: Typed) -> Sheet:
     """Switch the chosen source on here."""
     return edits.turn_source(sheet, typed["setup"], typed["part"], off=False)
 
 
-@act("off", Place.CHOSEN, "Switch it off here", offered=lambda standing: standing.is_source and not standing.is_off)
+@act(
+    "off", EditorForm.CHOSEN, "Switch it off here", offered=lambda standing: standing.is_source and not standing.is_off
+)
 def off(sheet: Sheet, typed: Typed) -> Sheet:
     """Switch the chosen source off here."""
     return edits.turn_source(sheet, typed["setup"], typed["part"], off=True)
 
 
-@act("open", Place.CHOSEN, "Open it here", offered=lambda standing: standing.is_switch and not standing.is_open)
+@act("open", EditorForm.CHOSEN, "Open it here", offered=lambda standing: standing.is_switch and not standing.is_open)
 def open_switch(sheet: Sheet, typed: Typed) -> Sheet:
     """Open the chosen switch here."""
     return edits.turn_switch(sheet, typed["setup"], typed["part"], is_open=True)
 
 
-@act("close", Place.CHOSEN, "Close it here", offered=lambda standing: standing.is_switch and standing.is_open)
+@act("close", EditorForm.CHOSEN, "Close it here", offered=lambda standing: standing.is_switch and standing.is_open)
 def close_switch(sheet: Sheet, typed: Typed) -> Sheet:
     """Close the chosen switch here."""
     return edits.turn_switch(sheet, typed["setup"], typed["part"], is_open=False)
@@ -221,7 +223,7 @@ def close_switch(sheet: Sheet, typed: Typed) -> Sheet:
 
 @act(
     "equivalent",
-    Place.CHOSEN,
+    EditorForm.CHOSEN,
     "Equivalent source for it as load",
     offered=lambda standing: standing.part is not None and standing.part.kind.ohmic,
 )
@@ -230,7 +232,7 @@ def equivalent(sheet: Sheet, typed: Typed) -> Sheet:
     return equivalent_source(sheet, typed["setup"], typed["part"])
 
 
-@act("here", Place.CHOSEN, "Set", takes=("here",), offered=lambda standing: standing.can_be_set)
+@act("here", EditorForm.CHOSEN, "Set", takes=("here",), offered=lambda standing: standing.can_be_set)
 def here(sheet: Sheet, typed: Typed) -> Sheet:
     """Set the chosen part to another value in this setup; an empty field gives it its own again."""
     text = typed["here"].strip()
@@ -239,7 +241,7 @@ def here(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.set_value(sheet, typed["setup"], typed["part"], value)
 
 
-@act("sweep", Place.SWEEP, "Read its line", takes=("first_setting", "last_setting", "rows"))
+@act("sweep", EditorForm.SWEEP, "Read its line", takes=("first_setting", "last_setting", "rows"))
 def sweep_it(sheet: Sheet, typed: Typed) -> Sheet:
     """A table of settings of the source, with the chosen part's volts and amps at each; without any, row after row."""
     if not (typed["first_setting"].strip() or typed["last_setting"].strip()):
@@ -251,7 +253,7 @@ def sweep_it(sheet: Sheet, typed: Typed) -> Sheet:
     return sweep(sheet, typed["setup"], typed["part"], evenly(first, last, int(rows), VOLT))
 
 
-@act("no_sweep", Place.SWEEP, "Without its line", offered=lambda standing: standing.is_swept)
+@act("no_sweep", EditorForm.SWEEP, "Without its line", offered=lambda standing: standing.is_swept)
 def no_sweep(sheet: Sheet, typed: Typed) -> Sheet:
     """The chosen part's line is not read."""
     gone = [one for one in sheet.sweeps.values() if (one.setup, one.amps.part) == (typed["setup"], typed["part"])]
@@ -262,31 +264,31 @@ def no_sweep(sheet: Sheet, typed: Typed) -> Sheet:
     return replace(sheet, sweeps=left, asked=asked)
 
 
-@act("bridge", Place.BRIDGE, "Put it in", takes=("what", "first", "second"))
+@act("bridge", EditorForm.BRIDGE, "Put it in", takes=("what", "first", "second"))
 def bridge(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a new part across two nodes."""
     return edits.bridge(sheet, typed["setup"], typed["first"], typed["second"], new_part(sheet, typed["what"]))
 
 
-@act("add_setup", Place.SETUPS, "Copy “{setup}”", takes=("setup_name",))
+@act("add_setup", EditorForm.SETUPS, "Copy “{setup}”", takes=("setup_name",))
 def add_setup(sheet: Sheet, typed: Typed) -> Sheet:
     """Another setup, at first like this one."""
     return edits.add_setup(sheet, typed["setup_name"].strip(), typed["setup"])
 
 
-@act("remove_setup", Place.SETUPS, "Remove “{setup}”", offered=_in_several)
+@act("remove_setup", EditorForm.SETUPS, "Remove “{setup}”", offered=_in_several)
 def remove_setup(sheet: Sheet, typed: Typed) -> Sheet:
     """Drop this setup."""
     return edits.remove_setup(sheet, typed["setup"])
 
 
-@act("superposition", Place.SETUPS, "Each source alone")
+@act("superposition", EditorForm.SETUPS, "Each source alone")
 def superposition(sheet: Sheet, typed: Typed) -> Sheet:
     """Setups for all sources together and for each alone."""
     return each_source_alone(sheet, typed["setup"])
 
 
-@act("hold", Place.SETUPS, "Hold against each other", takes=("rule", "other"), offered=_in_several)
+@act("hold", EditorForm.SETUPS, "Hold against each other", takes=("rule", "other"), offered=_in_several)
 def hold(sheet: Sheet, typed: Typed) -> Sheet:
     """This setup and another are held against each other, with a verdict."""
     if typed["rule"] not in set(Rule):
@@ -294,13 +296,13 @@ def hold(sheet: Sheet, typed: Typed) -> Sheet:
     return held_against(sheet, Rule(typed["rule"]), (typed["setup"], typed["other"]))
 
 
-@act("line", Place.LINE, "Draw it", takes=("line",))
+@act("line", EditorForm.LINE, "Draw it", takes=("line",))
 def line(sheet: Sheet, typed: Typed) -> Sheet:
     """Draw this setup's circuit from its line."""
     return edits.redrawn(sheet, typed["setup"], one_line.read(typed["line"], sheet.title))
 
 
-@act("nodes", Place.NODES, "Draw it", takes=("nodes",), offered=lambda standing: not standing.several)
+@act("nodes", EditorForm.NODES, "Draw it", takes=("nodes",), offered=lambda standing: not standing.several)
 def nodes(sheet: Sheet, typed: Typed) -> Sheet:
     """Draw this setup's circuit from its node list."""
     return edits.redrawn(sheet, typed["setup"], node_list.read(typed["nodes"], sheet.title))

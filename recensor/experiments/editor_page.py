@@ -10,7 +10,7 @@ from recensor.core.errors import Refused
 from recensor.core.figures import rounded
 from recensor.core.quantity import WATT
 from recensor.drawing.conventions import Conventions
-from recensor.experiments.acts import ACTS, Place, Standing
+from recensor.experiments.acts import ACTS, EditorFocus, EditorForm
 from recensor.web import drawings
 from recensor.web.cautions import unbounded_caution
 
@@ -23,7 +23,7 @@ WARNING = f"This circuit reaches more than {safety.WARNING_ABOVE:.0f} V DC."
 
 
 @dataclass(frozen=True)
-class PartRow:
+class EditorPart:
     """A part of the list, in this setup or only in others."""
 
     id: str
@@ -38,7 +38,7 @@ class PartRow:
 
 
 @dataclass(frozen=True)
-class Chosen:
+class ChosenPart:
     """The part that the editor's buttons are about, with its fields as they stand."""
 
     name: str
@@ -72,7 +72,7 @@ class Refusal:
     """
 
     act: str
-    place: Place | None
+    place: EditorForm | None
     message: str
     typed: Mapping[str, str] = field(default_factory=dict)
     marked: tuple[str, str, str] | None = None
@@ -83,12 +83,12 @@ class Refusal:
 class Editor:
     """Everything that the editor shows."""
 
-    standing: Standing
+    standing: EditorFocus
     setup: str
     setups: tuple[str, ...]
     drawing: str
-    rows: tuple[PartRow, ...]
-    chosen: Chosen | None
+    rows: tuple[EditorPart, ...]
+    chosen: ChosenPart | None
     nodes: tuple[str, ...]
     line: str
     node_list: str
@@ -116,7 +116,7 @@ def editor_page(
     part = sheet.parts.get(part_name) if part_name in setup.connections else None
     beside = drawings.calculated(sheet, setup, shown)
     return Editor(
-        standing=Standing(
+        standing=EditorFocus(
             setup.name,
             sheet.several,
             part,
@@ -146,7 +146,7 @@ def refusal(name: str, error: Refused, typed: Mapping[str, str], conventions: Co
     """Say why at the place, and show the circuit that cannot be, as far as one was made."""
     act, marked, drawing = ACTS.get(name), None, ""
     place = act.place if act and not (act.place.needs_part and page.chosen is None) else None
-    if isinstance(error, NotationError) and place is Place.LINE:
+    if isinstance(error, NotationError) and place is EditorForm.LINE:
         line = typed["line"]
         marked = line[: error.start], line[error.start : error.end] or " ", line[error.end :]
     if isinstance(error, EditError) and error.attempt:
@@ -154,7 +154,7 @@ def refusal(name: str, error: Refused, typed: Mapping[str, str], conventions: Co
     return Refusal(name, place, error.message, typed, marked, drawing)
 
 
-def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> PartRow:
+def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> EditorPart:
     is_here = part.name in setup.connections
     note = ""
     if part.name in setup.sources_off:
@@ -165,7 +165,7 @@ def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> PartRow:
         note = f"{setup.values[part.name].text} here"
     elif not is_here:
         note = "not in this setup"
-    return PartRow(
+    return EditorPart(
         id=f"part-{index}",
         name=part.name,
         value=_value(part),
@@ -178,8 +178,8 @@ def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> PartRow:
     )
 
 
-def _chosen(part: Part, setup: Setup, *, several: bool) -> Chosen:
-    return Chosen(
+def _chosen(part: Part, setup: Setup, *, several: bool) -> ChosenPart:
+    return ChosenPart(
         name=part.name,
         value=part.nominal.text if part.nominal else UNMARKED,
         tolerance=part.tolerance.text if part.tolerance else "",
@@ -194,12 +194,12 @@ def _chosen(part: Part, setup: Setup, *, several: bool) -> Chosen:
         cold=part.cold.text if part.cold else "",
         has_cold=part.kind.has_cold,
         is_wire=part.kind.is_wire,
-        can_be_set=several or part.kind.is_set,
-        is_sweepable=part.kind.ohmic or part.kind.bends,
+        can_be_set=several or part.kind.adjustable_value,
+        is_sweepable=part.kind.ohmic or part.kind.is_nonlinear,
         adjustable=part.adjustable,
         here=setup.values[part.name].text if part.name in setup.values else "",
         unit=part.kind.unit,
-        is_source=part.kind.drives,
+        is_source=part.kind.is_source,
         is_off=part.name in setup.sources_off,
     )
 

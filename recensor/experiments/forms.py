@@ -5,10 +5,11 @@ from dataclasses import dataclass
 from django import forms
 
 from recensor.core.circuit import Asked, NotationError, Sheet, asking_everything, node_list
-from recensor.core.editing import EditError, accepted, spoken
+from recensor.core.editing import EditError, accepted, colour_words
 from recensor.core.errors import Refused
 from recensor.core.examples import EXPERIMENTS, Example, circuits
-from recensor.formats import run_document, spice
+from recensor.formats import spice
+from recensor.formats.documents import run_document
 from recensor.web.fields import MOST_CHARACTERS, PercentField, against_field, judged_by_field, meter_in_field
 
 LARGEST_FILE = 1_000_000
@@ -30,7 +31,7 @@ class LineForm(forms.Form):
         """A line that is a circuit; what is wrong is marked."""
         line = self.cleaned_data["line"]
         try:
-            self.sheet = accepted(spoken.read(line, self.cleaned_data.get("title") or UNNAMED))
+            self.sheet = accepted(colour_words.read(line, self.cleaned_data.get("title") or UNNAMED))
         except EditError as error:
             raise forms.ValidationError(str(error)) from None
         except NotationError as error:
@@ -39,7 +40,7 @@ class LineForm(forms.Form):
         return line
 
 
-class BeginForm(forms.Form):
+class BeginExperimentForm(forms.Form):
     """A new experiment from a starting shape or from a ready-made experiment."""
 
     start = forms.ChoiceField(

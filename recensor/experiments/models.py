@@ -9,7 +9,7 @@ from django.urls import reverse
 from recensor.core import circuit
 from recensor.core.circuit import MEASURED, JudgedBy
 from recensor.core.quantity import LONGEST_TEXT
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.web.append_only import InsertOnly
 
 

@@ -9,7 +9,7 @@ from recensor.core import circuit
 from recensor.core.circuit import Basis, Judge, JudgedBy
 from recensor.core.quantity import parse_percent
 from recensor.experiments.models import Experiment, Sheet
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 
 
 @lru_cache(maxsize=512)

@@ -9,10 +9,10 @@ from recensor.core.errors import Refused
 from recensor.experiments.models import Experiment, Sheet, Version
 from recensor.experiments.queries import kept_sheet
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 
-@together
+@atomic_with_retry
 def make_experiment(owner: User, sheet: circuit.Sheet, aim: str = "") -> Experiment:
     """Begin an experiment from a circuit. What is asked is everything, where nothing is."""
     asking = sheet if sheet.asked else asking_everything(sheet)
@@ -30,7 +30,7 @@ def make_experiment(owner: User, sheet: circuit.Sheet, aim: str = "") -> Experim
     return experiment
 
 
-@together
+@atomic_with_retry
 def edit(experiment: Experiment, author: User, act: Callable[[circuit.Sheet], circuit.Sheet]) -> circuit.Sheet:
     """Change the sheet by `act`, whose errors pass through; nothing is kept when it raises. The changed sheet."""
     _lock(experiment)
@@ -42,7 +42,7 @@ def edit(experiment: Experiment, author: User, act: Callable[[circuit.Sheet], ci
     return changed
 
 
-@together
+@atomic_with_retry
 def undo(experiment: Experiment) -> None:
     """Go back to the state before."""
     _lock(experiment)
@@ -52,7 +52,7 @@ def undo(experiment: Experiment) -> None:
     _go_to(experiment, before)
 
 
-@together
+@atomic_with_retry
 def redo(experiment: Experiment) -> None:
     """Go on to the state that was last made from this one."""
     _lock(experiment)
@@ -84,7 +84,7 @@ def set_up(experiment: Experiment, settings: Mapping[str, object]) -> None:
     experiment.save(update_fields=[*settings, "changed"])
 
 
-@together
+@atomic_with_retry
 def duplicate(experiment: Experiment, owner: User) -> Experiment:
     """The same experiment for someone to change, from its present state."""
     now = experiment.versions.get(number=experiment.at)

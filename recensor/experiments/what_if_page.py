@@ -14,7 +14,7 @@ _WORDS = {RESISTANCE: "seen by", VOLTAGE: "voltage of", CURRENT: "current of"}
 
 
 @dataclass(frozen=True)
-class Turned:
+class ChangedPart:
     """A part that can be changed: its value as stated and as typed, and where its slider stands, in % of tolerance."""
 
     index: int
@@ -27,7 +27,7 @@ class Turned:
 
 
 @dataclass(frozen=True)
-class Moved:
+class ChangedQuantity:
     """A quantity now and with the change."""
 
     label: str
@@ -43,8 +43,8 @@ class Moved:
 class WhatIf:
     """Everything the page shows; `missing` says why nothing can be calculated."""
 
-    parts: tuple[Turned, ...]
-    quantities: tuple[Moved, ...]
+    parts: tuple[ChangedPart, ...]
+    quantities: tuple[ChangedQuantity, ...]
     missing: str = ""
 
 
@@ -78,7 +78,7 @@ def _turning(sheet: Sheet, setup: Setup) -> list[str]:
     return [n for n in setup.connections if n not in setup.sources_off and not sheet.parts[n].kind.is_wire]
 
 
-def _turned(index: int, part: Part, stated: str, typed: Mapping[str, str]) -> tuple[Turned, float | None]:
+def _turned(index: int, part: Part, stated: str, typed: Mapping[str, str]) -> tuple[ChangedPart, float | None]:
     text, error, value = typed.get(f"value-{index}", "").strip(), "", None
     try:
         value = float(positive(text, part.kind.unit)) if text else None
@@ -87,10 +87,10 @@ def _turned(index: int, part: Part, stated: str, typed: Mapping[str, str]) -> tu
     slide = typed.get(f"slide-{index}", "0")
     at = int(slide) if slide.lstrip("-").isdecimal() and len(slide) < 5 else 0
     tolerance = f"± {part.tolerance.value:f} %" if part.tolerance else ""
-    return Turned(index, part.name, stated, text, tolerance, min(max(at, -FULL), FULL), error), value
+    return ChangedPart(index, part.name, stated, text, tolerance, min(max(at, -FULL), FULL), error), value
 
 
-def _moved(one: Variation) -> Moved:
+def _moved(one: Variation) -> ChangedQuantity:
     unit = one.measurand.unit
     now, then = rounded(one.now, None, unit), rounded(one.then, None, unit)
     worst = f"{rounded(one.worst[0], None, unit)} to {rounded(one.worst[1], None, unit)}" if one.worst else ""
@@ -98,4 +98,4 @@ def _moved(one: Variation) -> Moved:
     change = signed_percent((one.then / one.now - 1.0) * 100.0) if one.now and then != now else ""
     label = f"{_WORDS[one.measurand]} {one.part}"
     bar = range_bar(one.now, one.then, one.worst, one.deviation, f"{label}: {now}, worst case {worst or 'not known'}")
-    return Moved(label, now, then, change, worst, likely, bar)
+    return ChangedQuantity(label, now, then, change, worst, likely, bar)

@@ -360,7 +360,7 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads]:
     if len(words) < 4:
         raise NetlistError(f"{words[0][:20]} needs two nodes and a value.", number)
     name, first, second, *rest = words
-    if kind.drives and rest and rest[0].lower() == "dc":
+    if kind.is_source and rest and rest[0].lower() == "dc":
         rest = rest[1:]
     if not rest:
         raise NetlistError(f"{name[:20]} has no value.", number)
@@ -373,7 +373,7 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads]:
     value = Decimal(match["number"]).scaleb(_SUFFIXES[match["suffix"]])
     if value and not SMALLEST <= abs(value) <= LARGEST:
         raise NetlistError(f"“{rest[0][:20]}” is out of all range.", number)
-    if not kind.drives and value <= 0:
+    if not kind.is_source and value <= 0:
         raise NetlistError(f"{name} has a resistance that is not above zero.", number)
     leads = (second, first) if is_turned else (first, second)
     if value < 0:

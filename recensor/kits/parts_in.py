@@ -9,8 +9,8 @@ from django.views.decorators.http import require_http_methods
 
 from recensor.core.figures import stated
 from recensor.core.quantity import OHM
-from recensor.formats.columns import Column, cells
-from recensor.formats.grid import Grid
+from recensor.formats.tables.columns import Column, cells
+from recensor.formats.tables.grid import Grid
 from recensor.kits import services
 from recensor.kits.forms import BinForm
 from recensor.kits.models import Kit

@@ -16,7 +16,7 @@ from recensor.kits import sorting_table
 from recensor.kits.models import Bin, Kit, SortedPart, Sorting
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 MOST_KITS = 60
 
@@ -43,7 +43,7 @@ class Parts(NamedTuple):
     rating: Decimal | None = None
 
 
-@together
+@atomic_with_retry
 def fill_bin(kit: Kit, value: Decimal, tolerance: Decimal, count: int, rating: Decimal | None = None) -> Bin:
     """Add parts to the bin of this value and tolerance, which is made when there is none."""
     Kit.objects.select_for_update().get(pk=kit.pk)  # two people making one new bin wait for one another
@@ -54,7 +54,7 @@ def fill_bin(kit: Kit, value: Decimal, tolerance: Decimal, count: int, rating: D
     return row
 
 
-@together
+@atomic_with_retry
 def fill_bins(kit: Kit, lines: Sequence[Parts], key: uuid.UUID) -> None:
     """Add all parts of a list; pressed twice, under one key, they go in once. Raises `Refused` for too many values."""
     kept = Kit.objects.select_for_update().get(pk=kit.pk)
@@ -78,7 +78,7 @@ def set_count(row: Bin, count: int) -> None:
     row.save(update_fields=["count"])
 
 
-@together
+@atomic_with_retry
 def take(bins: Collection[Bin]) -> None:
     """Take one part out of each of these bins, out of one as often as it is named.
 
@@ -92,7 +92,7 @@ def take(bins: Collection[Bin]) -> None:
         Bin.objects.filter(pk=row.pk).update(count=F("count") - wanted[row.pk])
 
 
-@together
+@atomic_with_retry
 def put_back(bins: Collection[Bin]) -> None:
     """Parts return to the bins they came from, in the order of the bins' keys."""
     for pk, count in sorted(Counter(row.pk for row in bins).items()):
@@ -114,7 +114,7 @@ def start_sorting(kit: Kit, series: int | None, tolerance: Decimal, accuracy: st
     return Sorting.objects.create(kit=kit, bins=bins, words=words, accuracy=accuracy)
 
 
-@together
+@atomic_with_retry
 def sort_part(
     sorting_id: int, author: User, quantity: Quantity, key: uuid.UUID, takes_back: SortedPart | None = None
 ) -> SortedPart:
@@ -163,7 +163,7 @@ def take_back_last(table: Sorting, author: User, named: int | None) -> SortedPar
     return part
 
 
-@together
+@atomic_with_retry
 def put_away(table: Sorting) -> int:
     """The sorted parts go into the kit's bins; how many went. Raises `Refused` the second time."""
     locked = Sorting.objects.select_for_update().select_related("kit").get(pk=table.pk)

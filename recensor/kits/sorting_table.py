@@ -10,7 +10,7 @@ from recensor.core.figures import engineering, signed_percent, stated
 from recensor.core.judgement import Outcome
 from recensor.core.meters import parse_accuracy
 from recensor.core.quantity import OHM
-from recensor.core.resistors.sorting import Bins, BinSummary, Place, Placed, Tally
+from recensor.core.resistors.sorting import BinPlace, Bins, BinSummary, Placed, Tally
 from recensor.drawing.histogram import Histogram, histogram
 from recensor.kits.models import SortedPart, Sorting
 from recensor.web.marks import Mark
@@ -96,7 +96,7 @@ def placing(part: SortedPart, bins: Bins) -> Placing:
     """Where a part goes."""
     placed = bins.place(float(part.value), float(part.resolution))
     nominal = stated(Decimal(repr(bins.nominals[placed.bin])), OHM)
-    is_kept = placed.place in (Place.WITHIN, Place.CANNOT_TELL)
+    is_kept = placed.place in (BinPlace.WITHIN, BinPlace.CANNOT_TELL)
     read = engineering(part.value, part.resolution, OHM)
     return Placing(read, nominal if is_kept else "aside", _mark(placed, nominal), placed.bin,
                    hasattr(part, "taken_back_by"))  # fmt: skip
@@ -121,10 +121,10 @@ def last_standing(sorting_id: int) -> int | None:
 def _mark(placed: Placed, nominal: str) -> Mark:
     off = signed_percent(placed.deviation * 100.0)
     outcome, reason = {
-        Place.WITHIN: (Outcome.AGREES, off),
-        Place.CANNOT_TELL: (Outcome.UNDECIDED, f"{off}: at the edge of its tolerance, the meter cannot tell."),
-        Place.OUT: (Outcome.OUTSIDE, f"Out of tolerance: {off} from {nominal}."),
-        Place.STRAY: (Outcome.OUTSIDE, f"A stray: no bin is near; {nominal} is nearest, {off}."),
+        BinPlace.WITHIN: (Outcome.AGREES, off),
+        BinPlace.CANNOT_TELL: (Outcome.UNDECIDED, f"{off}: at the edge of its tolerance, the meter cannot tell."),
+        BinPlace.OUT: (Outcome.OUTSIDE, f"Out of tolerance: {off} from {nominal}."),
+        BinPlace.STRAY: (Outcome.OUTSIDE, f"A stray: no bin is near; {nominal} is nearest, {off}."),
     }[placed.place]
     return Mark(outcome, placed.place.value, reason)
 

@@ -11,7 +11,7 @@ from recensor.kits.queries import bins_for
 
 
 @dataclass(frozen=True)
-class Drawn:
+class StockFound:
     """Bins by part, the parts with their bins' tolerance and rating, and what is said of those the kit lacks."""
 
     bins: dict[str, Bin]
@@ -19,14 +19,14 @@ class Drawn:
     missing: dict[str, str]
 
 
-def from_kit(kit: Kit, parts: Iterable[Part]) -> Drawn:
+def from_kit(kit: Kit, parts: Iterable[Part]) -> StockFound:
     """Find a bin for every marked resistor; nothing is taken yet."""
     marked = [
         (part, part.nominal.value)
         for part in parts
         if part.kind.has_bands and part.nominal and part.nominal.value is not None
     ]
-    drawn = Drawn({}, {}, {})
+    drawn = StockFound({}, {}, {})
     for (part, value), (row, near) in zip(marked, bins_for(kit, [value for _, value in marked]), strict=True):
         if row:
             drawn.bins[part.name] = row

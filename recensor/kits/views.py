@@ -15,15 +15,15 @@ from recensor.kits import services, sorting_table
 from recensor.kits.forms import BinForm, CountForm, KitForm, PartForm, SortingForm
 from recensor.kits.models import Bin, Kit, SortedPart, Sorting
 from recensor.people.requests import SignedIn
-from recensor.web.access import on
+from recensor.web.access import object_view
 from recensor.web.fields import whole_number
-from recensor.web.refusals import UNPROCESSABLE, answer, first_error
+from recensor.web.refusals import UNPROCESSABLE, first_error, run_or_refuse
 
 KEEP = "kits.keep_kit"
 KITS_ON_A_PAGE = 50
 
-for_keeper = on(Kit.objects.all, "kit", look=KEEP, change=KEEP)
-for_sorter = on(
+for_keeper = object_view(Kit.objects.all, "kit", look=KEEP, change=KEEP)
+for_sorter = object_view(
     lambda: Sorting.objects.select_related("kit").defer("bins"),
     "sorting",
     look=KEEP,
@@ -44,7 +44,7 @@ def kits(request: SignedIn) -> HttpResponse:
         form.add_error("name", error.message)
         return _render_kits(request, form, status)
 
-    return answer(lambda: services.make_kit(request.user, form.cleaned_data["name"]), redirect, refused)
+    return run_or_refuse(lambda: services.make_kit(request.user, form.cleaned_data["name"]), redirect, refused)
 
 
 def _render_kits(request: SignedIn, form: KitForm, status: int) -> HttpResponse:
@@ -91,7 +91,7 @@ def start_sorting(request: SignedIn, kit: Kit) -> HttpResponse:
     if not form.is_valid():
         return _render_kit(request, kit, sorting_form=form, status=UNPROCESSABLE)
     typed = form.cleaned_data
-    return answer(
+    return run_or_refuse(
         lambda: services.start_sorting(kit, form.series, typed["tolerance"], typed["accuracy"]),
         redirect,
         lambda error, status: _render_kit(request, kit, sorting_form=form, message=error.message, status=status),
@@ -112,7 +112,7 @@ def sort_part(request: SignedIn, table: Sorting) -> HttpResponse:
     form = PartForm(request.POST)
     if not form.is_valid():
         return _render_table(request, table, form=form, status=UNPROCESSABLE)
-    return answer(
+    return run_or_refuse(
         lambda: services.sort_part(table.pk, request.user, form.cleaned_data["quantity"], form.cleaned_data["key"]),
         lambda part: _sorted(request, table, part),
         lambda error, status: _render_table(request, table, form=form, message=error.message, status=status),
@@ -123,7 +123,7 @@ def sort_part(request: SignedIn, table: Sorting) -> HttpResponse:
 @for_sorter
 def take_back(request: SignedIn, table: Sorting) -> HttpResponse:
     """The last entry was a slip."""
-    return answer(
+    return run_or_refuse(
         lambda: services.take_back_last(table, request.user, whole_number(request.POST.get("entry"))),
         lambda _: _render_table(request, table) if request.htmx else redirect(table),
         lambda error, status: _refused(request, table, error, status),
@@ -134,7 +134,7 @@ def take_back(request: SignedIn, table: Sorting) -> HttpResponse:
 @for_sorter
 def put_away(request: SignedIn, table: Sorting) -> HttpResponse:
     """The sorted parts go into the kit."""
-    return answer(
+    return run_or_refuse(
         lambda: services.put_away(table),
         lambda _: redirect(table.kit),
         lambda error, status: _refused(request, table, error, status),

@@ -11,8 +11,8 @@ from recensor.core.errors import Refused
 from recensor.core.figures import plainly
 from recensor.core.meters import Accuracy, AccuracyError, Contradiction, contradictions, parse_accuracy
 from recensor.core.quantity import AMPERE, CURRENT, LONGEST_TEXT, OHM, VOLTAGE, Measurand
-from recensor.formats.place import Place, load
-from recensor.formats.profile import read_profile
+from recensor.formats.documents.profile import read_profile
+from recensor.formats.documents.reader import DocumentPlace, load
 from recensor.meters.models import Profile
 from recensor.meters.queries import SHIPPED, library
 from recensor.people.models import User
@@ -204,7 +204,7 @@ class ProfileFileForm(forms.Form):
         if file.size > LARGEST_PROFILE:
             raise forms.ValidationError(f"The file is larger than {LARGEST_PROFILE // 1000} kB.")
         try:
-            profile = read_profile(Place("profile", load(file.read())))
+            profile = read_profile(DocumentPlace("profile", load(file.read())))
         except Refused as error:
             raise forms.ValidationError(error.message) from None
         name = file.name.removesuffix(".json").removesuffix(".meter")[:80] or "a meter"

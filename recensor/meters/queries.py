@@ -7,8 +7,8 @@ from functools import lru_cache
 from django.db.models import QuerySet
 
 from recensor.core import meters as core
-from recensor.formats.place import Place
-from recensor.formats.profile import read_profile
+from recensor.formats.documents.profile import read_profile
+from recensor.formats.documents.reader import DocumentPlace
 from recensor.meters.models import Meter, Profile
 from recensor.people.models import User
 
@@ -55,5 +55,5 @@ def with_instruments(
 def profile_of(profile_id: int) -> core.Profile:
     """A profile as the core knows it. Rows never change, so each is read once."""
     row = Profile.objects.get(pk=profile_id)
-    profile = read_profile(Place("profile", row.tree))
+    profile = read_profile(DocumentPlace("profile", row.tree))
     return profile if isinstance(row.tree, str) else replace(profile, name=row.name)

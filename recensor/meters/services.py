@@ -5,11 +5,11 @@ from datetime import date
 
 from recensor.core import meters as core
 from recensor.core.errors import Refused
-from recensor.formats.profile import profile_tree
+from recensor.formats.documents.profile import profile_tree
 from recensor.meters.models import Meter, Profile
 from recensor.meters.queries import library
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 # Everybody chooses among them.
 MOST_METERS, MOST_PROFILES = 60, 60
@@ -21,7 +21,7 @@ def meter_named(owner: User, name: str) -> Meter | None:
     return Meter.objects.select_related("profile").get_or_create(owner=owner, name=name)[0] if name else None
 
 
-@together
+@atomic_with_retry
 def keep_meter(
     owner: User, meter: Meter | None, name: str, number: str, calibrated: date | None, profile: Profile | None
 ) -> Meter:
@@ -48,7 +48,7 @@ def copy(author: User, profile: core.Profile, name: str) -> Profile:
     return keep_profile(author, replace(profile, name=name, instrument=core.Instrument()))
 
 
-@together
+@atomic_with_retry
 def keep_profile(author: User, profile: core.Profile, before: Profile | None = None) -> Profile:
     """Keep a profile, instead of what it was `before`: the author's own instruments are of the new one then.
 

@@ -10,17 +10,17 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from recensor.core import meters as core
 from recensor.core.errors import Refused
-from recensor.formats.profile import profile_tree
+from recensor.formats.documents.profile import profile_tree
 from recensor.meters import queries, services
 from recensor.meters.forms import LARGEST_PROFILE, MeterForm, ProfileFileForm, ProfileForm, chosen_profile
 from recensor.meters.models import Meter, Profile
 from recensor.people.requests import SignedIn
-from recensor.web.access import on
+from recensor.web.access import object_view
 from recensor.web.downloads import download
-from recensor.web.refusals import UNPROCESSABLE, answer, first_error
+from recensor.web.refusals import UNPROCESSABLE, first_error, run_or_refuse
 
-for_keeper = on(Meter.objects.all, "meter", look="meters.keep_meter", change="meters.keep_meter", hides=True)
-of_profile = on(
+for_keeper = object_view(Meter.objects.all, "meter", look="meters.keep_meter", change="meters.keep_meter", hides=True)
+of_profile = object_view(
     lambda: Profile.objects.select_related("author"), "profile", change="meters.change_profile"
 )  # everybody looks
 
@@ -58,7 +58,7 @@ def _kept(request: SignedIn, meter: Meter | None, form: MeterForm) -> HttpRespon
         row = services.shipped(request.user, chosen.name) if isinstance(chosen, core.Profile) else chosen
         return services.keep_meter(request.user, meter, typed["name"], typed["number"], typed["calibrated"], row)
 
-    return answer(keep, lambda _: redirect("meters:meters"), refused)
+    return run_or_refuse(keep, lambda _: redirect("meters:meters"), refused)
 
 
 def _said(meter: Meter) -> dict[str, object]:
@@ -116,7 +116,7 @@ def _kept_profile(request: SignedIn, before: Profile | None) -> HttpResponse:
         form.add_error(None, error.message)
         return _render_profile(request, form, before, status=status)
 
-    return answer(lambda: services.keep_profile(request.user, found, before), redirect, refused)
+    return run_or_refuse(lambda: services.keep_profile(request.user, found, before), redirect, refused)
 
 
 @login_required
@@ -142,7 +142,7 @@ def copy_shipped(request: SignedIn, place: int) -> HttpResponse:
 
 
 def _copied(request: SignedIn, profile: core.Profile) -> HttpResponse:
-    return answer(
+    return run_or_refuse(
         lambda: services.copy(request.user, profile, f"{profile.name[:70]}, own"),
         redirect,
         lambda error, status: render(

@@ -5,7 +5,7 @@ from decimal import Decimal
 
 from recensor.core.figures import rounded, signed_percent, stated
 from recensor.core.quantity import OHM
-from recensor.core.resistors import Combination, Joined, Stocked, combinations
+from recensor.core.resistors import Arrangement, Combination, Stocked, combinations
 from recensor.core.resistors.preferred_values import mantissas
 from recensor.kits.models import Bin
 
@@ -15,7 +15,7 @@ _DECADES = range(-1, 4)
 
 
 @dataclass(frozen=True)
-class Solution:
+class PairSolution:
     """One way to make the value."""
 
     parts: str
@@ -35,14 +35,14 @@ def stock(name: str) -> list[Stocked]:
     return [Stocked(m * 10.0**decade, tolerance) for decade in _DECADES for m in mantissas(series)]
 
 
-def solutions(wanted: float, name: str) -> list[Solution]:
+def solutions(wanted: float, name: str) -> list[PairSolution]:
     """The best ways to make `wanted` ohms out of the named stock."""
     return [_solution(one) for one in combinations(wanted, stock(name))]
 
 
-def _solution(one: Combination) -> Solution:
-    sign = " + " if one.joined is Joined.SERIES else " ∥ "
-    return Solution(
+def _solution(one: Combination) -> PairSolution:
+    sign = " + " if one.joined is Arrangement.SERIES else " ∥ "
+    return PairSolution(
         parts=sign.join(stated(Decimal(f"{part.value:.6g}"), OHM) for part in one.parts),
         value=rounded(one.value, None, OHM),
         error=signed_percent(one.error * 100.0),

@@ -14,7 +14,7 @@ from recensor.web.drawings import of_setup
 
 
 @dataclass(frozen=True)
-class Line:
+class BlankLine:
     """One reading to take: its number, what it is, and the unit."""
 
     number: int
@@ -28,7 +28,7 @@ class Block:
 
     setup: str
     drawing: str
-    lines: tuple[Line, ...]
+    lines: tuple[BlankLine, ...]
 
 
 @dataclass(frozen=True)
@@ -43,12 +43,12 @@ class BlankSheet:
 
 def blank_sheet(sheet: Sheet, aim: str, order: Order, conventions: Conventions) -> BlankSheet:
     """The sheet of an experiment, its lines in the order in which the bench asks for them."""
-    blocks: dict[str, list[Line]] = {}
+    blocks: dict[str, list[BlankLine]] = {}
     setup = ""
     for number, k in enumerate(plan.in_order(sheet.asked, sheet, order), 1):
         target = sheet.asked[k]
         setup = target.setup or setup  # what is read by itself in between stays where the bench is
-        blocks.setdefault(setup, []).append(Line(number, plan.title(target, sheet), target.unit))
+        blocks.setdefault(setup, []).append(BlankLine(number, plan.title(target, sheet), target.unit))
     parts = tuple(
         (name, part.kind.word, as_read(part.nominal, part.kind.unit) if part.nominal else "not marked")
         for name, part in sheet.parts.items()
@@ -56,7 +56,7 @@ def blank_sheet(sheet: Sheet, aim: str, order: Order, conventions: Conventions) 
     return BlankSheet(sheet.title, aim, parts, tuple(_block(sheet, *block, conventions) for block in blocks.items()))
 
 
-def _block(sheet: Sheet, setup: str, lines: list[Line], conventions: Conventions) -> Block:
+def _block(sheet: Sheet, setup: str, lines: list[BlankLine], conventions: Conventions) -> Block:
     drawing = of_setup(sheet, sheet.setups[setup], conventions) if setup else ""
     return Block(setup if sheet.several else "", drawing, tuple(lines))
 

@@ -17,4 +17,4 @@ def write(run: Run, to: Path, *, letter: bool = False) -> None:
     from recensor.reports import files
     from recensor.reports.content import loaded_from
 
-    to.write_bytes(files.of(to.suffix, files.Wanted(loaded_from(run), Conventions(letter=letter))))
+    to.write_bytes(files.of(to.suffix, files.ReportRequest(loaded_from(run), Conventions(letter=letter))))

@@ -9,10 +9,10 @@ from django.template.loader import render_to_string
 
 from recensor import __version__
 from recensor.bench import queries
-from recensor.bench.causes import ToldCause, is_worth_asking, told
+from recensor.bench.causes import CauseView, describe_causes, is_worth_asking
 from recensor.bench.ledger import Ledger, books, ledger, shown
 from recensor.bench.lines import LineView, line_views
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.trouble import chart
 from recensor.core import plan
 from recensor.core.boards import compare
@@ -27,14 +27,14 @@ from recensor.drawing.conventions import Conventions
 from recensor.drawing.deviations import Deviations
 from recensor.drawing.resistor import bands_of
 from recensor.drawing.worked import Worked, worked
-from recensor.formats import run_document
-from recensor.formats.checksum import checksum, printed
+from recensor.formats.documents import run_document
+from recensor.formats.documents.checksum import checksum, printed
 from recensor.reports.starters import left_as_suggested, starters
 from recensor.web.drawings import of_setup
 from recensor.web.marks import Mark, mark
 
 
-class Section(StrEnum):
+class ReportSection(StrEnum):
     """What a report can have in it, in its order; each by the words that choose it."""
 
     PARTS = "parts"
@@ -55,8 +55,8 @@ class Section(StrEnum):
     SIGNATURES = "signatures"
 
 
-FULL = frozenset(Section)
-ONE_PAGE = frozenset((Section.CIRCUIT, Section.DATA, Section.CONCLUSION, Section.SIGNATURES))
+FULL = frozenset(ReportSection)
+ONE_PAGE = frozenset((ReportSection.CIRCUIT, ReportSection.DATA, ReportSection.CONCLUSION, ReportSection.SIGNATURES))
 
 
 @dataclass(frozen=True)
@@ -69,7 +69,7 @@ class Pictured:
 
 
 @dataclass(frozen=True)
-class About:
+class ReportHead:
     """What a report says that no run document has: the aim, who performed it, and the pictures of readings."""
 
     aim: str = ""
@@ -78,11 +78,11 @@ class About:
 
 
 # Of a run out of a document nothing more is known.
-NOTHING_BESIDE = About()
+NOTHING_BESIDE = ReportHead()
 
 
 @dataclass(frozen=True)
-class PartRow:
+class ReportPart:
     """One part: what it is, what stands on it, what it was read to be."""
 
     name: str
@@ -105,7 +105,7 @@ class UsedMeter:
 
 
 @dataclass(frozen=True)
-class Drawn:
+class DrawnSetup:
     """A setup as it is drawn, as it stands on a board, and worked out."""
 
     setup: str
@@ -130,21 +130,21 @@ class Report:
     """Everything that a report says; sections that were not chosen, or have nothing to say, are empty."""
 
     title: str
-    about: About
+    about: ReportHead
     begun: datetime | None
     ended: datetime | None
     state: Mark
     simulated: bool
     is_sealed: bool
-    chosen: frozenset[Section]
-    parts: tuple[PartRow, ...]
+    chosen: frozenset[ReportSection]
+    parts: tuple[ReportPart, ...]
     meters: tuple[UsedMeter, ...]
-    drawn: tuple[Drawn, ...]
+    drawn: tuple[DrawnSetup, ...]
     ledger: Ledger
     against: str
     lines: tuple[LineView, ...]
     chart: Deviations | None
-    causes: tuple[ToldCause, ...]
+    causes: tuple[CauseView, ...]
     seeks_causes: bool
     struck: tuple[StruckReading, ...]
     photos: tuple[Pictured, ...]
@@ -171,16 +171,16 @@ class Report:
         return section in self.chosen
 
 
-def loaded_from(run: Run) -> LoadedRun:
+def loaded_from(run: Run) -> RunSnapshot:
     """A run out of a document, as pages take it, judged."""
-    return LoadedRun(tuple(range(len(run.readings))), run, queries.points(run), assessment=assess(run))
+    return RunSnapshot(tuple(range(len(run.readings))), run, queries.points(run), assessment=assess(run))
 
 
 def report(
-    loaded: LoadedRun,
+    loaded: RunSnapshot,
     conventions: Conventions,
-    about: About = NOTHING_BESIDE,
-    chosen: Collection[Section] = FULL,
+    about: ReportHead = NOTHING_BESIDE,
+    chosen: Collection[ReportSection] = FULL,
     *,
     causes_later: bool = False,
 ) -> Report:
@@ -192,7 +192,11 @@ def report(
     assessment = loaded.judged()
     times = [reading.time for reading in run.readings if reading.time]
     sealed = loaded.is_sealed
-    tells = wanted if not sealed else wanted - {Section.WORKED, Section.RESULTS, Section.CHART, Section.CAUSES}
+    tells = (
+        wanted
+        if not sealed
+        else wanted - {ReportSection.WORKED, ReportSection.RESULTS, ReportSection.CHART, ReportSection.CAUSES}
+    )
     suggested = [] if sealed or not run.conclusion else left_as_suggested(run.conclusion, starters(loaded))
     return Report(
         title=run.sheet.title or "Run",
@@ -203,42 +207,42 @@ def report(
         simulated=run.simulated,
         is_sealed=sealed,
         chosen=tells,
-        parts=tuple(_parts(run.sheet, assessment)) if Section.PARTS in tells else (),
-        meters=tuple(_meters(run)) if Section.INSTRUMENTS in tells else (),
+        parts=tuple(_parts(run.sheet, assessment)) if ReportSection.PARTS in tells else (),
+        meters=tuple(_meters(run)) if ReportSection.INSTRUMENTS in tells else (),
         drawn=tuple(_drawn(assessment, setup, conventions, tells) for setup in run.sheet.setups.values()),
         ledger=ledger(run, loaded.points, assessment),
         against=run.sheet.judge.against.value,
-        lines=tuple(line_views(loaded, assessment, None, conventions)) if Section.LINES in tells else (),
-        chart=chart(loaded, assessment) if Section.CHART in tells else None,
-        causes=causes(loaded) if Section.CAUSES in tells and not causes_later else (),
-        seeks_causes=causes_later and Section.CAUSES in tells and is_worth_asking(assessment),
-        struck=tuple(_struck(run)) if Section.STRUCK in tells else (),
-        photos=about.photos if Section.PHOTOS in tells else (),
+        lines=tuple(line_views(loaded, assessment, None, conventions)) if ReportSection.LINES in tells else (),
+        chart=chart(loaded, assessment) if ReportSection.CHART in tells else None,
+        causes=causes(loaded) if ReportSection.CAUSES in tells and not causes_later else (),
+        seeks_causes=causes_later and ReportSection.CAUSES in tells and is_worth_asking(assessment),
+        struck=tuple(_struck(run)) if ReportSection.STRUCK in tells else (),
+        photos=about.photos if ReportSection.PHOTOS in tells else (),
         notes=run.notes,
         conclusion=run.conclusion,
         suggested=tuple(suggested),
-        history=run.history if Section.HISTORY in tells else (),
+        history=run.history if ReportSection.HISTORY in tells else (),
         signed=run.signed,
         checksum=printed(checksum(run_document.to_tree(run))),
     )
 
 
-def causes(loaded: LoadedRun) -> tuple[ToldCause, ...]:
+def causes(loaded: RunSnapshot) -> tuple[CauseView, ...]:
     """What would explain what does not fit; nothing is looked for where everything does."""
     assessment = loaded.judged()
-    return told(loaded, explain(assessment)).causes if is_worth_asking(assessment) else ()
+    return describe_causes(loaded, explain(assessment)).causes if is_worth_asking(assessment) else ()
 
 
 def _performers(run: Run) -> str:
     return ", ".join(dict.fromkeys(reading.by for reading in run.readings if reading.by))
 
 
-def _parts(sheet: Sheet, assessment: Assessment) -> Iterator[PartRow]:
+def _parts(sheet: Sheet, assessment: Assessment) -> Iterator[ReportPart]:
     for name, assessed in assessment.parts.items():
         part = sheet.parts[name]
-        unit = part.kind.alone_as.unit
+        unit = part.kind.measured_as.unit
         bands = " ".join(colour.name.lower() for colour in bands_of(part)) if part.kind.has_bands else ""
-        yield PartRow(
+        yield ReportPart(
             name,
             part.kind.word,
             bands,
@@ -274,19 +278,21 @@ def _range(profile: Profile, reading: Reading) -> str:
     return f"{where}: {'exact' if exact else f'± ({accuracy.percent:g} % + {accuracy.digits})'}"
 
 
-def _drawn(assessment: Assessment, setup: Setup, conventions: Conventions, tells: Collection[Section]) -> Drawn:
+def _drawn(
+    assessment: Assessment, setup: Setup, conventions: Conventions, tells: Collection[ReportSection]
+) -> DrawnSetup:
     run = assessment.against.run
     sheet, built = run.sheet, run.boards.get(setup.name)
     board = ""
-    if Section.BOARD in tells and built and built.placements:
+    if ReportSection.BOARD in tells and built and built.placements:
         view = board_view(built, sheet.parts, compare(sheet, setup, built).nodes, whole=False)
         board = render_to_string("drawing/board.svg", {"board": view})
     calculation = None
-    if Section.WORKED in tells or Section.RESULTS in tells:
+    if ReportSection.WORKED in tells or ReportSection.RESULTS in tells:
         values = values_of(sheet, setup, assessment.against.measurements, sheet.judge.against)
         calculation = worked(sheet, setup, values.known, "", conventions)
-    schematic = of_setup(sheet, setup, conventions) if Section.CIRCUIT in tells else ""
-    return Drawn(setup.name if sheet.several else "", schematic, board, calculation)
+    schematic = of_setup(sheet, setup, conventions) if ReportSection.CIRCUIT in tells else ""
+    return DrawnSetup(setup.name if sheet.several else "", schematic, board, calculation)
 
 
 def _struck(run: Run) -> Iterator[StruckReading]:

@@ -9,26 +9,27 @@ from functools import cached_property
 
 from django.template.loader import render_to_string
 
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.core.circuit import Sheet
 from recensor.core.errors import Refused
 from recensor.drawing.conventions import Conventions
-from recensor.formats import run_document, spice
-from recensor.formats.csv_table import write_csv
-from recensor.formats.tables import Table, readings, tables
-from recensor.formats.workbook import write_ods, write_xlsx
-from recensor.reports.content import FULL, NOTHING_BESIDE, About, Report, Section, report
+from recensor.formats import spice
+from recensor.formats.documents import run_document
+from recensor.formats.tables.csv import write_csv
+from recensor.formats.tables.results import Table, readings, tables
+from recensor.formats.tables.workbook import write_ods, write_xlsx
+from recensor.reports.content import FULL, NOTHING_BESIDE, Report, ReportHead, ReportSection, report
 from recensor.reports.printing import as_html, as_pdf, standing_alone
 
 
 @dataclass(frozen=True)
-class Wanted:
+class ReportRequest:
     """A run with what a report of it says beside what its document has, and how it is written."""
 
-    loaded: LoadedRun
+    loaded: RunSnapshot
     conventions: Conventions
-    about: About = NOTHING_BESIDE
-    chosen: Collection[Section] = FULL
+    about: ReportHead = NOTHING_BESIDE
+    chosen: Collection[ReportSection] = FULL
 
     @cached_property
     def written(self) -> Report:
@@ -46,18 +47,18 @@ class Form:
 
     words: str
     content_type: str
-    write: Callable[[Wanted], bytes]
+    write: Callable[[ReportRequest], bytes]
 
 
 def _text(text: str) -> bytes:
     return text.encode()
 
 
-def _tables(wanted: Wanted) -> list[Table]:
+def _tables(wanted: ReportRequest) -> list[Table]:
     return tables(wanted.loaded.judged())
 
 
-def _netlists(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
+def _netlists(wanted: ReportRequest) -> Iterator[tuple[str, bytes]]:
     """A netlist of each setup; where there can be none, a text in its place says why."""
     sheet = wanted.loaded.core.sheet
     for name, setup in sheet.setups.items():
@@ -67,7 +68,7 @@ def _netlists(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
             yield f"{file_name(name)}.cir.txt", _text(f"{error.message}\n")
 
 
-def _drawings(wanted: Wanted) -> Iterator[tuple[str, bytes]]:
+def _drawings(wanted: ReportRequest) -> Iterator[tuple[str, bytes]]:
     """Every drawing of the report as a file of its own."""
     for name, svg in _drawn(wanted.written, wanted.loaded.core.sheet):
         if svg:
@@ -85,7 +86,7 @@ def _drawn(written: Report, sheet: Sheet) -> Iterator[tuple[str, str]]:
         yield "deviations", render_to_string("drawing/deviations.svg", {"chart": written.chart})
 
 
-def _archive(wanted: Wanted) -> bytes:
+def _archive(wanted: ReportRequest) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for ending, form in FORMS.items():
@@ -115,19 +116,19 @@ FORMS: Mapping[str, Form] = {
 SAYS_NOTHING_SEALED = frozenset((".pdf", ".html", ".json"))
 
 
-def gives(ending: str, *, is_sealed: bool) -> bool:
+def is_available(ending: str, *, is_sealed: bool) -> bool:
     """Whether a run can be had in a form: a sealed one in none that has calculated values in it."""
     return not is_sealed or ending in SAYS_NOTHING_SEALED
 
 
-def of_run(ending: str, wanted: Wanted) -> bytes:
+def of_run(ending: str, wanted: ReportRequest) -> bytes:
     """The same for somebody who performs the run. Raises `Refused` while it is sealed, where the form would tell."""
-    if not gives(ending, is_sealed=wanted.loaded.is_sealed):
+    if not is_available(ending, is_sealed=wanted.loaded.is_sealed):
         raise Refused("This run is sealed: tables open once every point has been read.")
     return of(ending, wanted)
 
 
-def of(ending: str, wanted: Wanted) -> bytes:
+def of(ending: str, wanted: ReportRequest) -> bytes:
     """A run in the form that a file's ending names. Raises `Refused` for another ending."""
     form = FORMS.get(ending.lower())
     if form is None:

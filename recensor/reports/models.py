@@ -6,7 +6,7 @@ from django.db import models
 from recensor.experiments.models import Experiment
 
 
-class Choice(models.Model):
+class SectionChoice(models.Model):
     """The sections that a person chose for an experiment's reports; without one, for those of all other runs."""
 
     person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="report_choices")

@@ -11,31 +11,31 @@ from recensor.bench.ledger import shown
 from recensor.bench.models import Photo, Run
 from recensor.core import plan
 from recensor.people.models import User
-from recensor.reports.content import FULL, About, Pictured, Section
-from recensor.reports.files import Wanted
-from recensor.reports.models import Choice
+from recensor.reports.content import FULL, Pictured, ReportHead, ReportSection
+from recensor.reports.files import ReportRequest
+from recensor.reports.models import SectionChoice
 
 
-def chosen_sections(person: User, run: Run) -> frozenset[Section]:
+def chosen_sections(person: User, run: Run) -> frozenset[ReportSection]:
     """What the person last chose for reports of the run's experiment; everything before they chose."""
-    kept = Choice.objects.filter(person=person, experiment=run.experiment_id).first()
-    return frozenset(Section(one) for one in kept.sections if one in set(Section)) if kept else FULL
+    kept = SectionChoice.objects.filter(person=person, experiment=run.experiment_id).first()
+    return frozenset(ReportSection(one) for one in kept.sections if one in set(ReportSection)) if kept else FULL
 
 
-def wanted(run: Run, person: User, *, inside: bool = False) -> Wanted:
+def wanted(run: Run, person: User, *, inside: bool = False) -> ReportRequest:
     """A run, judged, with all that its report says; its pictures for a file `inside`, for a page at their addresses."""
     loaded = queries.load(run, person)
     loaded = replace(loaded, core=queries.whole(run, loaded))
     loaded = replace(loaded, assessment=loaded.judged())
-    about = About(
+    about = ReportHead(
         run.experiment.aim if run.experiment else "",
         run.owner.get_full_name() or run.owner.username,
         tuple(_pictured(run, loaded, inside=inside)),
     )
-    return Wanted(loaded, person.conventions, about, chosen_sections(person, run))
+    return ReportRequest(loaded, person.conventions, about, chosen_sections(person, run))
 
 
-def _pictured(run: Run, loaded: queries.LoadedRun, *, inside: bool) -> Iterator[Pictured]:
+def _pictured(run: Run, loaded: queries.RunSnapshot, *, inside: bool) -> Iterator[Pictured]:
     rows = Photo.objects.filter(reading__in=loaded.reading_ids).order_by("id")
     for row in rows if inside else rows.defer("picture"):
         reading = loaded.core.readings[loaded.reading_ids.index(row.reading_id)]

@@ -13,23 +13,23 @@ from django.views.decorators.http import require_http_methods
 
 from recensor.bench import queries, services
 from recensor.bench.models import Run
-from recensor.bench.queries import ClosedError, LoadedRun
-from recensor.bench.views import of_run
+from recensor.bench.queries import ClosedError, RunSnapshot
+from recensor.bench.views import run_view
 from recensor.core import plan
 from recensor.core.figures import as_read
 from recensor.core.judgement import assess
 from recensor.core.plan import Order
 from recensor.core.quantity import Measurand
 from recensor.core.record import Reading
-from recensor.formats.grid import Grid
-from recensor.formats.reading_lines import COLUMNS, read_lines
+from recensor.formats.tables.grid import Grid
+from recensor.formats.tables.lines import COLUMNS, read_lines
 from recensor.people.requests import SignedIn
 from recensor.web.marks import mark
 from recensor.web.table_in import Looked, ShownLine, Words, table_in
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def readings_in(request: SignedIn, run: Run) -> HttpResponse:
     """Ask for a table, show what each line becomes, and record it all."""
     words = Words(
@@ -49,13 +49,13 @@ def readings_in(request: SignedIn, run: Run) -> HttpResponse:
         return _looked(loaded, grid, matching, Order(request.user.reading_order))
 
     def keep(readings: Sequence[Reading], key: uuid.UUID) -> HttpResponse:
-        services.take_in(run, request.user, readings, key)
+        services.import_readings(run, request.user, readings, key)
         return redirect(reverse("reports:report", args=(run.pk,)))
 
     return table_in(request, words, COLUMNS, look, keep)
 
 
-def _looked(loaded: LoadedRun, grid: Grid, matching: Sequence[str], order: Order) -> Looked[Reading]:
+def _looked(loaded: RunSnapshot, grid: Grid, matching: Sequence[str], order: Order) -> Looked[Reading]:
     core = loaded.core
     asked = core.sheet.asked
     numbered = [asked[k] for k in plan.in_order(asked, core.sheet, order)]

@@ -17,7 +17,7 @@ from recensor.core.errors import Refused
 from recensor.core.figures import as_read
 from recensor.core.judgement import assess
 from recensor.core.record import Reading, Run
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.people.requests import SignedIn
 from recensor.web.marks import Mark
 from recensor.web.refusals import UNPROCESSABLE, first_error
@@ -100,7 +100,7 @@ def bring(request: SignedIn) -> HttpResponse:
         text = form.document()
         run = run_document.read(text)
         if form.cleaned_data["wanted"]:
-            return redirect(services.bring(request.user, run, form.cleaned_data["key"]))
+            return redirect(services.import_run(request.user, run, form.cleaned_data["key"]))
         preview = Preview.of(run)
     except Refused as error:
         context = {"form": form, "message": error.message}

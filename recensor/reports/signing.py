@@ -9,11 +9,11 @@ from django.http import HttpRequest
 from recensor.bench import queries
 from recensor.bench.forms import KeyForm, new_key
 from recensor.bench.models import Run
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.services.signing import LONGEST_WHY
 from recensor.core.record import SignedAs
-from recensor.formats import run_document
-from recensor.formats.checksum import checksum, printed
+from recensor.formats.documents import run_document
+from recensor.formats.documents.checksum import checksum, printed
 from recensor.people.models import User
 
 
@@ -60,7 +60,7 @@ def mark_of(run: Run) -> str:
     return checksum(run_document.to_tree(queries.unsigned(run, queries.load(run))))
 
 
-def context(run: Run, loaded: LoadedRun, form: SignForm | None) -> dict[str, Any]:
+def context(run: Run, loaded: RunSnapshot, form: SignForm | None) -> dict[str, Any]:
     """What the page says about signatures: who has signed what, and what may be done next."""
     revisions = list(run.revisions.prefetch_related("signatures__signer"))
     last = revisions[-1] if revisions and run.closed else None

@@ -3,12 +3,12 @@
 from collections.abc import Iterable, Iterator
 
 from recensor.bench.ledger import account_in_setup
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.core.circuit import Sheet
 from recensor.core.figures import rounded
 from recensor.core.judgement import Account, AccountVerdict, Assessment, Outcome
-from recensor.core.lines import assess_lines
 from recensor.core.quantity import OHM, VOLTAGE
+from recensor.core.sweeps import assess_lines
 
 # So many sentences are offered of one kind.
 _MOST = 6
@@ -20,7 +20,7 @@ _ENDS = {
 }
 
 
-def starters(loaded: LoadedRun) -> list[str]:
+def starters(loaded: RunSnapshot) -> list[str]:
     """The sentences, laws first."""
     assessment, sheet = loaded.judged(), loaded.core.sheet
     laws = [said for account in assessment.laws if (said := _of_account(account, sheet))]

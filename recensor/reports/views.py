@@ -9,27 +9,27 @@ from django.views.decorators.http import require_GET, require_POST
 from recensor.bench import queries as bench
 from recensor.bench import services as bench_services
 from recensor.bench.models import Run, RunText
-from recensor.bench.views import of_run
+from recensor.bench.views import run_view
 from recensor.core.errors import Refused
 from recensor.core.plan import Order
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.views import of_experiment
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.people.requests import SignedIn
 from recensor.reports import content, files, queries, services, signing
 from recensor.reports.blank import as_pdf, blank_sheet
-from recensor.reports.content import FULL, ONE_PAGE, Section
+from recensor.reports.content import FULL, ONE_PAGE, ReportSection
 from recensor.reports.signing import ReviseForm, SignForm
 from recensor.reports.starters import starters
 from recensor.web.downloads import download
 from recensor.web.fields import whole_number
-from recensor.web.refusals import UNPROCESSABLE, answer
-from recensor.web.transactions import together
+from recensor.web.refusals import UNPROCESSABLE, run_or_refuse
+from recensor.web.transactions import atomic_with_retry
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def report(request: SignedIn, run: Run) -> HttpResponse:
     """The page."""
     return _page(request, run)
@@ -44,12 +44,12 @@ def _page(
         "run": run,
         "report": written,
         "conventions": request.user.conventions,
-        "sections": [(section.value, section in wanted.chosen) for section in Section],
+        "sections": [(section.value, section in wanted.chosen) for section in ReportSection],
         "texts": [(kind, bench.last_text(run, kind)) for kind in RunText.Kind.values],
         "forms": [
             (ending[1:], form.words)
             for ending, form in files.FORMS.items()
-            if files.gives(ending, is_sealed=written.is_sealed)
+            if files.is_available(ending, is_sealed=written.is_sealed)
         ],
         "starters": starters(wanted.loaded) if not written.is_sealed else [],
         "message": message,
@@ -59,7 +59,7 @@ def _page(
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def causes(request: SignedIn, run: Run) -> HttpResponse:
     """What would explain the run, for its report's page."""
     wanted = queries.wanted(run, request.user)
@@ -68,19 +68,19 @@ def causes(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def sections(request: SignedIn, run: Run) -> HttpResponse:
     """Remember what goes into the report; one button each for all of it, and for the form of one page."""
     form = request.POST.get("form")
     asked = {"full": FULL, "one page": ONE_PAGE}.get(form or "")
     if asked is None:
-        asked = frozenset(section for section in Section if section.value in request.POST.getlist("sections"))
+        asked = frozenset(section for section in ReportSection if section.value in request.POST.getlist("sections"))
     services.choose(request.user, run, asked)
     return redirect("reports:report", run.pk)
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def written(request: SignedIn, run: Run, kind: str) -> HttpResponse:
     """Keep notes or a conclusion as they are being written; refuse to write over what is newer."""
     if kind not in RunText.Kind.values:
@@ -90,7 +90,7 @@ def written(request: SignedIn, run: Run, kind: str) -> HttpResponse:
     context = {"run": run, "kind": kind, "typed": text}
     seen = request.POST.get("seen", "")
 
-    @together
+    @atomic_with_retry
     def keep() -> tuple[RunText | None, str]:
         """What is kept, and the checksum of what the page shows then; as it was sent where more was changed since."""
         bench.lock(run)
@@ -108,11 +108,11 @@ def written(request: SignedIn, run: Run, kind: str) -> HttpResponse:
         newer = error.text if isinstance(error, bench_services.MeanwhileError) else None
         return render(request, "reports/_kept.html", {**context, "kept": newer, "error": str(error)}, status=status)
 
-    return answer(keep, done, refused)
+    return run_or_refuse(keep, done, refused)
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def sign(request: SignedIn, run: Run) -> HttpResponse:
     """Sign a run off, with a password; what is wrong is said at its place."""
     form = SignForm(request.POST, request=request)
@@ -132,17 +132,17 @@ def sign(request: SignedIn, run: Run) -> HttpResponse:
     def refused_as_typed() -> HttpResponse:
         return _page(request, run, status=UNPROCESSABLE, sign=form)
 
-    return answer(signed, done, refused)
+    return run_or_refuse(signed, done, refused)
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def revise(request: SignedIn, run: Run) -> HttpResponse:
     """Open a revision of a run that is signed off."""
     form = ReviseForm(request.POST)
     form.is_valid()
     typed = form.cleaned_data
-    return answer(
+    return run_or_refuse(
         lambda: bench_services.revise(run, request.user, typed.get("why", ""), typed.get("key")),
         lambda _: redirect(run),
         lambda error, status: _page(request, bench.any_run().get(pk=run.pk), error.message, status),
@@ -150,7 +150,7 @@ def revise(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def revision(request: SignedIn, run: Run, number: int) -> HttpResponse:
     """The run document of a revision, with its signatures."""
     kept = get_object_or_404(run.revisions.prefetch_related("signatures__signer"), number=number)
@@ -160,14 +160,14 @@ def revision(request: SignedIn, run: Run, number: int) -> HttpResponse:
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def file(request: SignedIn, run: Run, ending: str) -> HttpResponse:
     """The run in one of its forms."""
     form = files.FORMS.get(f".{ending}")
     if form is None:
         raise Http404
     wanted = queries.wanted(run, request.user, inside=True)
-    return answer(
+    return run_or_refuse(
         lambda: files.of_run(f".{ending}", wanted),
         lambda content: download(content, f"{files.file_name(run.title)}.{ending}", form.content_type),
         lambda error, status: _page(request, run, error.message, status),

@@ -18,8 +18,8 @@ from django.utils import timezone
 
 from recensor.core.boards import Board, Built, Piece, Placement
 from recensor.core.errors import Refused
-from recensor.formats import run_document
-from recensor.formats.board import board_tree, placements_tree
+from recensor.formats.documents import run_document
+from recensor.formats.documents.board import board_tree, placements_tree
 
 ASIDE = "before_"
 APPS = ("people", "library", "bench")

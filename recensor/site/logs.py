@@ -17,7 +17,7 @@ MOST_BYTES, KEPT = 5_000_000, 5
 _QUIET = 600.0  # seconds without a word of it, after which an outage is another one
 
 
-class OfTheFramework(logging.Filter):
+class DjangoSecurityFilter(logging.Filter):
     """What Django itself says about security, as an event like our own."""
 
     _EVENTS = {"django.security.DisallowedHost": "bad host", "django.security.csrf": "missing token"}
@@ -32,7 +32,7 @@ class OfTheFramework(logging.Filter):
         return True
 
 
-class OfARequest(logging.Filter):
+class FailureFilter(logging.Filter):
     """A failure with its reference and who met it; an outage of the database is one line, not one for each request."""
 
     def __init__(self) -> None:
@@ -84,8 +84,8 @@ def configuration(folder: Path) -> dict[str, Any]:
             }
         },
         "filters": {
-            "of the framework": {"()": "recensor.site.logs.OfTheFramework"},
-            "of a request": {"()": "recensor.site.logs.OfARequest"},
+            "of the framework": {"()": "recensor.site.logs.DjangoSecurityFilter"},
+            "of a request": {"()": "recensor.site.logs.FailureFilter"},
         },
         "handlers": {
             "security": file(SECURITY, "of the framework"),

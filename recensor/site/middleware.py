@@ -60,7 +60,7 @@ class RequestSizeMiddleware:
         return self.get_response(request) if is_whole else views.bad_request(request)
 
 
-class InTurnMiddleware:
+class OnePageAtATime:
     """Whole pages are made one after another in each process; parts of pages, as at the bench, never wait for them.
 
     So a class that signs in all at once holds nobody up who records, and nobody waits for ever behind a slow page.
@@ -80,7 +80,7 @@ class InTurnMiddleware:
                 self.turn.release()
 
 
-class KeptNowhereMiddleware:
+class NoStore:
     """Pages are not kept by browsers and proxies, unless a view says otherwise."""
 
     def __init__(self, get_response: Answering) -> None:
@@ -92,7 +92,7 @@ class KeptNowhereMiddleware:
         return response
 
 
-class SignedOutMiddleware:
+class HtmxUnauthorized:
     """A page part asked for without a sign-in gets 401, not a sign-in page in its place.
 
     The page keeps what was typed and sends it again once someone has signed in.

@@ -66,8 +66,8 @@ MIDDLEWARE = [
     "recensor.site.middleware.RequestSizeMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "recensor.site.middleware.InTurnMiddleware",
-    "recensor.site.middleware.KeptNowhereMiddleware",
+    "recensor.site.middleware.OnePageAtATime",
+    "recensor.site.middleware.NoStore",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -75,7 +75,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
-    "recensor.site.middleware.SignedOutMiddleware",
+    "recensor.site.middleware.HtmxUnauthorized",
     "axes.middleware.AxesMiddleware",
 ]
 

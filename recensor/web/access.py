@@ -15,7 +15,7 @@ from recensor.web import security_log
 View = Callable[..., HttpResponseBase]
 
 
-def on(
+def object_view(
     rows: Callable[[], QuerySet[Any]],
     name: str,
     *,

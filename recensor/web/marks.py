@@ -14,7 +14,7 @@ _SIGNS = {
 }
 
 
-class Verdict(Protocol):
+class HasOutcome(Protocol):
     """A verdict of the core: its word, and what it comes to."""
 
     @property
@@ -45,7 +45,7 @@ class Mark:
         return self.outcome.value
 
 
-def mark(verdict: Verdict, reason: str = "") -> Mark:
+def mark(verdict: HasOutcome, reason: str = "") -> Mark:
     """The mark of a verdict of the core."""
     return Mark(verdict.outcome, verdict.value, reason)
 

@@ -22,7 +22,7 @@ def status_of(refused: Refused) -> int:
     return CONFLICT if isinstance(refused, ConflictError) else UNPROCESSABLE
 
 
-def answer(
+def run_or_refuse(
     action: Callable[[], Done],
     done: Callable[[Done], HttpResponse],
     refused: Callable[[Refused, int], HttpResponse],

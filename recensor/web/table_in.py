@@ -10,8 +10,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
 from recensor.core.errors import Refused
-from recensor.formats.columns import Column, guessed
-from recensor.formats.grid import MOST_COLUMNS, MOST_ROWS, Grid, read_grid, read_text, write_text
+from recensor.formats.tables.columns import Column, guessed
+from recensor.formats.tables.grid import MOST_COLUMNS, MOST_ROWS, Grid, read_grid, read_text, write_text
 from recensor.web.marks import Mark
 from recensor.web.refusals import first_error, status_of
 

@@ -17,7 +17,7 @@ _OTHERS_CAME_FIRST = {1213, 1205}
 _TRIES, _WAIT = 5, 0.05
 
 
-def together(act: Callable[Taken, Given]) -> Callable[Taken, Given]:
+def atomic_with_retry(act: Callable[Taken, Given]) -> Callable[Taken, Given]:
     """Run a function in one transaction; one that the database ended for a deadlock is run again, a few times.
 
     Within another transaction it is part of that one, and begun again only with it.
@@ -39,7 +39,7 @@ def together(act: Callable[Taken, Given]) -> Callable[Taken, Given]:
 
 
 @contextmanager
-def snapshot() -> Iterator[None]:
+def consistent_read() -> Iterator[None]:
     """All that is read within is as it was at one moment, while others go on working.
 
     Within another transaction it is part of that one, and as much of one moment.

@@ -19,7 +19,7 @@ from recensor.archive.account import kinds
 from recensor.archive.account.about import ABOUT, DOCUMENTS, ROWS, read_about
 from recensor.archive.account.kinds import KINDS
 from recensor.archive.account.packing import lines, pack
-from recensor.archive.account.unpacking import bring
+from recensor.archive.account.unpacking import import_account
 from recensor.archive.checks import faults_of
 from recensor.bench import queries, services
 from recensor.bench.board import states as board
@@ -30,12 +30,12 @@ from recensor.core.quantity import parse
 from recensor.core.record import SignedAs
 from recensor.experiments.models import Experiment
 from recensor.experiments.services import duplicate, edit
-from recensor.formats import run_document
-from recensor.formats.checksum import checksum
+from recensor.formats.documents import run_document
+from recensor.formats.documents.checksum import checksum
 from recensor.kits.services import fill_bin, make_kit, sort_part, start_sorting
 from recensor.meters.models import Meter
 from recensor.people.models import User
-from recensor.reports.models import Choice
+from recensor.reports.models import SectionChoice
 from recensor.reports.services import choose
 from recensor.site import demo
 from tests.samples import samples
@@ -100,7 +100,7 @@ class AccountTestCase(TestCase):
 
     def bring(self, content: bytes, person: User) -> Any:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            return bring(person, read_about(archive), archive)
+            return import_account(person, read_about(archive), archive)
 
     def rows(self, person: User, *left: str) -> list[tuple[str, dict[str, Any]]]:
         return [(name, row) for name, row in lines(person) if name not in left]
@@ -185,12 +185,12 @@ class RoundTrip(AccountTestCase):
 
 class Forged(AccountTestCase):
     def refused(self, content: bytes, said: str) -> None:
-        counts = [model.objects.count() for model in (Run, Reading, Meter, Photo, Act, ActLine, Choice)]
+        counts = [model.objects.count() for model in (Run, Reading, Meter, Photo, Act, ActLine, SectionChoice)]
         person = User.objects.create_user(f"forger {hashlib.sha256(content).hexdigest()[:8]}")
         with self.assertRaisesRegex(Refused, said):
             self.bring(content, person)
         self.assertEqual(
-            [model.objects.count() for model in (Run, Reading, Meter, Photo, Act, ActLine, Choice)], counts
+            [model.objects.count() for model in (Run, Reading, Meter, Photo, Act, ActLine, SectionChoice)], counts
         )
 
     def test_whatever_is_not_as_it_was_made_is_refused_and_nothing_stays(self) -> None:

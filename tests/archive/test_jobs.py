@@ -253,6 +253,6 @@ class Accounts(JobTestCase):
         other.delete()
         services.take_piece(job, 0, b"a" * 4)
         with self.assertRaisesRegex(Refused, "not arrived"):
-            services.bring(job)
+            services.start_import(job)
         self.assertContains(self.client.get("/archives/"), "did not arrive in whole")
         self.assertEqual(self.client.post(f"/archives/{job.pk}/piece/", {"number": "x"}).status_code, 422)

@@ -17,12 +17,12 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase, override_settings
 
 from recensor.archive.account.about import read_about
-from recensor.archive.account.unpacking import bring
+from recensor.archive.account.unpacking import import_account
 from recensor.archive.checks import faults, faults_of
 from recensor.bench import queries
 from recensor.bench.models import Photo, Reading, Revision, Run, Signature
-from recensor.formats import run_document
-from recensor.formats.checksum import checksum
+from recensor.formats.documents import run_document
+from recensor.formats.documents.checksum import checksum
 from recensor.people.models import User
 from recensor.site.operations import backup
 
@@ -75,7 +75,7 @@ class Archive(Held, TestCase):
         with zipfile.ZipFile(WRITTEN / "account.zip") as archive:
             about = read_about(archive)
             self.assertTrue(about.is_ours(person))
-            made = bring(person, about, archive)
+            made = import_account(person, about, archive)
         self.assertEqual(list(faults_of(made, person)), [])
         self.assertEqual({model._meta.label_lower: len(rows) for model, rows in made.items()}, dict(about.counts))
         self.assert_signed()
@@ -83,7 +83,7 @@ class Archive(Held, TestCase):
     def test_elsewhere_it_comes_without_them_and_its_documents_can_be_checked(self) -> None:
         person = User.objects.create_user("bench-1")
         with zipfile.ZipFile(WRITTEN / "account.zip") as archive:
-            bring(person, read_about(archive), archive)
+            import_account(person, read_about(archive), archive)
             documents = [json.loads(archive.read(name)) for name in archive.namelist() if name.endswith(".run.json")]
         self.assertFalse(Revision.objects.exists())
         for run in Run.objects.following():

@@ -24,7 +24,7 @@ from recensor.experiments.services import edit, make_experiment
 from recensor.kits import services as kits
 from recensor.kits import sorting_table
 from recensor.kits.models import Bin, SortedPart
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 TOGETHER = 6
 
@@ -97,7 +97,7 @@ class AtOnce(TransactionTestCase):
     def test_what_the_database_ended_for_a_deadlock_is_begun_again(self) -> None:
         tries: list[int] = []
 
-        @together
+        @atomic_with_retry
         def stubborn(fails: int, code: int) -> int:
             tries.append(code)
             if len(tries) <= fails:

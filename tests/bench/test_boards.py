@@ -10,7 +10,7 @@ from recensor.core.examples import circuits, experiments
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.meters.services import keep_meter, shipped
 from tests.served import HTMX, BenchTestCase
 

@@ -12,9 +12,9 @@ from recensor.bench.rows import token_of
 from recensor.core.circuit import asking_everything, one_line
 from recensor.core.editing import evenly, sweep
 from recensor.core.examples import experiments
-from recensor.core.lines import assess_lines
 from recensor.core.quantity import VOLT
-from recensor.formats import run_document
+from recensor.core.sweeps import assess_lines
+from recensor.formats.documents import run_document
 from tests.served import HTMX, BenchTestCase
 
 
@@ -23,7 +23,7 @@ class LinesTestCase(BenchTestCase):
         self.run_row = services.start_run(self.person, sheet)
         self.address = self.run_row.get_absolute_url()
 
-    def loaded(self) -> queries.LoadedRun:
+    def loaded(self) -> queries.RunSnapshot:
         return queries.load(queries.any_run().get(pk=self.run_row.pk), self.person)
 
     def read(self, place, text: str, **more: str):

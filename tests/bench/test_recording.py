@@ -12,7 +12,7 @@ from django.test.utils import CaptureQueriesContext
 from recensor.bench import queries, rows, services
 from recensor.bench.models import Act, ActLine, Reading
 from recensor.core.judgement import assess
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from tests.served import HTMX, BenchTestCase, chain_run
 
 WHOLE_RUN = ["0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022", "2.99", "6.01", "1.007m"]
@@ -214,7 +214,7 @@ class Correcting(BenchTestCase):
             self.assertContains(self.undo(nonsense), "nothing of yours", status_code=422)
 
     def test_undo_leaves_what_someone_else_read(self) -> None:
-        theirs = rows.reading_of(rows.values_of(self.reading))
+        theirs = rows.reading_of(rows.row_values(self.reading))
         other = services.record_reading(self.run_row, self.other, theirs, uuid.uuid4())
         self.assertContains(self.client.get(self.address), f'name="last" value="r{self.reading.pk}"')
         self.assertContains(self.undo(f"r{other.pk}"), "nothing of yours", status_code=422)

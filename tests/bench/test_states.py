@@ -18,7 +18,7 @@ from recensor.core.errors import Refused
 from recensor.core.examples.experiments import EXPERIMENTS
 from recensor.core.judgement import assess
 from recensor.core.quantity import RESISTANCE
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from tests.pressing import press
 from tests.served import HTMX, BenchTestCase
 

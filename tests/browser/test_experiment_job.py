@@ -11,7 +11,8 @@ from recensor.core.record import Run as CoreRun
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
-from recensor.formats import run_document, spice
+from recensor.formats import spice
+from recensor.formats.documents import run_document
 from tests.browser.pages import BrowserTestCase
 from tests.hidden import off_by, true_value
 

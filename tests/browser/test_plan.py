@@ -11,7 +11,7 @@ from recensor.core.circuit import asking_everything, one_line
 from recensor.core.meters import SHIPPED, setting
 from recensor.core.plan import title
 from recensor.core.quantity import CURRENT
-from recensor.core.simulation import Bench, Meter
+from recensor.core.simulation import SimulatedBench, SimulatedMeter
 from recensor.meters.services import keep_meter, shipped
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.served import chain_run
@@ -34,7 +34,7 @@ class Plan(BrowserTestCase):
     def test_some_twenty_readings_cost_their_digits_and_one_press_for_each_change_of_power(self) -> None:
         page = self.begin()
         true = {name: float(part.nominal) for name, part in SHEET.parts.items()}
-        bench = Bench(SHEET, true, Meter(MANUAL, None))
+        bench = SimulatedBench(SHEET, true, SimulatedMeter(MANUAL, None))
         by_title = {title(target, SHEET): target for target in SHEET.asked}
         powers, proofs = [], 0
         for _ in SHEET.asked:

@@ -6,7 +6,7 @@ from playwright.sync_api import Page, expect
 
 from recensor.bench import services
 from recensor.bench.models import RunText
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.site import demo
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.served import chain_run
@@ -65,7 +65,7 @@ class Conclusion(BrowserTestCase):
         self.assertEqual([one.text for one in RunText.objects.order_by("id")], ["first", "first and second"])
 
     def test_what_would_explain_it_comes_by_itself(self) -> None:
-        run = services.bring(self.person, run_document.read(TRANSPOSED.read_bytes()))
+        run = services.import_run(self.person, run_document.read(TRANSPOSED.read_bytes()))
         self.page.goto(f"{run.get_absolute_url()}report/")
         expect(self.page.get_by_role("heading", name="What would explain it")).to_be_visible()
         expect(self.page.locator(".report li", has_text="weighed").first).to_contain_text(

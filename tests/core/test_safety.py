@@ -28,7 +28,7 @@ def by_brute_force(sheet: Sheet) -> dict[str, float]:
                      for name, sign in zip(loose, signs, strict=True)}  # fmt: skip
             here = operate(sheet, circuit, {**nominal, **moved})
             for name, state in here.parts.items():
-                if not sheet.parts[name].kind.drives:
+                if not sheet.parts[name].kind.is_source:
                     worst[name] = max(worst.get(name, 0.0), abs(state.watts))
     return worst
 
@@ -40,7 +40,7 @@ class Corners(TestCase):
         """With tolerances on the first five parts and all sources."""
         sheet = node_list.read(text.replace("?", "1k"))
         parts = {
-            name: replace(part, tolerance=parse("5 %") if part.kind.drives or k < 5 else None)
+            name: replace(part, tolerance=parse("5 %") if part.kind.is_source or k < 5 else None)
             for k, (name, part) in enumerate(sheet.parts.items())
         }
         sheet = replace(sheet, parts=parts)

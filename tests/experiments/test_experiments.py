@@ -18,7 +18,8 @@ from recensor.experiments.acts import ACTS
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import edit
-from recensor.formats import run_document, spice
+from recensor.formats import spice
+from recensor.formats.documents import run_document
 from tests.experiments.case import ExperimentTestCase
 from tests.formats.test_run_document import FULL as EVERYTHING
 from tests.served import HTMX, BenchTestCase

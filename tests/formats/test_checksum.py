@@ -5,9 +5,9 @@ import json
 import tempfile
 from unittest import TestCase
 
-from recensor.formats import run_document
-from recensor.formats.checksum import checksum, printed
-from recensor.formats.place import DocumentError
+from recensor.formats.documents import run_document
+from recensor.formats.documents.checksum import checksum, printed
+from recensor.formats.documents.reader import DocumentError
 from tests.formats.test_run_document import EXAMPLE, judged
 
 

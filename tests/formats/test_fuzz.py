@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from recensor.core.faults import explain
 from recensor.core.judgement import assess
-from recensor.formats import assessment, run_document
-from recensor.formats.place import DocumentError
+from recensor.formats.documents import assessment, run_document
+from recensor.formats.documents.reader import DocumentError
 from tests.samples import samples
 
 TREES = [json.loads(file.read_text()) for file in sorted((Path(__file__).parent / "documents").glob("*.run.json"))]

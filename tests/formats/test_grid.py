@@ -16,11 +16,11 @@ from recensor.core.circuit import one_line
 from recensor.core.judgement import assess
 from recensor.core.meters import SHIPPED
 from recensor.core.record import Reading, Run
-from recensor.core.simulation import Bench, Meter, draw_sheet, draw_values
-from recensor.formats import run_document
-from recensor.formats.columns import guessed
-from recensor.formats.csv_table import write_csv
-from recensor.formats.grid import (
+from recensor.core.simulation import SimulatedBench, SimulatedMeter, draw_sheet, draw_values
+from recensor.formats.documents import run_document
+from recensor.formats.tables.columns import guessed
+from recensor.formats.tables.csv import write_csv
+from recensor.formats.tables.grid import (
     LONGEST_CELL,
     MOST_CELLS,
     MOST_COLUMNS,
@@ -31,9 +31,9 @@ from recensor.formats.grid import (
     read_text,
     write_text,
 )
-from recensor.formats.reading_lines import COLUMNS, read_lines
-from recensor.formats.tables import Table, readings
-from recensor.formats.workbook import write_ods, write_xlsx
+from recensor.formats.tables.lines import COLUMNS, read_lines
+from recensor.formats.tables.results import Table, readings
+from recensor.formats.tables.workbook import write_ods, write_xlsx
 from tests.formats.test_run_document import DOCUMENTS, FULL
 from tests.samples import samples
 
@@ -163,7 +163,7 @@ class Written(unittest.TestCase):
     def test_any_run_comes_back_out_of_its_table(self, seed: int, write: Callable[..., str | bytes]) -> None:
         draw = np.random.default_rng(seed)
         sheet, profile = draw_sheet(draw), SHIPPED["3½-digit manual"]
-        run = Bench(sheet, draw_values(sheet, draw), Meter(profile, draw)).run()
+        run = SimulatedBench(sheet, draw_values(sheet, draw), SimulatedMeter(profile, draw)).run()
         table = readings(assess(run))
         content = write(table) if write is write_csv else write([table])
         grid = read_grid(content.encode() if isinstance(content, str) else content)

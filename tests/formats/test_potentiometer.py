@@ -6,8 +6,8 @@ from unittest import TestCase
 
 from recensor.core.faults import explain
 from recensor.core.judgement import assess
-from recensor.formats import assessment, run_document
-from recensor.formats.place import DocumentError
+from recensor.formats.documents import assessment, run_document
+from recensor.formats.documents.reader import DocumentError
 
 # A divider of 10 kΩ at 10 V; by hand: set to 2.5k its slider gives 2.5 V without a load, and with 2.5k beside it
 # 1.25k / (7.5k + 1.25k) · 10 V = 1.4286 V.

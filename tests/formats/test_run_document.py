@@ -19,8 +19,8 @@ from recensor.core.examples.shapes import Shape, shaped
 from recensor.core.faults import explain
 from recensor.core.judgement import assess
 from recensor.core.record import Run
-from recensor.formats import assessment, run_document
-from recensor.formats.place import DocumentError
+from recensor.formats.documents import assessment, run_document
+from recensor.formats.documents.reader import DocumentError
 from tests.commands import ran
 from tests.written import part
 

@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from openpyxl import load_workbook
 
 from recensor.core.judgement import assess
-from recensor.formats import run_document
-from recensor.formats.csv_table import DEFUSED, write_csv
-from recensor.formats.tables import READING_COLUMNS, Formula, Table, readings, tables
-from recensor.formats.workbook import write_ods, write_xlsx
+from recensor.formats.documents import run_document
+from recensor.formats.tables.csv import DEFUSED, write_csv
+from recensor.formats.tables.results import READING_COLUMNS, Formula, Table, readings, tables
+from recensor.formats.tables.workbook import write_ods, write_xlsx
 
 DEMO = Path(__file__).parents[2] / "recensor/site/demo"
 TEXT = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), max_size=20)

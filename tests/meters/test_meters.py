@@ -9,8 +9,8 @@ from django.test.utils import CaptureQueriesContext
 from recensor.bench.models import Reading, Run
 from recensor.bench.queries import any_run, load
 from recensor.core.meters import SHIPPED
-from recensor.formats.place import Place
-from recensor.formats.profile import read_profile
+from recensor.formats.documents.profile import read_profile
+from recensor.formats.documents.reader import DocumentPlace
 from recensor.meters.models import Meter, Profile
 from tests.served import BenchTestCase
 
@@ -61,10 +61,10 @@ class Profiles(MeterTestCase):
         for place, profile in enumerate(shipped):
             self.assertContains(self.client.get(f"/meters/shipped/{place}/"), profile.name)
             tree = json.loads(self.client.get(f"/meters/shipped/{place}/export/").content)
-            self.assertEqual(read_profile(Place("m", tree)).ranges, profile.ranges)
+            self.assertEqual(read_profile(DocumentPlace("m", tree)).ranges, profile.ranges)
             self.client.post(f"/meters/shipped/{place}/copy/")
             row = Profile.objects.latest("id")
-            self.assertEqual(read_profile(Place("m", row.tree)).ranges, profile.ranges)
+            self.assertEqual(read_profile(DocumentPlace("m", row.tree)).ranges, profile.ranges)
             self.assertEqual(self.client.post(row.get_absolute_url(), self.typed(row)).status_code, 302, profile.name)
         self.assertEqual(self.client.get(f"/meters/shipped/{len(shipped)}/").status_code, 404)
 
@@ -146,7 +146,9 @@ class OneDoor(MeterTestCase):
         self.enter(6, "1.000")
         document = json.loads(self.client.get(f"{self.address}document/").content)
         self.assertEqual(document["meters"]["DMM 4"]["instrument"]["number"], "M-017")
-        self.assertEqual(read_profile(Place("m", document["meters"]["DMM 4"])).ranges, SHIPPED[AUTOMATIC].ranges)
+        self.assertEqual(
+            read_profile(DocumentPlace("m", document["meters"]["DMM 4"])).ranges, SHIPPED[AUTOMATIC].ranges
+        )
         self.assertContains(self.enter(7, "2.00001"), "This meter shows steps of")
 
     def test_a_known_meter_costs_no_query_for_each_reading(self) -> None:

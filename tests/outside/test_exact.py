@@ -29,10 +29,10 @@ class Exact:
 
     def __init__(self, sheet: Sheet, setup: Setup) -> None:
         self.setup = setup
-        self.ohms = {n: Fraction(p.nominal.value) for n, p in sheet.parts.items() if not p.kind.drives}
+        self.ohms = {n: Fraction(p.nominal.value) for n, p in sheet.parts.items() if not p.kind.is_source}
         self.volts = {
             n: Fraction(0 if n in setup.sources_off else p.nominal.value)
-            for n, p in sheet.parts.items() if p.kind.drives
+            for n, p in sheet.parts.items() if p.kind.is_source
         }  # fmt: skip
         self.piece = self._pieces()
         self.at = self._solve()

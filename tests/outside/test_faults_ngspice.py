@@ -8,10 +8,17 @@ import numpy as np
 
 from recensor.core.circuit import VOLTAGE_SOURCE, Across, Setup, Through
 from recensor.core.faults import FaultKind, Rebuilt
-from recensor.core.faults.candidate import Candidate, Scene
-from recensor.core.faults.changes import Change, Fitted, Limited, Resists, Stands, Undisturbed
+from recensor.core.faults.candidate import Candidate, FaultContext
+from recensor.core.faults.context import fault_context
 from recensor.core.faults.hypotheses import HYPOTHESES
-from recensor.core.faults.scene import set_out
+from recensor.core.faults.model.changes import (
+    Change,
+    CurrentLimited,
+    Fitted,
+    IdealMeters,
+    ResistanceIs,
+    SourceResistance,
+)
 from recensor.core.judgement import assess
 from recensor.core.quantity import VOLTAGE
 from recensor.core.solving import Element, elements_of
@@ -38,7 +45,7 @@ def at(value: float) -> Fitted:
     return Fitted(math.log(value), 1.0, (math.log(value),))
 
 
-def scene() -> Scene:
+def scene() -> FaultContext:
     """A ladder with two branches, everything read."""
     sheet = drawn("9V: 1k + (2k2 | 3k3 + 680) + 470; 5%")
     renamed = {
@@ -48,20 +55,20 @@ def scene() -> Scene:
     asked = [Across(VOLTAGE, leads, "main") for leads in renamed.values()] + [Through(name, "main") for name in renamed]
     sheet = replace(sheet, setups={"main": setup}, asked=tuple(asked))
     run = read(sheet)
-    found = set_out(assess(run))
+    found = fault_context(assess(run))
     if found is None:
         raise AssertionError("everything is read")
     return found
 
 
-def spice(found: Scene, setup: Setup, values: dict[str, float]) -> dict[Across | Through, float]:
+def spice(found: FaultContext, setup: Setup, values: dict[str, float]) -> dict[Across | Through, float]:
     """Every voltage and source current of a setup by ngspice."""
     sheet = found.run.sheet
     elements = elements_of(setup, sheet.parts, values)
     return by_ngspice(elements, found)
 
 
-def by_ngspice(elements: list[Element], found: Scene) -> dict[Across | Through, float]:
+def by_ngspice(elements: list[Element], found: FaultContext) -> dict[Across | Through, float]:
     """The points that were read, by the node voltages and branch currents of ngspice."""
     nodes = sorted({node for e in elements for node in (e.first, e.second)} - {"g"})
     resistor = next(e.kind for e in elements if e.kind is not VOLTAGE_SOURCE)
@@ -87,10 +94,10 @@ def by_ngspice(elements: list[Element], found: Scene) -> dict[Across | Through, 
     return answers
 
 
-def predicted(found: Scene, changes: tuple[Change, ...]) -> dict[Across | Through, float]:
+def predicted(found: FaultContext, changes: tuple[Change, ...]) -> dict[Across | Through, float]:
     """The same by the model, where its search begins."""
     batch = found.model.batch(1)
-    for change in (Undisturbed(), *changes):
+    for change in (IdealMeters(), *changes):
         change.write(batch, 0, 0)
     there = found.model.predict(batch, found.model.start_of(batch)).at_points[0]
     return {
@@ -134,17 +141,19 @@ class Predictions(TestCase):
         setup = self.scene.run.sheet.setup()
         for name in ("R1", "R3"):
             factor = math.exp(0.7)
-            off = Stands(name, fitted=Fitted(0.0, 1.0, (0.7,)))
+            off = ResistanceIs(name, fitted=Fitted(0.0, 1.0, (0.7,)))
             values = self.nominal | {name: factor * self.nominal[name]}
             self.check((off,), spice(self.scene, setup, values), f"{name} off")
         elements = elements_of(setup, self.scene.run.sheet.parts, self.nominal)
         sagging = [e._replace(internal=240.0) if e.name == "V1" else e for e in elements]
         self.check(
-            (Resists("V1", Fitted(math.log(240.0), 1.0, (math.log(240.0),))),), by_ngspice(sagging, self.scene), ""
+            (SourceResistance("V1", Fitted(math.log(240.0), 1.0, (math.log(240.0),))),),
+            by_ngspice(sagging, self.scene),
+            "",
         )
         limited = [e._replace(value=1e7 * 2e-3, internal=1e7) if e.name == "V1" else e for e in elements]
         self.check(
-            (Limited("V1", Fitted(math.log(2e-3), 1.0, (math.log(2e-3),))),), by_ngspice(limited, self.scene), ""
+            (CurrentLimited("V1", Fitted(math.log(2e-3), 1.0, (math.log(2e-3),))),), by_ngspice(limited, self.scene), ""
         )
 
     def test_the_circuit_as_it_is_drawn(self) -> None:

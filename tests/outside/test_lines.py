@@ -5,7 +5,7 @@ from unittest import TestCase
 import numpy as np
 from scipy import odr
 
-from recensor.core.lines import fit_line
+from recensor.core.sweeps import fit_line
 
 # NIST Statistical Reference Datasets, "NoInt1": y = 60 … 70 over x; certified values from memory, marked as such.
 NO_INT_1_X = np.arange(60.0, 71.0)

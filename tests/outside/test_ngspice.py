@@ -210,7 +210,7 @@ class ExportedNetlists(TestCase):
             part = sheet.parts[name]
             if part.internal and name not in setup.sources_off:
                 next(lines)
-            if not part.kind.drives:
+            if not part.kind.is_source:
                 at.update(zip(leads, (first, second), strict=True))
         at.pop(setup.reference, None)
         wanted = {node: f"v({there.lower()})" for node, there in at.items()}
@@ -293,7 +293,7 @@ class Bent(TestCase):
             self.assertEqual(spice.read(spice.write(sheet, setup)).sheet, sheet)
             # Nodes that hang on a blocked diode alone float at its leak.
             theirs = printed(exported, [f"v({node.lower()})" for node in nodes])
-            bent += sum(part.kind.bends for part in sheet.parts.values())
+            bent += sum(part.kind.is_nonlinear for part in sheet.parts.values())
             for node in nodes:
                 with self.subTest(number=number, node=node):
                     ours = float(solution.voltage(node, setup.reference))

@@ -8,13 +8,13 @@ from unittest import TestCase
 
 from recensor.core.judgement import assess
 from recensor.core.record import Run
-from recensor.formats import run_document
-from recensor.formats.columns import guessed
-from recensor.formats.csv_table import write_csv
-from recensor.formats.grid import read_grid, read_text
-from recensor.formats.reading_lines import COLUMNS, read_lines
-from recensor.formats.tables import READING_COLUMNS, Formula, Table, tables
-from recensor.formats.workbook import write_ods, write_xlsx
+from recensor.formats.documents import run_document
+from recensor.formats.tables.columns import guessed
+from recensor.formats.tables.csv import write_csv
+from recensor.formats.tables.grid import read_grid, read_text
+from recensor.formats.tables.lines import COLUMNS, read_lines
+from recensor.formats.tables.results import READING_COLUMNS, Formula, Table, tables
+from recensor.formats.tables.workbook import write_ods, write_xlsx
 
 DEMO = Path(__file__).parents[2] / "recensor/site/demo"
 # To CSV, every sheet in a file of its own, cell contents as they are and not as they are shown.

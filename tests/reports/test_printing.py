@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from recensor.core.circuit import asking_everything, one_line
 from recensor.core.record import Run
 from recensor.drawing.conventions import Conventions
-from recensor.formats import run_document
-from recensor.reports.content import FULL, ONE_PAGE, Section, loaded_from, report
+from recensor.formats.documents import run_document
+from recensor.reports.content import FULL, ONE_PAGE, ReportSection, loaded_from, report
 from recensor.reports.printing import as_html, standing_alone, svg_styles
 from recensor.reports.starters import left_as_suggested, starters
 from recensor.site import demo
@@ -59,14 +59,14 @@ class Contents(TestCase):
     def test_each_section_is_there_when_chosen_and_only_then(self) -> None:
         run = replace(brought(3), notes="A note.", conclusion="An end.")
         heads = {
-            Section.PARTS: "<h2>Parts</h2>",
-            Section.INSTRUMENTS: "<h2>Instruments</h2>",
-            Section.DATA: "<h2>What was read</h2>",
-            Section.WORKED: "Worked calculation",
-            Section.CHART: "How far each reading is off",
-            Section.CAUSES: "What would explain it",
-            Section.NOTES: "<h2>Notes</h2>",
-            Section.CONCLUSION: "<h2>Conclusion</h2>",
+            ReportSection.PARTS: "<h2>Parts</h2>",
+            ReportSection.INSTRUMENTS: "<h2>Instruments</h2>",
+            ReportSection.DATA: "<h2>What was read</h2>",
+            ReportSection.WORKED: "Worked calculation",
+            ReportSection.CHART: "How far each reading is off",
+            ReportSection.CAUSES: "What would explain it",
+            ReportSection.NOTES: "<h2>Notes</h2>",
+            ReportSection.CONCLUSION: "<h2>Conclusion</h2>",
         }
         full = as_html(report(loaded_from(run), Conventions()), Conventions())
         for section, head in heads.items():
@@ -87,7 +87,7 @@ class Contents(TestCase):
     def test_whatever_is_written_comes_back_from_its_document_and_runs_nowhere(self, notes: str, end: str) -> None:
         run = replace(brought(1), notes=notes, conclusion=end)
         self.assertEqual(run_document.read(run_document.write(run)), run)
-        said = report(loaded_from(run), Conventions(), chosen=(Section.NOTES, Section.CONCLUSION))
+        said = report(loaded_from(run), Conventions(), chosen=(ReportSection.NOTES, ReportSection.CONCLUSION))
         html = as_html(said, Conventions())
         body = html[html.index("<body>") :]
         self.assertEqual(set(re.findall(r"<(script|iframe|object|embed|img|a|link|form)\b", body)), set())

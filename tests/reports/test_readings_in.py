@@ -99,10 +99,10 @@ class Pages(BenchTestCase):
         reading = queries.load(queries.any_run().get(pk=self.run_row.pk)).core.readings[0]
         run = queries.any_run().get(pk=self.run_row.pk)
         with self.assertRaises(Refused):
-            services.take_in(run, self.person, [reading] * 5_000, uuid.uuid4())
+            services.import_readings(run, self.person, [reading] * 5_000, uuid.uuid4())
         self.assertEqual(Reading.objects.count(), 1)
         with self.assertNumQueries(8):
-            services.take_in(run, self.person, [reading] * 1_000, uuid.uuid4())
+            services.import_readings(run, self.person, [reading] * 1_000, uuid.uuid4())
         self.assertEqual(Reading.objects.count(), 1_001)
         self.assertEqual(len(core.readings), 0)
 

@@ -27,13 +27,13 @@ from recensor.core.plan import in_order, title
 from recensor.drawing.conventions import Conventions
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
-from recensor.formats import run_document
-from recensor.formats.checksum import checksum, printed
-from recensor.formats.place import MOST_PROSE
+from recensor.formats.documents import run_document
+from recensor.formats.documents.checksum import checksum, printed
+from recensor.formats.documents.reader import MOST_PROSE
 from recensor.meters.services import keep_meter
 from recensor.reports import prose
 from recensor.reports.content import ONE_PAGE, loaded_from, report
-from recensor.reports.files import FORMS, Wanted, of
+from recensor.reports.files import FORMS, ReportRequest, of
 from recensor.reports.prose import rendered
 from recensor.reports.queries import chosen_sections
 from recensor.site import demo
@@ -212,7 +212,7 @@ class Forms(ReportTestCase):
         self.assertEqual(self.client.get(f"{self.report}docx/").status_code, 404)
 
     def test_every_form_of_a_run_with_all_there_is_and_with_a_part_of_unknown_value(self) -> None:
-        wanted = Wanted(loaded_from(run_document.read(FULL.read_bytes())), Conventions())
+        wanted = ReportRequest(loaded_from(run_document.read(FULL.read_bytes())), Conventions())
         for ending in FORMS:
             with self.subTest(ending):
                 self.assertGreater(len(of(ending, wanted)), 100)
@@ -270,7 +270,7 @@ class Once(ReportTestCase):
         self.assertIn(f"V / R {derived}", self.taken("html").decode())
 
     def test_a_line_in_a_report_leads_to_its_rows_on_the_page_and_nowhere_in_a_file(self) -> None:
-        run = services.bring(self.person, run_document.read((DEMO / "7-heater-coil-line.run.json").read_bytes()))
+        run = services.import_run(self.person, run_document.read((DEMO / "7-heater-coil-line.run.json").read_bytes()))
         report = f"{run.get_absolute_url()}report/"
         self.assertContains(self.client.get(report), f'href="{run.get_absolute_url()}?place=')
         file = self.client.get(f"{report}html/").content.decode()

@@ -16,7 +16,7 @@ from recensor.core.circuit import one_line
 from recensor.core.errors import Refused
 from recensor.core.judgement import assess
 from recensor.core.record import Run as CoreRun
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.site import demo
 from tests.served import BenchTestCase
 
@@ -45,7 +45,7 @@ class Services(BenchTestCase):
         for file in DOCUMENTS:
             with self.subTest(file.name):
                 run = run_document.read(file.read_bytes())
-                brought = whole(services.bring(self.person, run))
+                brought = whole(services.import_run(self.person, run))
                 self.assertEqual(plain(brought), plain(run))
                 self.assertEqual([t.judged.verdict for t in assess(brought).targets.values()],
                                  [t.judged.verdict for t in assess(run).targets.values()])  # fmt: skip
@@ -55,10 +55,10 @@ class Services(BenchTestCase):
         with self.assertRaisesRegex(Refused, "for paper only"):
             services.start_run(self.person, sheet)
         with self.assertRaisesRegex(Refused, "for paper only"):
-            services.bring(self.person, CoreRun(sheet))
+            services.import_run(self.person, CoreRun(sheet))
         run = services.start_run(self.person, sheet, simulated=True)
         document = run_document.read(run_document.write(whole(run)))
-        self.assertTrue(services.bring(self.other, document).simulated)
+        self.assertTrue(services.import_run(self.other, document).simulated)
 
     def test_what_was_exported_comes_back_as_it_was(self) -> None:
         """Struck, replaced, a look, another trial, a note, a claim, notes and a conclusion."""
@@ -69,7 +69,7 @@ class Services(BenchTestCase):
         services.write_text(self.run_row, self.person, "notes", "*Dry* morning", None)
         first = whole(self.run_row)
         document = run_document.read(run_document.write(first))
-        again = whole(services.bring(self.other, document))
+        again = whole(services.import_run(self.other, document))
         self.assertEqual(plain(again), plain(first))
         self.assertEqual([r.standing for r in assess(again).readings], [r.standing for r in assess(first).readings])
         self.assertEqual(run_document.read(run_document.write(again)), again)
@@ -77,7 +77,7 @@ class Services(BenchTestCase):
     def test_meters_come_as_instruments_of_ones_own_once(self) -> None:
         run = run_document.read(EVERYTHING.read_bytes())
         for _ in range(2):
-            brought = whole(services.bring(self.person, run))
+            brought = whole(services.import_run(self.person, run))
         self.assertEqual({name: profile.ranges for name, profile in brought.meters.items()},
                          {name: profile.ranges for name, profile in run.meters.items()
                           if any(reading.meter in (name, None) for reading in run.readings)})  # fmt: skip
@@ -92,9 +92,9 @@ class Services(BenchTestCase):
         with CaptureQueriesContext(
             connection,
         ) as asked:
-            first = services.bring(self.person, many, key)
+            first = services.import_run(self.person, many, key)
         self.assertLess(len(asked), 40)
-        self.assertEqual(services.bring(self.person, many, key).pk, first.pk)
+        self.assertEqual(services.import_run(self.person, many, key).pk, first.pk)
         self.assertEqual(first.readings.count(), 1_000)
 
 

@@ -10,8 +10,8 @@ from django.urls import URLPattern
 
 from recensor.bench import queries, urls
 from recensor.bench.models import Run, Signature
-from recensor.formats import run_document
-from recensor.formats.checksum import checksum, printed
+from recensor.formats.documents import run_document
+from recensor.formats.documents.checksum import checksum, printed
 from recensor.meters.services import keep_meter, shipped
 from recensor.reports.prose import rendered
 from recensor.site.operations import books

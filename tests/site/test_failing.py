@@ -21,7 +21,7 @@ from django.test import RequestFactory, override_settings
 
 from recensor.site import logs
 from recensor.site.launch.worker import LimitedSocket
-from recensor.site.middleware import InTurnMiddleware
+from recensor.site.middleware import OnePageAtATime
 from tests.served import HTMX, BenchTestCase
 
 
@@ -100,7 +100,7 @@ class InTurn(PlainTestCase):
             order.append(f"{request.path} ends")
             return HttpResponse()
 
-        ask, factory = InTurnMiddleware(answering), RequestFactory()
+        ask, factory = OnePageAtATime(answering), RequestFactory()
 
         def begin(path: str, **headers: str) -> threading.Thread:
             thread = threading.Thread(target=ask, args=(factory.get(path, headers=headers),))

@@ -52,7 +52,7 @@ _BROKEN = (
 
 
 @dataclass(frozen=True)
-class About:
+class AccountAbout:
     """Who packed an archive, when, and how many rows of each kind are in it.
 
     `checksum` is the SHA-256 of the rows; `mark` shows that this installation wrote them and for whom. `preferences`
@@ -98,7 +98,7 @@ def mark_of(checksum: str, name: str) -> str:
     return salted_hmac("recensor.archive", f"{checksum} {name}", algorithm="sha256").hexdigest()
 
 
-def read_about(archive: zipfile.ZipFile) -> About:
+def read_about(archive: zipfile.ZipFile) -> AccountAbout:
     """What an archive says of itself. Raises `Refused`."""
     files = archive.infolist()
     if len(files) > MOST_FILES or sum(one.file_size for one in files) > MOST_UNPACKED:
@@ -117,7 +117,7 @@ def read_about(archive: zipfile.ZipFile) -> About:
     return about
 
 
-def _about(said: Mapping[str, Any]) -> About:
+def _about(said: Mapping[str, Any]) -> AccountAbout:
     """What is said, each as the type that it must be. Raises `Refused`."""
     for name, wanted in (*_TYPES.items(), *((name, None) for name in said if name not in _TYPES)):
         value = said.get(name, "" if name == "mark" else None)
@@ -135,14 +135,14 @@ def _about(said: Mapping[str, Any]) -> About:
     made = made if made.tzinfo else made.replace(tzinfo=UTC)
     if not _YEARS[0] <= made.year <= _YEARS[1]:
         raise _unreadable("“made”")
-    return About(**{**said, "made": made})
+    return AccountAbout(**{**said, "made": made})
 
 
 def _unreadable(what: str) -> Refused:
     return Refused(f"What it says of itself cannot be read: {what[:80]}.")
 
 
-def check_rows(archive: zipfile.ZipFile, about: About) -> None:
+def check_rows(archive: zipfile.ZipFile, about: AccountAbout) -> None:
     """Refuse rows that are not those that were written."""
     digits = hashlib.sha256()
     with archive.open(ROWS) as rows:
@@ -170,7 +170,7 @@ def _put_together(job: Job, whole: IO[bytes]) -> None:
     whole.seek(0)
 
 
-def about_of(job: Job) -> tuple[About, list[str]]:
+def about_of(job: Job) -> tuple[AccountAbout, list[str]]:
     """What is in an archive that was sent, and what its person should know. Raises `Refused`."""
     with opened(job) as archive:
         about = read_about(archive)

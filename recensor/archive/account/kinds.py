@@ -17,7 +17,7 @@ from recensor.experiments import models as experiments
 from recensor.kits import models as kits
 from recensor.meters import models as meters
 from recensor.people.models import User
-from recensor.reports.models import Choice
+from recensor.reports.models import SectionChoice
 
 # Columns that no archive has: keys, and by which press something was begun here.
 _NEVER = frozenset(("id",))
@@ -27,7 +27,7 @@ Column = models.Field
 
 
 @dataclass(frozen=True)
-class Kind:
+class RowKind:
     """One kind of row: its model, the rows of it that are a person's, and what of them stays behind.
 
     `by_others`: whose such a row is, is said by name. `believed`: such rows come only out of a file that was written
@@ -85,44 +85,45 @@ def _sheets(person: User) -> Rows:
     return [rows[pk] for pk in order]
 
 
-def _of_run(model: type[models.Model], run: str = "run") -> Callable[[User], models.QuerySet[Any]]:
-    return lambda person: model._base_manager.filter(**{f"{run}__owner": person}).order_by("pk")
+def _owned(model: type[models.Model], owner: str) -> Callable[[User], models.QuerySet[Any]]:
+    """The rows of a kind that lead to a person by this name."""
+    return lambda person: model._base_manager.filter(**{owner: person}).order_by("pk")
 
 
 def _choices(person: User) -> models.QuerySet[Any]:
-    return Choice.objects.filter(person=person).order_by("pk")
+    return SectionChoice.objects.filter(person=person).order_by("pk")
 
 
 # In an order in which nothing points at what comes later, but for rows that point at earlier ones of their own kind.
 KINDS = (
-    Kind(meters.Profile, _profiles, "profiles of meters"),
-    Kind(meters.Meter, _meters, "meters"),
-    Kind(kits.Kit, lambda person: kits.Kit.objects.filter(owner=person).order_by("pk"), "kits", frozenset(("filled",))),
-    Kind(kits.Bin, lambda person: kits.Bin.objects.filter(kit__owner=person).order_by("pk")),
-    Kind(kits.Sorting, lambda person: kits.Sorting.objects.filter(kit__owner=person).order_by("pk")),
-    Kind(kits.SortedPart, lambda person: kits.SortedPart.objects.filter(sorting__kit__owner=person).order_by("pk"),
-         "sorted parts"),
-    Kind(experiments.Sheet, _sheets),
-    Kind(experiments.Experiment, _experiments, "experiments"),
-    Kind(experiments.Version, lambda person: experiments.Version.objects.filter(
+    RowKind(meters.Profile, _profiles, "profiles of meters"),
+    RowKind(meters.Meter, _meters, "meters"),
+    RowKind(kits.Kit, _owned(kits.Kit, "owner"), "kits", frozenset(("filled",))),
+    RowKind(kits.Bin, _owned(kits.Bin, "kit__owner")),
+    RowKind(kits.Sorting, _owned(kits.Sorting, "kit__owner")),
+    RowKind(kits.SortedPart, _owned(kits.SortedPart, "sorting__kit__owner"), "sorted parts"),
+    RowKind(experiments.Sheet, _sheets),
+    RowKind(experiments.Experiment, _experiments, "experiments"),
+    RowKind(experiments.Version, lambda person: experiments.Version.objects.filter(
         experiment__in=_experiments(person)).order_by("pk"), "versions of them"),
-    Kind(bench.Run, lambda person: bench.Run.objects.filter(owner=person).order_by("pk"), "runs", frozenset(("key",))),
-    Kind(bench.Act, _of_run(bench.Act)),
-    Kind(bench.RunSheet, _of_run(bench.RunSheet)),
-    Kind(bench.Reading, _of_run(bench.Reading), "readings"),
-    Kind(bench.ActLine, _of_run(bench.ActLine, "act__run")),
-    Kind(bench.BenchMove, _of_run(bench.BenchMove)),
-    Kind(bench.Photo, _of_run(bench.Photo, "reading__run"), "photos"),
-    Kind(bench.OwnValue, _of_run(bench.OwnValue)),
-    Kind(bench.Sighting, _of_run(bench.Sighting)),
-    Kind(bench.RunText, _of_run(bench.RunText)),
-    Kind(bench.Revision, _of_run(bench.Revision), "signed revisions", believed=True),
-    Kind(bench.Signature, _of_run(bench.Signature, "revision__run"), "signatures", by_others=True, believed=True),
+    RowKind(bench.Run, _owned(bench.Run, "owner"), "runs", frozenset(("key",))),
+    RowKind(bench.Act, _owned(bench.Act, "run__owner")),
+    RowKind(bench.RunSheet, _owned(bench.RunSheet, "run__owner")),
+    RowKind(bench.Reading, _owned(bench.Reading, "run__owner"), "readings"),
+    RowKind(bench.ActLine, _owned(bench.ActLine, "act__run__owner")),
+    RowKind(bench.BenchMove, _owned(bench.BenchMove, "run__owner")),
+    RowKind(bench.Photo, _owned(bench.Photo, "reading__run__owner"), "photos"),
+    RowKind(bench.OwnValue, _owned(bench.OwnValue, "run__owner")),
+    RowKind(bench.Sighting, _owned(bench.Sighting, "run__owner")),
+    RowKind(bench.RunText, _owned(bench.RunText, "run__owner")),
+    RowKind(bench.Revision, _owned(bench.Revision, "run__owner"), "signed revisions", believed=True),
+    RowKind(bench.Signature, _owned(bench.Signature, "revision__run__owner"), "signatures", by_others=True,
+            believed=True),
     # Parts out of somebody else's kit go back into that one, and only here.
-    Kind(bench.DrawnPart, lambda person: bench.DrawnPart.objects.filter(
+    RowKind(bench.DrawnPart, lambda person: bench.DrawnPart.objects.filter(
         run__owner=person, bin__kit__owner=person).order_by("pk")),
-    Kind(bench.BoardState, _of_run(bench.BoardState), "states of boards"),
-    Kind(Choice, _choices),
+    RowKind(bench.BoardState, _owned(bench.BoardState, "run__owner"), "states of boards"),
+    RowKind(SectionChoice, _choices),
 )  # fmt: skip
 
 # The school that a person follows goes with them.
@@ -134,7 +135,7 @@ PREFERENCES = (
 Places = Mapping[type[models.Model], Mapping[Any, int]]
 
 
-def written(kind: Kind, row: models.Model, person: User, places: Places) -> dict[str, Any]:
+def written(kind: RowKind, row: models.Model, person: User, places: Places) -> dict[str, Any]:
     """A row as JSON has it; `places` are the rows written so far, by their keys."""
     said: dict[str, Any] = {}
     for column in kind.columns:

@@ -12,16 +12,16 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from recensor import __version__
-from recensor.archive.account.about import ABOUT, DOCUMENTS, ROWS, About, mark_of
+from recensor.archive.account.about import ABOUT, DOCUMENTS, ROWS, AccountAbout, mark_of
 from recensor.archive.account.kinds import KINDS, PREFERENCES, Rows, written
 from recensor.archive.models import Job, JobFile
 from recensor.archive.queue import given_up
 from recensor.bench import queries
 from recensor.core.errors import Refused
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.people.models import User
 from recensor.reports.files import file_name
-from recensor.web.transactions import snapshot
+from recensor.web.transactions import consistent_read
 
 # Files in the database are kept in pieces, which every server takes.
 _PIECE = 2_000_000
@@ -45,11 +45,11 @@ def packed(job: Job) -> None:
         Job.objects.filter(pk=job.pk).update(size=out.tell())
 
 
-def pack(person: User, out: IO[bytes]) -> About:
+def pack(person: User, out: IO[bytes]) -> AccountAbout:
     """Write the archive of an account."""
     counts: dict[str, int] = defaultdict(int)
     checksum = hashlib.sha256()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive, snapshot():
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive, consistent_read():
         with archive.open(ROWS, "w", force_zip64=True) as rows:
             for name, row in lines(person):
                 line = json.dumps([name, row], ensure_ascii=False, separators=(",", ":")) + "\n"
@@ -62,7 +62,7 @@ def pack(person: User, out: IO[bytes]) -> About:
         preferences = {name: getattr(person, name) for name in PREFERENCES}
         digits = checksum.hexdigest()
         mark = mark_of(digits, person.username)
-        about = About(person.username, timezone.now(), __version__, dict(counts), digits, preferences, mark)
+        about = AccountAbout(person.username, timezone.now(), __version__, dict(counts), digits, preferences, mark)
         archive.writestr(ABOUT, about.write())
     return about
 

@@ -11,8 +11,8 @@ from django.db import DataError, IntegrityError, models
 from django.utils import timezone
 
 from recensor.archive import checks
-from recensor.archive.account.about import ROWS, About, check_rows, opened, read_about
-from recensor.archive.account.kinds import KINDS, PREFERENCES, Column, Kind, pointed_at, value_of
+from recensor.archive.account.about import ROWS, AccountAbout, check_rows, opened, read_about
+from recensor.archive.account.kinds import KINDS, PREFERENCES, Column, RowKind, pointed_at, value_of
 from recensor.archive.models import Job
 from recensor.archive.queue import given_up
 from recensor.bench.models import Run
@@ -21,8 +21,8 @@ from recensor.kits.services import MOST_KITS
 from recensor.meters.models import Meter
 from recensor.meters.services import LONGEST_METER, MOST_METERS
 from recensor.people.models import User
-from recensor.reports.models import Choice
-from recensor.web.transactions import together
+from recensor.reports.models import SectionChoice
+from recensor.web.transactions import atomic_with_retry
 
 _BY_NAME = {kind.name: kind for kind in KINDS}
 
@@ -37,20 +37,20 @@ Made = Mapping[type[models.Model], list[models.Model]]
 _WRONG = (ValueError, TypeError, KeyError, IndexError, AttributeError, ArithmeticError, IntegrityError, DataError)
 
 
-def brought(job: Job) -> None:
+def import_step(job: Job) -> None:
     """The whole archive, in one step and one transaction."""
     if why := given_up(job):
         raise Refused(why)
     with opened(job) as archive:
         about = read_about(archive)
         check_rows(archive, about)
-        _bring_for(job, about, archive)
+        _import_for(job, about, archive)
 
 
-@together
-def _bring_for(job: Job, about: About, archive: zipfile.ZipFile) -> None:
+@atomic_with_retry
+def _import_for(job: Job, about: AccountAbout, archive: zipfile.ZipFile) -> None:
     """The rows are kept, and the job is done, or neither: begun again it brings nothing twice."""
-    made = bring(job.person, about, archive)
+    made = import_account(job.person, about, archive)
     now = Job.objects.select_for_update().filter(pk=job.pk, state=Job.State.WORKING).first()
     if now is None:
         raise Refused("It was cancelled.")
@@ -60,11 +60,11 @@ def _bring_for(job: Job, about: About, archive: zipfile.ZipFile) -> None:
     now.save()
 
 
-@together
-def bring(person: User, about: About, archive: zipfile.ZipFile) -> Made:
+@atomic_with_retry
+def import_account(person: User, about: AccountAbout, archive: zipfile.ZipFile) -> Made:
     """Keep every row of an archive as the person's. Raises `Refused` with the line that cannot be kept."""
     is_first = not Run.objects.filter(owner=person).exists()
-    arriving = _Arriving(person, believes=about.is_ours(person))
+    arriving = _ArrivingRows(person, believes=about.is_ours(person))
     try:
         with archive.open(ROWS) as rows:
             while line := rows.readline(_LONGEST_LINE + 1):
@@ -89,7 +89,7 @@ def _refuse_too_many(person: User) -> None:
             raise Refused(f"With these you would keep {count} {words}; at most {most} are kept.")
 
 
-def _follow(person: User, about: About) -> None:
+def _follow(person: User, about: AccountAbout) -> None:
     """A person who begins here follows the school that they followed there."""
     for name in PREFERENCES:
         column = User._meta.get_field(name)
@@ -101,7 +101,7 @@ def _follow(person: User, about: About) -> None:
     person.save(update_fields=PREFERENCES)
 
 
-class _Arriving:
+class _ArrivingRows:
     """Rows as they come: each made with the keys of here, inserted in batches.
 
     `believes`: whether what others gave, their signatures, is as they gave it.
@@ -117,7 +117,7 @@ class _Arriving:
         self._arrives: dict[type[models.Model], Callable[[dict[str, Any]], bool]] = {
             Meter: self._named_freely,
             Run: self._open_unless_believed,
-            Choice: self._is_first_choice,
+            SectionChoice: self._is_first_choice,
         }
 
     def take(self, line: bytes) -> None:
@@ -147,12 +147,12 @@ class _Arriving:
             self.made[kind.model].append(row)
             self._batch.append(row)
 
-    def _value(self, kind: Kind, column: Column, said: Any) -> Any:
+    def _value(self, kind: RowKind, column: Column, said: Any) -> Any:
         if column.remote_field is None:
             return value_of(column, said)
         return self._who(kind, said) if pointed_at(column) is User else self._row(column, said)
 
-    def _who(self, kind: Kind, name: object) -> User:
+    def _who(self, kind: RowKind, name: object) -> User:
         """Whose it is: the person's, but for what somebody else gave and is believed."""
         if name == "" or not kind.by_others:
             return self._person
@@ -189,7 +189,7 @@ class _Arriving:
 
     def _is_first_choice(self, values: dict[str, Any]) -> bool:
         """What was chosen here stays."""
-        return not Choice.objects.filter(person=self._person, experiment=values["experiment"]).exists()
+        return not SectionChoice.objects.filter(person=self._person, experiment=values["experiment"]).exists()
 
     def flush(self) -> None:
         """Insert what has come."""

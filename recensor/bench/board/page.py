@@ -7,10 +7,10 @@ from enum import StrEnum
 from recensor.bench.board import states
 from recensor.bench.board.states import KeptBoard
 from recensor.core.boards import (
+    BoardComparison,
     BoardError,
     Built,
     Changed,
-    Comparison,
     Consequences,
     Difference,
     Hole,
@@ -144,7 +144,7 @@ def board_page(
 
 
 def _reads(
-    probes: dict[str, Hole], measurand: Measurand, built: Built, comparison: Comparison, setup: Setup
+    probes: dict[str, Hole], measurand: Measurand, built: Built, comparison: BoardComparison, setup: Setup
 ) -> Target | None:
     """The reading that the probes take, where both are at nodes of the drawing."""
     nets = built.nets()
@@ -161,7 +161,7 @@ def _parts_at(target: Target, setup: Setup) -> list[str]:
     return [] if isinstance(target, TouchedLeads) else [target.part]
 
 
-def probes_at(target: Target, built: Built, comparison: Comparison) -> dict[str, Hole]:
+def probes_at(target: Target, built: Built, comparison: BoardComparison) -> dict[str, Hole]:
     """A hole for each probe of a reading between two nodes, where its nodes are on the board."""
     if not isinstance(target, Across):
         return {}
@@ -181,7 +181,7 @@ def _waypoints(sheet: Sheet, setup: Setup) -> list[Waypoint]:
         return []
 
 
-def _lit(comparison: Comparison, side: Side, waypoints: Sequence[Waypoint], at: int) -> tuple[set[str], set[Hole]]:
+def _lit(comparison: BoardComparison, side: Side, waypoints: Sequence[Waypoint], at: int) -> tuple[set[str], set[Hole]]:
     """What is marked: the differences, or where the current goes on from the present node."""
     if side is Side.BUILT:
         found = comparison.differences
@@ -201,7 +201,7 @@ def _probed(
     return probes, probe(sheet, setup, built, probes["red"], probes["black"], measurand, meter)
 
 
-def _verdict(comparison: Comparison) -> Mark:
+def _verdict(comparison: BoardComparison) -> Mark:
     likeness = comparison.likeness
     if likeness is Likeness.DIFFERS:
         return Mark(Outcome.OUTSIDE, "fails", likeness.value)

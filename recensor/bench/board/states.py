@@ -10,8 +10,8 @@ from recensor.core.boards import Built, planned
 from recensor.core.circuit import UNMARKED, Part, Setup, Sheet, Through
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
-from recensor.formats.board import board_tree, placements_tree
-from recensor.web.transactions import together
+from recensor.formats.documents.board import board_tree, placements_tree
+from recensor.web.transactions import atomic_with_retry
 
 
 @dataclass(frozen=True)
@@ -31,7 +31,7 @@ def load(run: Run, sheet: Sheet, setup: Setup) -> KeptBoard:
     return KeptBoard(rows.board_of(state, {**sheet.parts, **extra}), extra)
 
 
-@together
+@atomic_with_retry
 def change(run: Run, sheet: Sheet, setup: Setup, act: Callable[[KeptBoard], KeptBoard]) -> KeptBoard:
     """Keep what an act makes of a board; its errors pass through, and nothing is kept."""
     lock(run)
@@ -46,7 +46,7 @@ def change(run: Run, sheet: Sheet, setup: Setup, act: Callable[[KeptBoard], Kept
     return board
 
 
-@together
+@atomic_with_retry
 def undo(run: Run, sheet: Sheet, setup: Setup) -> KeptBoard:
     """Go back to the board before the last act."""
     lock(run)
@@ -65,6 +65,6 @@ def plan_for(sheet: Sheet, setup: Setup) -> Built:
 
 def _written(part: Part) -> str:
     value = UNMARKED if part.nominal is None else part.nominal.text
-    if part.nominal and part.kind.drives:
+    if part.nominal and part.kind.is_source:
         value = with_unit(part.nominal, part.kind.unit)
     return f"{part.name}={value}{f' {part.tolerance.text}' if part.tolerance else ''}"

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from recensor.core.boards import BoardError, Piece
 from recensor.core.circuit import NotationError, Part, Setup, Sheet, one_line
-from recensor.formats.board import PIECES
+from recensor.formats.documents.board import PIECES
 
 
 @dataclass(frozen=True)

@@ -2,14 +2,14 @@
 
 from recensor.bench.ledger.document import Ledger, books, ledger, values_read
 from recensor.bench.ledger.means import mean_text
-from recensor.bench.ledger.rows import SEALED, Row, Rows, Section, account_in_setup, shown
+from recensor.bench.ledger.rows import SEALED, LedgerSection, Row, Rows, account_in_setup, shown
 
 __all__ = [
     "SEALED",
     "Ledger",
+    "LedgerSection",
     "Row",
     "Rows",
-    "Section",
     "account_in_setup",
     "books",
     "ledger",

@@ -4,13 +4,13 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from recensor.bench.ledger.ohms_law import OhmsRow, ohms_rows
-from recensor.bench.ledger.rows import Rows, Section, account_in_setup, shown
+from recensor.bench.ledger.rows import LedgerSection, Rows, account_in_setup, shown
 from recensor.bench.ledger.side_by_side import SideBySide, side_by_side
 from recensor.bench.ledger.sources import SourceLines, source_lines
 from recensor.core import plan, safety
 from recensor.core.circuit import Sheet, Target
 from recensor.core.figures import rounded
-from recensor.core.judgement import AccountVerdict, Assessment, Held, Outcome, Verdict
+from recensor.core.judgement import AccountVerdict, Assessment, Outcome, SetupsCompared, Verdict
 from recensor.core.quantity import VOLTAGE, WATT
 from recensor.core.record import Run
 from recensor.web.cautions import unbounded_caution
@@ -35,7 +35,7 @@ _AT_ONCE = {
 class Ledger:
     """Everything that the books of a run say. `misfits` come with the point to read again, where there is one."""
 
-    sections: tuple[Section, ...]
+    sections: tuple[LedgerSection, ...]
     read: int
     asked: int
     checks: tuple[tuple[str, Mark], ...]
@@ -88,7 +88,7 @@ def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger
     )
 
 
-def _held_text(held: Held, *, is_sealed: bool) -> str:
+def _held_text(held: SetupsCompared, *, is_sealed: bool) -> str:
     """Setups held against each other, in words; what a change should be is kept back while the run is sealed."""
     what = f"{held.comparison.rule.value[:1].upper()}{held.comparison.rule.value[1:]}"
     if is_sealed and held.difference is not None:

@@ -17,7 +17,7 @@ from recensor.core.judgement import (
     PartVerdict,
     TargetAssessment,
 )
-from recensor.core.plan import Station
+from recensor.core.plan import Stage
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
 from recensor.core.record import Reading, Run
 from recensor.core.uncertainty import expanded
@@ -65,7 +65,7 @@ class Closing:
 
 
 @dataclass(frozen=True)
-class Section:
+class LedgerSection:
     """An account, or a group of points that belong together."""
 
     title: str
@@ -93,33 +93,33 @@ class Rows:
                 self.later.setdefault(reading.target.key, []).append(f"later {shown(reading)}")
         self.own = {claim.claim.target.key: claim for claim in assessment.claims}
 
-    def sections(self) -> Iterable[Section]:
+    def sections(self) -> Iterable[LedgerSection]:
         """Parts and sources by themselves; then each setup's total, its accounts of loops and nodes, and the rest."""
         by_itself = [k for k, target in enumerate(self.points) if target.setup is None]
-        parts = [k for k in by_itself if plan.station(self.points[k], self.sheet) is Station.PARTS]
-        sources = Section("Source before connecting", self._rows(k for k in by_itself if k not in parts))
-        yield Section("Parts, each by itself", self._rows(parts))
+        parts = [k for k in by_itself if plan.stage_of(self.points[k], self.sheet) is Stage.PARTS]
+        sources = LedgerSection("Source before connecting", self._rows(k for k in by_itself if k not in parts))
+        yield LedgerSection("Parts, each by itself", self._rows(parts))
         if self.sheet.several:
             yield sources
         for setup in self.sheet.setups:
             heading = f"{setup}: " if self.sheet.several else ""
-            here = {station: self._at(station, setup) for station in Station}
-            yield Section(_title(heading, "total resistance"), self._rows(here[Station.BUILD]))
+            here = {station: self._at(station, setup) for station in Stage}
+            yield LedgerSection(_title(heading, "total resistance"), self._rows(here[Stage.BUILD]))
             if not heading:
                 yield sources
-            yield Section(_title(heading, "source before connecting"), self._rows(here[Station.SOURCE]))
+            yield LedgerSection(_title(heading, "source before connecting"), self._rows(here[Stage.SOURCE]))
             yield from self._accounts(setup, heading, here)
 
-    def _at(self, station: Station, setup: str) -> list[int]:
+    def _at(self, station: Stage, setup: str) -> list[int]:
         return [
             k
             for k, target in enumerate(self.points)
-            if target.setup == setup and plan.station(target, self.sheet) is station
+            if target.setup == setup and plan.stage_of(target, self.sheet) is station
         ]
 
-    def _accounts(self, setup: str, heading: str, here: Mapping[Station, Sequence[int]]) -> Iterable[Section]:
+    def _accounts(self, setup: str, heading: str, here: Mapping[Stage, Sequence[int]]) -> Iterable[LedgerSection]:
         """One section for each loop and node of a setup, and the readings that stand in none."""
-        for law, station, title in ((VOLTAGE, Station.VOLTS, "voltages"), (CURRENT, Station.AMPS, "currents")):
+        for law, station, title in ((VOLTAGE, Stage.VOLTS, "voltages"), (CURRENT, Stage.AMPS, "currents")):
             used: set[int] = set()
             alike = []
             for account in self.assessment.laws:
@@ -129,7 +129,7 @@ class Rows:
                 if len(places) > 1:
                     used |= places
                     name = f"{heading}{_account_name(account)}"
-                    yield Section(name, self._account_rows(account), _closing(account))
+                    yield LedgerSection(name, self._account_rows(account), _closing(account))
                 elif _is_bank(account, self.sheet.setups[setup]) and (places or not heading):
                     alike.append(_account_name(account))
             rest = [k for k in here[station] if k not in used]
@@ -137,7 +137,7 @@ class Rows:
                 f"{', '.join(alike)}: parts side by side share two nodes, so one reading serves them." if alike else ""
             )
             if rest or note:
-                yield Section(_title(heading, title) if rest else "", self._rows(rest), note=note)
+                yield LedgerSection(_title(heading, title) if rest else "", self._rows(rest), note=note)
 
     def _rows(self, indexes: Iterable[int]) -> tuple[Row, ...]:
         return tuple(self.row(k) for k in indexes)
@@ -192,7 +192,7 @@ class Rows:
         if not isinstance(target, PartAlone):
             return ""
         part = self.sheet.parts[target.part]
-        if not part.kind.is_at_work_as_alone:
+        if not part.kind.same_out_of_circuit:
             return as_read(part.cold, target.unit) if part.cold else ""
         setup = self.sheet.setups.get(target.setup or "") or self.sheet.only_setting(target.part)
         stated = setup.stated(part) if setup else part.marked
@@ -210,7 +210,7 @@ class Rows:
         place = f"{target.red} to {target.black}"
         parts = self.sheet.setups[target.setup].across(*target.nodes)
         if target.measurand is RESISTANCE:
-            is_total = any(self.sheet.parts[name].kind.drives for name in parts)
+            is_total = any(self.sheet.parts[name].kind.is_source for name in parts)
             return ("Total", place, []) if is_total else (place, "resistance", [])
         if target.at:
             return target.at, "by itself", [target.at]
@@ -219,7 +219,7 @@ class Rows:
 
     def _label(self, parts: Sequence[str], place: str) -> str:
         """The parts that lie across two nodes."""
-        passive = [name for name in parts if not self.sheet.parts[name].kind.drives]
+        passive = [name for name in parts if not self.sheet.parts[name].kind.is_source]
         if passive:
             return " ∥ ".join(passive)
         return f"{parts[0]} under load" if parts else place

@@ -39,7 +39,7 @@ def _labels(target: Target, sheet: Sheet) -> list[str]:
         return []
     named = sheet.setups[target.setup].across(*target.nodes)
     if target.measurand is RESISTANCE:
-        return [f"seen by {name}" for name in named if sheet.parts[name].kind.drives]
+        return [f"seen by {name}" for name in named if sheet.parts[name].kind.is_source]
     return [f"{name}, {target.measurand}" for name in named]
 
 

@@ -43,7 +43,7 @@ def _inside(found: Internal, run: Run) -> str:
 
 def _drift(run: Run, assessment: Assessment) -> Iterator[tuple[str, TimeLine]]:
     for name, part in run.sheet.parts.items():
-        moments = list(_moments(name, run, assessment)) if part.kind.drives else []
+        moments = list(_moments(name, run, assessment)) if part.kind.is_source else []
         if len(moments) > 1:
             begun = moments[0].seconds
             placed = [Moment(m.seconds - begun, m.value, m.expanded, m.words, m.is_alone) for m in moments]
@@ -54,7 +54,7 @@ def _drift(run: Run, assessment: Assessment) -> Iterator[tuple[str, TimeLine]]:
 def _moments(name: str, run: Run, assessment: Assessment) -> Iterator[Moment]:
     """Every reading of a source that stands, before connecting or under load, with its time."""
     measurements = assessment.against.measurements
-    alone = run.sheet.parts[name].kind.alone_as
+    alone = run.sheet.parts[name].kind.measured_as
     setups = [setup for setup in run.sheet.setups.values() if name in setup.driving(run.sheet.parts)]
     loaded = {loaded_target(setup, run.sheet, name, at).key for setup in setups for at in (None, name)}
     turned = {loaded_target(setup, run.sheet, name): None for setup in setups}
@@ -65,7 +65,7 @@ def _moments(name: str, run: Run, assessment: Assessment) -> Iterator[Moment]:
             continue
         if not is_alone and target.key not in loaded:
             continue
-        sign = 1.0 if is_alone or target in turned or not any(target.turned_against(t) for t in turned) else -1.0
+        sign = 1.0 if is_alone or target in turned or not any(target.reversed_against(t) for t in turned) else -1.0
         taken = measurements.taken(k)
         if taken is not None:
             expanded = COVERAGE_FACTOR * taken.spread.standard

@@ -19,7 +19,7 @@ from recensor.web.marks import Mark
 
 
 @dataclass(frozen=True)
-class Standing:
+class RunStanding:
     """How a run stands: the state of its books, how much is read of what is asked, and what comes next."""
 
     books: Mark
@@ -28,7 +28,7 @@ class Standing:
     next: str
 
 
-class Stands(StrEnum):
+class RunFilter(StrEnum):
     """How a run stands, as the list is sorted out by it."""
 
     TO_READ = "to read"
@@ -41,15 +41,15 @@ class ListedRun:
     """A run of the list, with how it stands and when it was last touched."""
 
     run: Run
-    standing: Standing
+    standing: RunStanding
     touched: datetime
 
     @property
-    def stands(self) -> Stands:
+    def stands(self) -> RunFilter:
         """What is out comes before what is left to read."""
         if self.standing.books.outcome is Outcome.OUTSIDE:
-            return Stands.OUT
-        return Stands.TO_READ if self.standing.next else Stands.DONE
+            return RunFilter.OUT
+        return RunFilter.TO_READ if self.standing.next else RunFilter.DONE
 
 
 def books_of(page: list[Run], order: Order = Order.VOLTS_FIRST) -> list[ListedRun]:
@@ -68,7 +68,7 @@ def books_of(page: list[Run], order: Order = Order.VOLTS_FIRST) -> list[ListedRu
         assessment = assess(core_run)
         ways = plan.in_order(points, core_run.sheet, order, plan.bench_of(core_run, assessment))
         following = next_point(core_run, points, assessment, ways)
-        known[keys[run.pk]] = Standing(
+        known[keys[run.pk]] = RunStanding(
             books(core_run, points, assessment),
             sum(target.key in assessment.targets for target in core_run.sheet.asked),
             len(core_run.sheet.asked),

@@ -17,12 +17,12 @@ from recensor.core.boards import Built, Piece
 from recensor.core.circuit import Sheet
 from recensor.core.editing import accepted
 from recensor.core.errors import Refused
-from recensor.formats.board import board_tree, placements_tree
+from recensor.formats.documents.board import board_tree, placements_tree
 from recensor.meters.models import Meter
 from recensor.meters.queries import profile_of
 from recensor.meters.services import LONGEST_METER, keep_meter, keep_profile, meter_named, shipped
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 _LONGEST_TITLE, _LONGEST_NUMBER = 120, 60
 
@@ -52,8 +52,8 @@ def _is_of_circuit(built: Built, sheet: Sheet, setup: str) -> bool:
     )
 
 
-@together
-def bring(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Run:
+@atomic_with_retry
+def import_run(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Run:
     """Begin a run that stands as a document says. Brought twice under one key it is one run. Raises `Refused`."""
     safety.refuse_paper_only(run.sheet, simulated=run.simulated)
     if len(run.readings) > MOST_READINGS:

@@ -5,26 +5,26 @@ from dataclasses import replace
 
 from recensor.bench import queries
 from recensor.bench.models import Act, ActLine, Run, RunSheet
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.services.acts import LONGEST_REASON, append_act, append_line, is_done
 from recensor.bench.services.mending import made_instead
 from recensor.bench.services.runs import follow
 from recensor.core.errors import Refused
-from recensor.core.faults import Cause, Mend, Rebuilt, Reentered, Restated, Struck, explain
+from recensor.core.faults import Cause, Correction, Rebuilt, Reentered, Restated, Struck, explain
 from recensor.experiments.models import Sheet as SheetRow
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 _Kind, _Effect = Act.Kind, ActLine.Effect
 
 
-@together
+@atomic_with_retry
 def mend_cause(run: Run, author: User, token: str, key: uuid.UUID | None) -> str:
     """Carry out the mend of one of the causes that explain a run, and say which. Pressed twice it is done once.
 
     Raises `Refused` where the run is explained otherwise by now, or nothing is to be given away yet.
     """
-    loaded = queries.with_boards_of(run, queries.held(run, author))
+    loaded = queries.with_boards_of(run, queries.load_locked(run, author))
     if is_done(run, key):
         return ""
     if loaded.is_sealed:
@@ -37,7 +37,9 @@ def mend_cause(run: Run, author: User, token: str, key: uuid.UUID | None) -> str
     return cause.mend.words
 
 
-def _carry_out(run: Run, author: User, loaded: LoadedRun, cause: Cause, mend: Mend, key: uuid.UUID | None) -> None:
+def _carry_out(
+    run: Run, author: User, loaded: RunSnapshot, cause: Cause, mend: Correction, key: uuid.UUID | None
+) -> None:
     reason = cause.name[:LONGEST_REASON]
     if isinstance(mend, Reentered):
         _reenter(run, author, loaded, mend, reason, key)
@@ -55,7 +57,7 @@ def _carry_out(run: Run, author: User, loaded: LoadedRun, cause: Cause, mend: Me
         _count(loaded, cause, act)
 
 
-def _reenter(run: Run, author: User, loaded: LoadedRun, mend: Reentered, reason: str, key: uuid.UUID | None) -> None:
+def _reenter(run: Run, author: User, loaded: RunSnapshot, mend: Reentered, reason: str, key: uuid.UUID | None) -> None:
     """Each reading as it should have been entered; several change places together."""
     several = len(mend.readings) > 1
     act = append_act(run, author, _Kind.SHIFT if several else _Kind.MEND, reason, key=key)
@@ -65,7 +67,7 @@ def _reenter(run: Run, author: User, loaded: LoadedRun, mend: Reentered, reason:
         made_instead(run, author, act, loaded, index, right)
 
 
-def _count(loaded: LoadedRun, cause: Cause, act: Act) -> None:
+def _count(loaded: RunSnapshot, cause: Cause, act: Act) -> None:
     """What the cause explains counts: so the act stands in the order of what undo takes back."""
     last = loaded.last_reading
     for index in cause.explains or (() if last is None else (last,)):

@@ -9,20 +9,20 @@ from django.utils import timezone
 from recensor.bench import rows
 from recensor.bench.at_bench import is_powered
 from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
-from recensor.bench.queries import LoadedRun, held, load
+from recensor.bench.queries import RunSnapshot, load, load_locked
 from recensor.bench.services.acts import append_act, append_line
 from recensor.bench.services.runs import follow
 from recensor.core import entries, record
 from recensor.core.circuit import PartAlone
-from recensor.core.editing import spoken
-from recensor.core.entries import Again, Entered
+from recensor.core.editing import colour_words
+from recensor.core.entries import Entered, Repeat
 from recensor.core.errors import Refused
 from recensor.experiments.models import Sheet as SheetRow
 from recensor.meters.models import Meter
 from recensor.meters.services import meter_named
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 _Question = Reading.Question
 
@@ -40,14 +40,14 @@ class Entry:
     found: int | None = None
     typed: datetime | None = None
     supplied: bool = False
-    said: Again | None = None
+    said: Repeat | None = None
 
 
 @dataclass(frozen=True)
 class Recorded:
     """The run with the reading in it, judged, and what came of it; `row` is the one that keeps it."""
 
-    loaded: LoadedRun
+    loaded: RunSnapshot
     row: Reading
     entered: Entered
 
@@ -74,7 +74,7 @@ def record_reading(
     return standing
 
 
-def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
+def enter(run: Run, loaded: RunSnapshot, author: User, entry: Entry) -> Recorded:
     """Record what was typed at a point, within the transaction that holds the run.
 
     It stands instead of the reading that the page showed, beside it, or after it; what shows nothing yet is kept as a
@@ -116,24 +116,24 @@ def enter(run: Run, loaded: LoadedRun, author: User, entry: Entry) -> Recorded:
     return Recorded(_with(loaded, entered, row, author), row, entered)
 
 
-@together
+@atomic_with_retry
 def repeat(run: Run, author: User, key: uuid.UUID) -> Recorded:
     """What was read last shows again: another trial of the same. Raises `Refused` where there is nothing to repeat."""
-    loaded = held(run, author)
+    loaded = load_locked(run, author)
     last = loaded.last_reading
     reading = None if last is None else loaded.core.readings[last]
     if last is None or reading is None or reading.counted is False:
         raise Refused("There is no reading that could be taken once more.")
     same = record.Reading(reading.target, reading.value, reading.range, reading.meter)
-    return enter(run, loaded, author, Entry(same, key, loaded.standing_at(reading.target), said=Again.TRIAL))
+    return enter(run, loaded, author, Entry(same, key, loaded.standing_at(reading.target), said=Repeat.TRIAL))
 
 
-def settle_bands(run: Run, loaded: LoadedRun, author: User, reading: record.Reading) -> bool:
+def settle_bands(run: Run, loaded: RunSnapshot, author: User, reading: record.Reading) -> bool:
     """Correct the sheet where a part of doubtful bands was measured to have one of the values they leave open."""
     target, sheet = reading.target, loaded.core.sheet
     if not isinstance(target, PartAlone) or reading.counted is False or reading.value.value is None:
         return False
-    settled = spoken.settled(sheet, target.part, float(reading.value)) if sheet.parts[target.part].maybe else None
+    settled = colour_words.settled(sheet, target.part, float(reading.value)) if sheet.parts[target.part].maybe else None
     if settled is None:
         return False
     reason = f"the bands of {target.part} are settled by measuring it"
@@ -142,7 +142,7 @@ def settle_bands(run: Run, loaded: LoadedRun, author: User, reading: record.Read
     return True
 
 
-def accept(run: Run, loaded: LoadedRun, author: User) -> int:
+def accept(run: Run, loaded: RunSnapshot, author: User) -> int:
     """Enter on the empty field: what an adjustable source was last read to give is what it stays at.
 
     The reading's key. Raises `Refused` where the last reading is no look at such a source.
@@ -161,7 +161,7 @@ def accept(run: Run, loaded: LoadedRun, author: User) -> int:
     return pk
 
 
-def _with(loaded: LoadedRun, entered: Entered, row: Reading, author: User) -> LoadedRun:
+def _with(loaded: RunSnapshot, entered: Entered, row: Reading, author: User) -> RunSnapshot:
     """The loaded run with the row in it, as asking for it again would give it."""
     questions = {**loaded.questions, **({row.pk: row.question} if row.question else {})}
     return replace(
@@ -176,17 +176,17 @@ def _with(loaded: LoadedRun, entered: Entered, row: Reading, author: User) -> Lo
     )
 
 
-def _points_with(loaded: LoadedRun, row: Reading, entered: Entered) -> list:
+def _points_with(loaded: RunSnapshot, row: Reading, entered: Entered) -> list:
     target = entered.run.readings[entered.index].target
     known = any(point.key == target.key for point in loaded.points)
     return loaded.points if known else [*loaded.points, target]
 
 
-def _as_it_stands(loaded: LoadedRun, row: Reading) -> Entered:
+def _as_it_stands(loaded: RunSnapshot, row: Reading) -> Entered:
     """What came of an entry that was sent before."""
     index = loaded.reading_ids.index(row.pk)
     reading = loaded.core.readings[index]
-    kind = Again.LOOK if reading.counted is False else Again.FIRST
+    kind = Repeat.LOOK if reading.counted is False else Repeat.FIRST
     return Entered(loaded.core, loaded.judged(), kind)
 
 

@@ -5,43 +5,43 @@ from dataclasses import replace
 
 from recensor.bench import queries
 from recensor.bench.models import Act, ActLine, Reading, Run, RunSheet
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.services.acts import append_act, append_line
 from recensor.bench.services.entering import record_reading, settle_bands
 from recensor.bench.services.runs import follow, take_back
 from recensor.core import entries, record
-from recensor.core.editing import states
-from recensor.core.entries import Answer, Means, Mended
+from recensor.core.editing import setup_changes
+from recensor.core.entries import Answer, AnswerKind, CorrectionKind
 from recensor.core.errors import Refused
 from recensor.core.quantity import parse
 from recensor.experiments.models import Sheet as SheetRow
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 _Effect, _Kind = ActLine.Effect, Act.Kind
 
 _KINDS = {
-    Mended.SIGN: (_Kind.MEND, "the leads were turned"),
-    Mended.THOUSAND: (_Kind.MEND, "another unit was meant"),
-    Mended.THOUSANDTH: (_Kind.MEND, "another unit was meant"),
-    Mended.BELONGS: (_Kind.MOVE, "it belongs to another point"),
-    Mended.SHIFT_BACK: (_Kind.SHIFT, "typed one point too far on"),
-    Mended.SHIFT_ON: (_Kind.SHIFT, "typed one point too early"),
-    Mended.STRIKE: (_Kind.STRIKE, "struck"),
-    Mended.TRIAL: (_Kind.SWAP, "another trial"),
-    Mended.INSTEAD: (_Kind.SWAP, "instead of the one before"),
-    Mended.LOOK: (_Kind.COUNT, "only a look"),
-    Mended.COUNT: (_Kind.COUNT, "it counts"),
+    CorrectionKind.SIGN: (_Kind.MEND, "the leads were turned"),
+    CorrectionKind.THOUSAND: (_Kind.MEND, "another unit was meant"),
+    CorrectionKind.THOUSANDTH: (_Kind.MEND, "another unit was meant"),
+    CorrectionKind.BELONGS: (_Kind.MOVE, "it belongs to another point"),
+    CorrectionKind.SHIFT_BACK: (_Kind.SHIFT, "typed one point too far on"),
+    CorrectionKind.SHIFT_ON: (_Kind.SHIFT, "typed one point too early"),
+    CorrectionKind.STRIKE: (_Kind.STRIKE, "struck"),
+    CorrectionKind.TRIAL: (_Kind.SWAP, "another trial"),
+    CorrectionKind.INSTEAD: (_Kind.SWAP, "instead of the one before"),
+    CorrectionKind.LOOK: (_Kind.COUNT, "only a look"),
+    CorrectionKind.COUNT: (_Kind.COUNT, "it counts"),
 }
 
 
-@together
+@atomic_with_retry
 def mend(run: Run, author: User, reading_id: int, name: str, reason: str = "") -> int:
     """Carry out one of the mends of a standing reading; the key of the reading whose point is gone on from."""
-    loaded = queries.held(run)
+    loaded = queries.load_locked(run)
     index = _standing(loaded, reading_id)
-    found = next((m for m in entries.mends(loaded.core, loaded.points, index) if m.name == name), None)
+    found = next((m for m in entries.corrections(loaded.core, loaded.points, index) if m.name == name), None)
     if found is None:
         raise Refused("This cannot be done to the reading, as it stands by now.")
     kind, usual = _KINDS[found.kind]
@@ -61,50 +61,50 @@ def mend(run: Run, author: User, reading_id: int, name: str, reason: str = "") -
     return gone_on_from
 
 
-@together
+@atomic_with_retry
 def answer_question(run: Run, author: User, reading_id: int, answer: Answer) -> int:
     """Say what a doubtful entry is; the key of the reading whose point is gone on from.
 
     Raises `Refused` where its question is answered already.
     """
-    loaded = queries.held(run)
+    loaded = queries.load_locked(run)
     if reading_id not in loaded.questions:
         raise Refused("This is answered already.")
     index = _standing(loaded, reading_id)
     reading = loaded.core.readings[index]
     match answer.means:
-        case Means.AS_TYPED | Means.TRIAL:
+        case AnswerKind.AS_TYPED | AnswerKind.TRIAL:
             append_line(append_act(run, author, _Kind.COUNT, "as typed"), reading_id, _Effect.COUNT)
-        case Means.AGAIN:
+        case AnswerKind.AGAIN:
             append_line(append_act(run, author, _Kind.COUNT, "read again"), reading_id, _Effect.NOT_COUNT)
-        case Means.TURNING:
+        case AnswerKind.TURNING:
             part = entries.source_at(reading.target, loaded.core.sheet)
             if part is None:
                 raise Refused("This reads no source.")
             act = append_act(run, author, _Kind.COUNT, "still being turned up")
             append_line(act, reading_id, _Effect.NOT_COUNT)
-            knob = states.with_knob(loaded.core.sheet, part.name)
+            knob = setup_changes.with_knob(loaded.core.sheet, part.name)
             follow(run, author, SheetRow.of(knob, author), RunSheet.Kind.CORRECTION, act)
-        case Means.INSTEAD:
+        case AnswerKind.INSTEAD:
             before = entries.standing_at(loaded.core.readings[:index], reading.target)
             if before is None:
                 raise Refused("Nothing stands here any more that it could replace.")
             act = append_act(run, author, _Kind.SWAP, "instead of the one before")
             append_line(act, loaded.reading_ids[before], _Effect.REPLACE, reading_id)
             append_line(act, reading_id, _Effect.COUNT)
-        case Means.SWITCHED:
+        case AnswerKind.SWITCHED:
             append_line(append_act(run, author, _Kind.SWITCH, "power was switched"), reading_id, _Effect.COUNT)
-        case Means.SET_ANEW:
+        case AnswerKind.SET_ANEW:
             return _set_anew(run, author, loaded, index)
-        case Means.MEANT | Means.BELONGS | Means.RANGE:
+        case AnswerKind.MEANT | AnswerKind.BELONGS | AnswerKind.RANGE:
             return _meant(run, author, loaded, index, answer)
     return reading_id
 
 
-def _meant(run: Run, author: User, loaded: LoadedRun, index: int, answer: Answer) -> int:
+def _meant(run: Run, author: User, loaded: RunSnapshot, index: int, answer: Answer) -> int:
     """Another text, range or point was meant: it stands there as if it had been typed so."""
     reading = loaded.core.readings[index]
-    if answer.means is Means.RANGE:
+    if answer.means is AnswerKind.RANGE:
         ranged = replace(reading, range=parse(answer.text, reading.target.unit), counted=None)
         return made_instead(run, author, append_act(run, author, _Kind.MEND, "another range"), loaded, index, ranged)
     target = answer.target or reading.target
@@ -118,26 +118,26 @@ def _meant(run: Run, author: User, loaded: LoadedRun, index: int, answer: Answer
     return made_instead(run, author, act, loaded, index, meant)
 
 
-def _set_anew(run: Run, author: User, loaded: LoadedRun, index: int) -> int:
+def _set_anew(run: Run, author: User, loaded: RunSnapshot, index: int) -> int:
     """The source was set to another value: from here on the circuit is in another state."""
     reading, sheet = loaded.core.readings[index], loaded.core.sheet
     part = entries.source_at(reading.target, sheet)
     if part is None:
         raise Refused("This reads no source.")
-    changed, name = states.source_set_anew(sheet, reading.target.setup, part.name, reading.value)
+    changed, name = setup_changes.source_set_anew(sheet, reading.target.setup, part.name, reading.value)
     act = append_act(run, author, _Kind.MOVE, f"{part.name} was set anew")
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
-    there = replace(reading, target=states.in_setup(reading.target, changed, name), counted=None, later=False)
+    there = replace(reading, target=setup_changes.in_setup(reading.target, changed, name), counted=None, later=False)
     return made_instead(run, author, act, loaded, index, there)
 
 
-@together
+@atomic_with_retry
 def undo(run: Run, author: User, named: str) -> int | None:
     """Take back the last thing that the author did, which must be the one that the page named.
 
     The key of the reading whose point is gone to. Asked for again, since its answer was lost, it is done already.
     """
-    loaded = queries.held(run)
+    loaded = queries.load_locked(run)
     what, number = named[:1], int(named[1:]) if named[1:].isdecimal() else 0
     if what == "a":
         act = Act.objects.filter(run=run, author=author, pk=number).first()
@@ -180,7 +180,7 @@ def strike_reading(reading: Reading, author: User, reason: str) -> Act:
     return act
 
 
-def made_instead(run: Run, author: User, act: Act, loaded: LoadedRun, index: int, reading: record.Reading) -> int:
+def made_instead(run: Run, author: User, act: Act, loaded: RunSnapshot, index: int, reading: record.Reading) -> int:
     """The reading that takes another's place in the order, under an act; what it then stands instead of goes."""
     pk = loaded.reading_ids[index]
     key = uuid.uuid5(act.key, f"instead of {pk}")
@@ -190,14 +190,14 @@ def made_instead(run: Run, author: User, act: Act, loaded: LoadedRun, index: int
     if act.kind == _Kind.SHIFT:
         return row.pk
     before = loaded.core.readings[:index]
-    if entries.again(before, reading, entries.nothing) is entries.Again.INSTEAD:
+    if entries.classify_repeat(before, reading, entries.nothing) is entries.Repeat.INSTEAD:
         place = entries.standing_at(before, reading.target)
         if place is not None:
             append_line(act, loaded.reading_ids[place], _Effect.REPLACE, row.pk)
     return row.pk
 
 
-def _standing(loaded: LoadedRun, reading_id: int) -> int:
+def _standing(loaded: RunSnapshot, reading_id: int) -> int:
     index = loaded.index_of(reading_id)
     if index is None or loaded.core.readings[index].struck is not None:
         raise Refused("This reading is struck already.")

@@ -10,18 +10,18 @@ from recensor.bench.models import BenchMove, Run
 from recensor.core.circuit import Target
 from recensor.core.plan import State
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 _Kind = BenchMove.Kind
 
 
-@together
+@atomic_with_retry
 def switch(run: Run, author: User, target: Target | None, key: uuid.UUID | None, *, on: bool) -> None:
     """Power was switched. On: what the card of `target` says to do before it was done too.
 
     Pressed twice, or where it stands so already, nothing more is done.
     """
-    loaded = queries.held(run, author)
+    loaded = queries.load_locked(run, author)
     bench = bench_of(run, loaded, loaded.judged(), author)
     state = state_of(loaded, bench)
     if state.powered == on or _is_done(run, key):
@@ -35,10 +35,10 @@ def switch(run: Run, author: User, target: Target | None, key: uuid.UUID | None,
     _append(run, author, _Kind.POWER_ON if on else _Kind.POWER_OFF, after, key)
 
 
-@together
+@atomic_with_retry
 def put_back(run: Run, author: User, key: uuid.UUID | None) -> None:
     """Everything is put back, the red lead in the voltage jack, the dial on volts. Pressed twice it is said once."""
-    loaded = queries.held(run, author)
+    loaded = queries.load_locked(run, author)
     bench = bench_of(run, loaded, loaded.judged(), author)
     left = bench.put_back(state_of(loaded, bench))
     if left and not _is_done(run, key):

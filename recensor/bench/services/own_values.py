@@ -11,10 +11,10 @@ from recensor.core.entries import worked_out
 from recensor.core.errors import Refused
 from recensor.core.quantity import Quantity
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 
-@together
+@atomic_with_retry
 def work_out(run: Run, author: User, target: Target, value: Quantity, formula: str, key: uuid.UUID) -> OwnValue:
     """Keep what somebody worked out for a target; what was worked out before stays behind it.
 
@@ -23,7 +23,7 @@ def work_out(run: Run, author: User, target: Target, value: Quantity, formula: s
     if value.over_range:
         raise Refused("A value that is worked out is a number.")
     worked_out(value, formula, target.unit, None)
-    loaded = queries.held(run)
+    loaded = queries.load_locked(run)
     if loaded.is_sealed and loaded.standing_at(target) is not None:
         raise Refused("In a sealed run a value is worked out before it is read.")
     row = OwnValue(

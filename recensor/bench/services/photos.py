@@ -10,7 +10,7 @@ from recensor.bench.models import Photo, Reading, Run
 from recensor.core.errors import Refused
 from recensor.people.models import User
 from recensor.web.pictures import CONTENT_TYPE, remade
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 MOST_PHOTOS = 6
 
@@ -21,9 +21,9 @@ def attach(run: Run, author: User, reading_id: int, file: IO[bytes], size: int) 
     _attach(run, author, reading_id, picture)
 
 
-@together
+@atomic_with_retry
 def _attach(run: Run, author: User, reading_id: int, picture: bytes) -> None:
-    queries.held(run)
+    queries.load_locked(run)
     reading = Reading.objects.filter(run=run, pk=reading_id).first()
     if reading is None:
         raise Refused("There is no such reading in this run.")

@@ -23,7 +23,7 @@ from recensor.kits.services import put_back, take
 from recensor.kits.stock import from_kit
 from recensor.meters.services import meter_named
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 
 def start_experiment(
@@ -52,7 +52,7 @@ def start_experiment(
     )
 
 
-@together
+@atomic_with_retry
 def start_run(
     owner: User,
     sheet: Sheet,
@@ -144,7 +144,7 @@ def take_back(run: Run, author: User, act: Act) -> None:
         raise Refused("Something was read since that the circuit of before has no place for.")
 
 
-@together
+@atomic_with_retry
 def begin_on_board(owner: User, key: uuid.UUID | None = None) -> Run:
     """A run whose board is empty, with one source and one resistor to begin with; others are brought to it.
 
@@ -182,7 +182,7 @@ def adopt_board(owner: User, run: record.Run, setup: Setup) -> Experiment:
     return make_experiment(owner, accepted(made))
 
 
-@together
+@atomic_with_retry
 def return_parts(run: Run) -> int:
     """Put the parts that were drawn from a kit back into their bins; how many went back."""
     out = list(run.drawn_parts.select_for_update().filter(put_back=None).select_related("bin"))

@@ -9,13 +9,13 @@ from recensor.bench.models import Run, Sighting
 from recensor.core.errors import Refused
 from recensor.core.record import Light
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 
-@together
+@atomic_with_retry
 def see(run: Run, author: User, setup: str, part: str, light: str, key: uuid.UUID | None = None) -> Sighting:
     """Keep what was seen; the same once more takes it back. Raises `Refused` for what does not light there."""
-    sheet = queries.held(run).core.sheet
+    sheet = queries.load_locked(run).core.sheet
     here = sheet.setups.get(setup)
     if here is None or part not in here.connections or not sheet.parts[part].kind.lights:
         raise Refused("Nothing of this name lights there.")

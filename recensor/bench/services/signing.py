@@ -9,24 +9,24 @@ from recensor.bench.models import Act, Revision, Run, Signature
 from recensor.bench.services.acts import append_act, is_done
 from recensor.core.errors import Refused
 from recensor.core.record import SignedAs
-from recensor.formats import run_document
-from recensor.formats.checksum import checksum, printed
+from recensor.formats.documents import run_document
+from recensor.formats.documents.checksum import checksum, printed
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 # With the words that name the revision before, it is one reason of an act.
 LONGEST_WHY = 120
 
 
-@together
+@atomic_with_retry
 def sign(run: Run, signer: User, signed_as: SignedAs, seen: str) -> Signature:
     """Put a name under a run: the performer's closes it, a reviewer's stands beside it. Signed twice it is once.
 
     `seen` is the checksum that the signer was shown. Raises `Refused` where somebody signs as what they are not, or a
     question is open, and `ConflictError` where the run is not any more what was shown.
     """
-    loaded = queries.held(run, closed_too=True)
+    loaded = queries.load_locked(run, closed_too=True)
     _refuse_another(run, signer, signed_as)
     if run.closed is None:
         if loaded.questions:
@@ -50,7 +50,7 @@ def _refuse_another(run: Run, signer: User, signed_as: SignedAs) -> None:
         raise Refused("The performer signs first; the reviewer then signs the same data.")
 
 
-def _signed_off(run: Run, loaded: queries.LoadedRun, seen: str) -> Revision:
+def _signed_off(run: Run, loaded: queries.RunSnapshot, seen: str) -> Revision:
     core, now = queries.unsigned(run, loaded), timezone.now()
     digits = checksum(run_document.to_tree(core))
     if digits != seen:
@@ -68,7 +68,7 @@ def _changed() -> ConflictError:
     return ConflictError("Something was changed since this page was shown. Look at it once more, then sign.")
 
 
-@together
+@atomic_with_retry
 def revise(run: Run, author: User, why: str, key: uuid.UUID | None = None) -> None:
     """Open a revision of a run that is signed off; its history names the one before. Pressed twice it is one.
 

@@ -13,31 +13,31 @@ from django.utils import timezone
 
 from recensor.bench import queries, rows
 from recensor.bench.models import Act, Run, RunSheet
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.services.acts import LONGEST_REASON, append_act, is_done
 from recensor.bench.services.entering import record_reading
 from recensor.bench.services.runs import follow, numbered_key, start_run, take_back
 from recensor.core.circuit import PartAlone, Rule, Sheet
-from recensor.core.editing import EditError, edits, held_against, states
+from recensor.core.editing import EditError, edits, held_against, setup_changes
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read
 from recensor.experiments.acts import ACTS, Typed
 from recensor.experiments.models import Sheet as SheetRow
 from recensor.meters.services import LONGEST_METER, meter_named
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 # A changed sheet and the name of its new state, out of a sheet.
 Edit = Callable[[Sheet], tuple[Sheet, str]]
 
 
-@together
+@atomic_with_retry
 def correct(run: Run, author: User, part: str, fields: Typed, key: uuid.UUID | None = None) -> None:
     """Say better what a part always was: all that was read is judged anew. Pressed twice it is done once.
 
     `fields` are those of the editor. Raises `Refused` where a reading would lose its point.
     """
-    loaded = queries.held(run)
+    loaded = queries.load_locked(run)
     if is_done(run, key):
         return
     sheet, names = loaded.core.sheet, run.renamed
@@ -50,13 +50,13 @@ def correct(run: Run, author: User, part: str, fields: Typed, key: uuid.UUID | N
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act, names)
 
 
-@together
+@atomic_with_retry
 def read_more(run: Run, author: User, name: str, typed: Typed, key: uuid.UUID | None = None) -> None:
     """More is to be read than was asked for: an act of the editor that changes no circuit. Pressed twice it is once.
 
     Raises `Refused` where readings would lose their rows.
     """
-    loaded = queries.held(run)
+    loaded = queries.load_locked(run)
     if is_done(run, key):
         return
     changed = ACTS[name].carry_out(loaded.core.sheet, typed)
@@ -66,7 +66,7 @@ def read_more(run: Run, author: User, name: str, typed: Typed, key: uuid.UUID | 
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act)
 
 
-def _refuse_orphans(loaded: LoadedRun, changed: Sheet) -> None:
+def _refuse_orphans(loaded: RunSnapshot, changed: Sheet) -> None:
     for reading in loaded.core.readings:
         if not rows.has_place(reading.target, changed):
             shown = as_read(reading.value, reading.target.unit)
@@ -85,10 +85,10 @@ def _renamed(run: Run, old: str, new: str) -> dict[str, str]:
     return {**names, old: new}
 
 
-@together
+@atomic_with_retry
 def change(run: Run, author: User, edit: Edit, key: uuid.UUID | None = None) -> None:
     """From now on the circuit is another one. Pressed twice it is done once."""
-    loaded = queries.held(run)
+    loaded = queries.load_locked(run)
     if is_done(run, key):
         return
     changed, name = edit(loaded.core.sheet)
@@ -96,17 +96,17 @@ def change(run: Run, author: User, edit: Edit, key: uuid.UUID | None = None) -> 
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
 
 
-@together
+@atomic_with_retry
 def take_back_change(run: Run, author: User, act: Act) -> None:
     """The circuit is again what it was before the last correction or change."""
-    queries.held(run)
+    queries.load_locked(run)
     if Act.objects.filter(undoes=act).exists():
         raise Refused("This is taken back already.")
     append_act(run, author, Act.Kind.UNDO, f"taken back: {act.reason}"[:LONGEST_REASON], undoes=act)
     take_back(run, author, act)
 
 
-@together
+@atomic_with_retry
 def rename(run: Run, title: str) -> None:
     """Give the run another title."""
     queries.lock(run)
@@ -117,7 +117,7 @@ def rename(run: Run, title: str) -> None:
     run.save(update_fields=["title"])
 
 
-@together
+@atomic_with_retry
 def choose_meter(run: Run, author: User, name: str) -> None:
     """The meter that readings are taken with from now on; none where no name is given."""
     queries.lock(run)
@@ -134,7 +134,7 @@ def put_away(run: Run, *, away: bool) -> None:
     run.save(update_fields=["put_away"])
 
 
-@together
+@atomic_with_retry
 def same_again(run: Run, author: User, key: uuid.UUID | None = None, *, with_parts: bool) -> Run:
     """Another run of the same sheet, perhaps with what was read of each part by itself. Pressed twice it is one run."""
     loaded = queries.load(run)
@@ -152,7 +152,7 @@ def same_again(run: Run, author: User, key: uuid.UUID | None = None, *, with_par
     if with_parts:
         for number, reading in enumerate(loaded.core.readings):
             target = reading.target
-            if not isinstance(target, PartAlone) or sheet.parts[target.part].kind.drives:
+            if not isinstance(target, PartAlone) or sheet.parts[target.part].kind.is_source:
                 continue
             if reading.struck is None and reading.counted is not False:
                 record_reading(copy, author, reading, numbered_key(copy, number))
@@ -160,7 +160,7 @@ def same_again(run: Run, author: User, key: uuid.UUID | None = None, *, with_par
 
 
 @dataclass(frozen=True)
-class Change:
+class CircuitChange:
     """Something that happens to a part from now on: its words behind the part's name, and what it does to a sheet.
 
     It is the editor's `act` in a new setup; what is `typed` goes to that field of it. By the `rule` the new state is
@@ -176,7 +176,7 @@ class Change:
     def of(self, sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
         """The sheet with its new state, and that state's name. The act's errors pass through."""
         fields = {"part": part, self.typed: what}
-        changed, name = states.new_state(
+        changed, name = setup_changes.new_state(
             sheet,
             base,
             self.state.format(part=part, what=what),
@@ -185,7 +185,7 @@ class Change:
         return (held_against(changed, self.rule, (base, name)) if self.rule else changed), name
 
 
-class _Exchange(Change):
+class _Exchange(CircuitChange):
     """The new part bears the name of the one whose place it takes, with a mark, unless it is given another."""
 
     def of(self, sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
@@ -198,13 +198,15 @@ class _Exchange(Change):
 
 CHANGES = {
     "exchange": _Exchange("exchanged for", "instead", "{part} exchanged", rule=Rule.EXCHANGE),
-    "parallel": Change("gets beside it, in parallel,", "parallel", "{what} beside {part}", rule=Rule.BRANCH_ADDED),
-    "series": Change("gets behind it, in series,", "after", "{what} after {part}"),
-    "out": Change("is taken out, its place left open,", "leave_open", "{part} out"),
-    "short": Change("is taken out, a wire in its place,", "short", "{part} shorted"),
-    "set": Change("is set to", "here", "{part} at {what}", "here"),
-    "open": Change("is opened, a switch,", "open", "{part} open"),
-    "close": Change("is closed, a switch,", "close", "{part} closed"),
+    "parallel": CircuitChange(
+        "gets beside it, in parallel,", "parallel", "{what} beside {part}", rule=Rule.BRANCH_ADDED
+    ),
+    "series": CircuitChange("gets behind it, in series,", "after", "{what} after {part}"),
+    "out": CircuitChange("is taken out, its place left open,", "leave_open", "{part} out"),
+    "short": CircuitChange("is taken out, a wire in its place,", "short", "{part} shorted"),
+    "set": CircuitChange("is set to", "here", "{part} at {what}", "here"),
+    "open": CircuitChange("is opened, a switch,", "open", "{part} open"),
+    "close": CircuitChange("is closed, a switch,", "close", "{part} closed"),
 }
 
 

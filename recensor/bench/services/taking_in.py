@@ -11,19 +11,19 @@ from recensor.core import record
 from recensor.core.errors import Refused
 from recensor.meters.services import LONGEST_METER, meter_named
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 # A run has no more readings than a bench takes in a long day, many times over; a note is no longer, in characters.
 MOST_READINGS, LONGEST_NOTE = 5_000, 200
 
 
-@together
-def take_in(run: Run, author: User, readings: Sequence[record.Reading], key: uuid.UUID) -> int:
+@atomic_with_retry
+def import_readings(run: Run, author: User, readings: Sequence[record.Reading], key: uuid.UUID) -> int:
     """Append readings in their order; under one key once. How many. Raises `Refused`, and keeps none then.
 
     They stand as they are, beside what was read: whoever takes them in has seen what each becomes.
     """
-    loaded = queries.held(run)
+    loaded = queries.load_locked(run)
     if run.readings.filter(key=_numbered(key, 0)).exists():
         return 0
     if len(loaded.core.readings) + len(readings) > MOST_READINGS:

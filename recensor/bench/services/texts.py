@@ -5,10 +5,10 @@ from django.utils import timezone
 from recensor.bench import queries
 from recensor.bench.models import Run, RunText
 from recensor.core.errors import Refused
-from recensor.formats.place import MOST_PROSE
+from recensor.formats.documents.reader import MOST_PROSE
 from recensor.people.models import User
 from recensor.web.refusals import ConflictError
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 
 class MeanwhileError(ConflictError):
@@ -19,7 +19,7 @@ class MeanwhileError(ConflictError):
         self.text = text
 
 
-@together
+@atomic_with_retry
 def write_text(run: Run, author: User, kind: str, text: str, found: int | None) -> RunText | None:
     """Keep a text; written twice it is kept once. Raises `Refused` for one too long, and `MeanwhileError`.
 

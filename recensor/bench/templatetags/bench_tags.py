@@ -8,7 +8,7 @@ from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
-from recensor.bench.ledger import Section
+from recensor.bench.ledger import LedgerSection
 from recensor.core.circuit import Basis
 
 register = template.Library()
@@ -16,7 +16,7 @@ register = template.Library()
 
 @register.simple_tag
 def ledger_section(
-    number: int, section: Section, against: Basis, point: int | None, held: frozenset[str]
+    number: int, section: LedgerSection, against: Basis, point: int | None, held: frozenset[str]
 ) -> SafeString:
     """One section of the ledger, the row of the point that is read next marked.
 
@@ -32,7 +32,7 @@ def ledger_section(
 
 
 @lru_cache(maxsize=4096)
-def _rendered(section: Section, against: Basis, point: int | None) -> tuple[str, SafeString]:
+def _rendered(section: LedgerSection, against: Basis, point: int | None) -> tuple[str, SafeString]:
     """The same section is the same text, so it is made once; and a digest of it."""
     rows = render_to_string("bench/_section.html", {"section": section, "against": against, "point": point})
     return hashlib.sha256(rows.encode()).hexdigest()[:12], rows

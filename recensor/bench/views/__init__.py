@@ -1,9 +1,9 @@
 """The bench's pages: parse, call one service or query, render."""
 
 from recensor.bench import queries
-from recensor.web.access import on
+from recensor.web.access import object_view
 
 
-def of_run(permission: str):
+def run_view(permission: str):
     """Sign-in, the run with the sheet it follows, and the permission on it; someone else's run does not exist."""
-    return on(queries.any_run, "run", look=permission, change=permission, hides=True)
+    return object_view(queries.any_run, "run", look=permission, change=permission, hides=True)

@@ -14,7 +14,7 @@ from recensor.bench.board.page import Looking, Side, board_page
 from recensor.bench.board.states import KeptBoard
 from recensor.bench.models import Run
 from recensor.bench.rows import meter_of, target_of_token, token_of
-from recensor.bench.views import of_run
+from recensor.bench.views import run_view
 from recensor.core.boards import BoardError
 from recensor.core.circuit import Setup, Sheet
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
@@ -23,14 +23,14 @@ from recensor.experiments.models import Experiment
 from recensor.people.requests import SignedIn
 from recensor.web.drawings import of_setup
 from recensor.web.fields import whole_number
-from recensor.web.refusals import UNPROCESSABLE, answer
+from recensor.web.refusals import UNPROCESSABLE, run_or_refuse
 
 DIALS = ((VOLTAGE, "V DC"), (CURRENT, "A DC"), (RESISTANCE, "Ω"))
 ADOPT = "adopt"
 
 
 @require_http_methods(["GET", "POST"])
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def board(request: SignedIn, run: Run) -> HttpResponse:
     """The board of a setup, or one act on it."""
     loaded = queries.load(run)
@@ -40,12 +40,12 @@ def board(request: SignedIn, run: Run) -> HttpResponse:
         return _render(request, run, sheet, setup, states.load(run, sheet, setup))
     name = request.POST.get("act", "")
     if name == ADOPT:
-        return answer(
+        return run_or_refuse(
             lambda: _adopt(request, run, setup),
             redirect,
             lambda error, status: _render(request, run, sheet, setup, states.load(run, sheet, setup), error.message),
         )
-    return answer(
+    return run_or_refuse(
         lambda: acts.carry_out(run, sheet, setup, name, request.POST),
         lambda kept: _done(request, run, sheet, setup, kept),
         lambda error, status: _render(request, run, sheet, setup, states.load(run, sheet, setup), error.message),

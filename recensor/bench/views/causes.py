@@ -5,22 +5,22 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from recensor.bench import queries, services
-from recensor.bench.causes import rows_explained, told
+from recensor.bench.causes import describe_causes, rows_explained
 from recensor.bench.causes_page import causes_page
 from recensor.bench.forms import KeyForm, MendCauseForm
 from recensor.bench.models import Run
 from recensor.bench.page import BenchState
-from recensor.bench.views import of_run
+from recensor.bench.views import run_view
 from recensor.bench.views.readings import render_bench
 from recensor.core.errors import Refused
 from recensor.core.faults import explain
 from recensor.people.requests import SignedIn
 from recensor.web.fields import whole_number
-from recensor.web.refusals import answer
+from recensor.web.refusals import run_or_refuse
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def causes(request: SignedIn, run: Run) -> HttpResponse:
     """The page; for htmx the line that stands beside the entry, with the rows of the ledger that it explains."""
     loaded = queries.load(run, request.user)
@@ -28,7 +28,7 @@ def causes(request: SignedIn, run: Run) -> HttpResponse:
     if not request.htmx:
         return render(request, "bench/causes.html", causes_page(run, loaded))
     assessment = loaded.judged()
-    found = told(loaded, explain(assessment))
+    found = describe_causes(loaded, explain(assessment))
     form = KeyForm(request.GET)
     context = {
         "run": run,
@@ -41,7 +41,7 @@ def causes(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def mend(request: SignedIn, run: Run) -> HttpResponse:
     """Carry out what mends a cause: one act, which one key undoes."""
     form, at = MendCauseForm(request.POST), whole_number(request.POST.get("at"))
@@ -57,4 +57,4 @@ def mend(request: SignedIn, run: Run) -> HttpResponse:
     def done(words: str) -> HttpResponse:
         return bench(BenchState(at, done=words)) if request.htmx else redirect(run)
 
-    return answer(mended, done, lambda error, status: bench(BenchState(at, message=error.message), status))
+    return run_or_refuse(mended, done, lambda error, status: bench(BenchState(at, message=error.message), status))

@@ -8,17 +8,17 @@ from recensor.bench import queries
 from recensor.bench.lines import line_views
 from recensor.bench.models import Run
 from recensor.bench.plan_page import plan_page
-from recensor.bench.views import of_run
+from recensor.bench.views import run_view
 from recensor.core.circuit import MEASURED, NOMINAL, Basis
 from recensor.core.judgement import gather, values_of
 from recensor.drawing.worked import worked
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.people.requests import SignedIn
 from recensor.web.downloads import download
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def work_out(request: SignedIn, run: Run) -> HttpResponse:
     """The calculation, step by step, from measured or nominal values; of a sealed run once all is read."""
     loaded = queries.load(run)
@@ -35,14 +35,14 @@ def work_out(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def plan(request: SignedIn, run: Run) -> HttpResponse:
     """Every step of what is still to be read."""
     return render(request, "bench/plan.html", plan_page(run, queries.load(run, request.user), request.user))
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def lines(request: SignedIn, run: Run) -> HttpResponse:
     """Every sweep of the run: its table, its plot, and what the line comes to."""
     loaded = queries.load(run, request.user)
@@ -51,7 +51,7 @@ def lines(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def document(request: SignedIn, run: Run) -> HttpResponse:
     """The run as a run document, with all that is known of it."""
     core = queries.whole(run, queries.load(run))

@@ -6,7 +6,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from recensor.bench import services
 from recensor.bench.models import Photo, Run
-from recensor.bench.views import of_run
+from recensor.bench.views import run_view
 from recensor.bench.views.readings import moved
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
@@ -14,7 +14,7 @@ from recensor.web.fields import whole_number
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def attach(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
     """Keep a picture with a reading; the page stays where it is."""
 
@@ -28,7 +28,7 @@ def attach(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def photo(request: SignedIn, run: Run, photo_id: int) -> HttpResponse:
     """One picture."""
     row = get_object_or_404(Photo.objects.defer("reading"), pk=photo_id, reading__run=run)

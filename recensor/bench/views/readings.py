@@ -12,22 +12,22 @@ from recensor.bench.forms import AnswerForm, KeyForm, MendForm, MoveForm, OwnVal
 from recensor.bench.lines import amps_beside
 from recensor.bench.models import Run
 from recensor.bench.page import BenchPage, BenchState
-from recensor.bench.queries import LoadedRun
+from recensor.bench.queries import RunSnapshot
 from recensor.bench.rows import target_of_token
 from recensor.bench.services.entering import Recorded
-from recensor.bench.views import of_run
+from recensor.bench.views import run_view
 from recensor.core.circuit import Target
 from recensor.core.entries import place
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLTAGE, Measurand
 from recensor.people.requests import SignedIn
 from recensor.web.fields import whole_number
-from recensor.web.refusals import UNPROCESSABLE, answer, first_error
-from recensor.web.transactions import together
+from recensor.web.refusals import UNPROCESSABLE, first_error, run_or_refuse
+from recensor.web.transactions import atomic_with_retry
 
 
 @require_GET
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def bench(request: SignedIn, run: Run) -> HttpResponse:
     """The bench page, or its live part when another point is made the next one."""
     loaded, asked = queries.load(run, request.user), request.GET
@@ -46,7 +46,7 @@ def bench(request: SignedIn, run: Run) -> HttpResponse:
     return render_bench(request, run, loaded, state)
 
 
-def _asked_for(request: SignedIn, loaded: LoadedRun) -> Target | None:
+def _asked_for(request: SignedIn, loaded: RunSnapshot) -> Target | None:
     """What is to be read next: named by its place as it was typed, or by what the drawing says of itself."""
     asked, sheet = request.GET, loaded.core.sheet
     if token := asked.get("place"):
@@ -59,13 +59,13 @@ def _asked_for(request: SignedIn, loaded: LoadedRun) -> Target | None:
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def record(request: SignedIn, run: Run) -> HttpResponse:
     """Record a reading and go on to the next point; on the empty field, accept what a source was turned to."""
 
-    @together
+    @atomic_with_retry
     def recorded() -> tuple[ReadingForm, Recorded | int | None]:
-        loaded = queries.held(run, request.user)
+        loaded = queries.load_locked(run, request.user)
         form = ReadingForm(request.POST, loaded=loaded)
         if form.is_valid():
             return form, services.enter(run, form.loaded, request.user, form.entry)
@@ -90,10 +90,10 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
             return render_bench(request, run, loaded, BenchState(recorded=loaded.point_of(came)))
         return render_bench(request, run, form.loaded, BenchState(point, form=form), UNPROCESSABLE)
 
-    return answer(recorded, done, refused)
+    return run_or_refuse(recorded, done, refused)
 
 
-def _after(came: Recorded, point: int) -> tuple[LoadedRun, BenchState]:
+def _after(came: Recorded, point: int) -> tuple[RunSnapshot, BenchState]:
     """The run and the page's state after an entry: in a free row the current comes next, which nobody asked for."""
     state, loaded = BenchState.after(came, point), came.loaded
     amps = amps_beside(loaded.points[point], loaded) if state.chosen is None else None
@@ -104,7 +104,7 @@ def _after(came: Recorded, point: int) -> tuple[LoadedRun, BenchState]:
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def repeat(request: SignedIn, run: Run) -> HttpResponse:
     """What was read last shows again: another trial; the page stays where it is."""
     form, at = KeyForm(request.POST), whole_number(request.POST.get("at"))
@@ -118,7 +118,7 @@ def repeat(request: SignedIn, run: Run) -> HttpResponse:
         point = came.loaded.point_of(came.row.pk)
         return render_bench(request, run, came.loaded, BenchState(at, recorded=point, came=came))
 
-    return answer(
+    return run_or_refuse(
         repeated,
         done,
         lambda error, status: render_bench(
@@ -128,7 +128,7 @@ def repeat(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def switch(request: SignedIn, run: Run) -> HttpResponse:
     """Power was switched, and what the card said to do before it is done."""
     form, at = MoveForm(request.POST), whole_number(request.POST.get("at"))
@@ -144,7 +144,7 @@ def switch(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def put_back(request: SignedIn, run: Run) -> HttpResponse:
     """Everything is put back, and the red lead is in the voltage jack."""
     form = KeyForm(request.POST)
@@ -163,11 +163,11 @@ def moved(
             loaded, point = loaded.with_point(target)
         return render_bench(request, run, loaded, BenchState(point, message=message), status)
 
-    return answer(action, lambda _: shown("", 200), lambda error, status: shown(error.message, status))
+    return run_or_refuse(action, lambda _: shown("", 200), lambda error, status: shown(error.message, status))
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def see(request: SignedIn, run: Run) -> HttpResponse:
     """A lamp or a light diode is dark, dim or bright; the page stays where it is."""
     form, asked = KeyForm(request.POST), request.POST
@@ -180,7 +180,7 @@ def see(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def own_value(request: SignedIn, run: Run) -> HttpResponse:
     """Keep what somebody worked out for a point; the page stays there."""
     loaded = queries.load(run, request.user)
@@ -198,7 +198,7 @@ def own_value(request: SignedIn, run: Run) -> HttpResponse:
         return render_bench(request, run, loaded, BenchState(point, own_form=form), status)
 
     typed = form.cleaned_data
-    return answer(
+    return run_or_refuse(
         lambda: services.work_out(run, request.user, target, typed["value"], typed["formula"], typed["key"]),
         lambda _: render_bench(request, run, queries.load(run, request.user).with_point(target)[0], BenchState(point)),
         refused,
@@ -206,7 +206,7 @@ def own_value(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def shows_own(request: SignedIn, run: Run) -> HttpResponse:
     """Open the field for one's own calculation, or put it away, as the button said: it stays so."""
     request.user.own_calculations = request.POST.get("shown") == "yes"
@@ -215,7 +215,7 @@ def shows_own(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.view_run")
+@run_view("bench.view_run")
 def knows_words(request: SignedIn, run: Run) -> HttpResponse:
     """The words of the page need not be explained any more."""
     request.user.knows_words = True
@@ -224,7 +224,7 @@ def knows_words(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def mend(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
     """Put a reading right, by one of the mends that are offered for it."""
     form = MendForm(request.POST)
@@ -238,7 +238,7 @@ def mend(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def answer_question(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
     """Say what a doubtful reading is, and go on."""
 
@@ -250,7 +250,7 @@ def answer_question(request: SignedIn, run: Run, reading_id: int) -> HttpRespons
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def undo(request: SignedIn, run: Run) -> HttpResponse:
     """Take back the last thing that the person did, which the page names, and go to its point."""
     named = request.POST.get("last", "")
@@ -273,7 +273,7 @@ def _changed(
             state = BenchState(recorded=point) if goes_on and is_read else BenchState(point)
         return render_bench(request, run, loaded, state)
 
-    return answer(
+    return run_or_refuse(
         action,
         done,
         lambda error, status: render_bench(
@@ -282,7 +282,9 @@ def _changed(
     )
 
 
-def render_bench(request: SignedIn, run: Run, loaded: LoadedRun, state: BenchState, status: int = 200) -> HttpResponse:
+def render_bench(
+    request: SignedIn, run: Run, loaded: RunSnapshot, state: BenchState, status: int = 200
+) -> HttpResponse:
     """The whole bench, or its live part for htmx; a plain form post that went well is sent back to the page."""
     page = BenchPage.of(run, loaded, state, request.user)
     if request.method == "POST" and not request.htmx and status == 200:

@@ -10,17 +10,17 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from recensor.bench import queries, services
 from recensor.bench.board.page import Side
-from recensor.bench.forms import BeginForm, KeyForm, StartRunForm
-from recensor.bench.ledger.standing import Stands, books_of
+from recensor.bench.forms import BeginRunForm, KeyForm, StartRunForm
+from recensor.bench.ledger.standing import RunFilter, books_of
 from recensor.bench.models import Run
-from recensor.bench.views import of_run
+from recensor.bench.views import run_view
 from recensor.core.errors import Refused
 from recensor.core.plan import Order
 from recensor.experiments.models import Experiment
 from recensor.people.requests import SignedIn
 from recensor.web.drawings import of_setup
 from recensor.web.fields import MOST_CHARACTERS
-from recensor.web.refusals import UNPROCESSABLE, answer, first_error
+from recensor.web.refusals import UNPROCESSABLE, first_error, run_or_refuse
 
 RUNS_ON_A_PAGE = 20
 
@@ -47,7 +47,7 @@ def runs(request: SignedIn) -> HttpResponse:
     words, shows_away = request.GET.get("q", "").strip()[:120], request.GET.get("show") == "put away"
     found, order = queries.runs_of(request.user, words, put_away=shows_away), Order(request.user.reading_order)
     stands, number = request.GET.get("stands", ""), request.GET.get("page")
-    if stands in set(Stands):
+    if stands in set(RunFilter):
         sorted_out = [one for one in books_of(list(found[:MOST_SORTED_OUT]), order) if one.stands == stands]
         page: Page = Paginator(sorted_out, RUNS_ON_A_PAGE).get_page(number)
         listed = list(page)
@@ -60,7 +60,7 @@ def runs(request: SignedIn) -> HttpResponse:
         "words": words,
         "shows_away": shows_away,
         "stands": stands,
-        "all_stands": list(Stands),
+        "all_stands": list(RunFilter),
         "search": urlencode({key: request.GET[key] for key in ("q", "show", "stands") if request.GET.get(key)}),
     }
     return render(request, "bench/runs.html", context)
@@ -72,8 +72,8 @@ def new_run(request: SignedIn) -> HttpResponse:
     """Begin a run; what was typed stays when something is wrong with it."""
     if request.method != "POST":
         line, meter = request.GET.get("line", "")[:MOST_CHARACTERS], queries.last_meter(request.user)
-        return _render_new_run(request, BeginForm(initial={"line": line, "meter": meter}), 200)
-    form = BeginForm(request.POST, request.FILES)
+        return _render_new_run(request, BeginRunForm(initial={"line": line, "meter": meter}), 200)
+    form = BeginRunForm(request.POST, request.FILES)
 
     def refused(error: Refused, status: int) -> HttpResponse:
         form.add_error("kit", error.message)
@@ -82,7 +82,7 @@ def new_run(request: SignedIn) -> HttpResponse:
     if not form.is_valid():
         return _render_new_run(request, form, UNPROCESSABLE)
     typed = form.cleaned_data
-    return answer(
+    return run_or_refuse(
         lambda: services.start_run(
             request.user, form.sheet, typed["meter"], typed["drawn"], typed["key"], simulated=typed["simulated"]
         ),
@@ -107,7 +107,7 @@ def start(request: SignedIn, experiment_id: int) -> HttpResponse:
         context = {"title": "The run was not started", "text": error.message}
         return render(request, "refusal.html", context, status=status)
 
-    return answer(begin, redirect, refused)
+    return run_or_refuse(begin, redirect, refused)
 
 
 @login_required
@@ -123,30 +123,30 @@ def begin_on_board(request: SignedIn) -> HttpResponse:
 @require_POST
 def preview(request: SignedIn) -> HttpResponse:
     """The circuit as far as the line describes one."""
-    form = BeginForm({"line": request.POST.get("line", "")[:MOST_CHARACTERS], "simulated": "on"})
+    form = BeginRunForm({"line": request.POST.get("line", "")[:MOST_CHARACTERS], "simulated": "on"})
     return render(request, "bench/_preview.html", _drawing_of(request, form))
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def return_parts(request: SignedIn, run: Run) -> HttpResponse:
     """The parts go back into the kit."""
     services.return_parts(run)
     return redirect(run)
 
 
-def _render_new_run(request: SignedIn, form: BeginForm, status: int) -> HttpResponse:
+def _render_new_run(request: SignedIn, form: BeginRunForm, status: int) -> HttpResponse:
     context = {
         "form": form,
         "shapes": SHAPES,
         "recent": queries.recent_circuits(request.user),
         "experiments": Experiment.objects.select_related("owner")[:MOST_OFFERED],
-        **_drawing_of(request, form if form.is_bound else BeginForm({**form.initial, "simulated": "on"})),
+        **_drawing_of(request, form if form.is_bound else BeginRunForm({**form.initial, "simulated": "on"})),
     }
     return render(request, "bench/new_run.html", context, status=status)
 
 
-def _drawing_of(request: SignedIn, form: BeginForm) -> dict[str, object]:
+def _drawing_of(request: SignedIn, form: BeginRunForm) -> dict[str, object]:
     """The drawing of a line that is a circuit, else what is wrong with it."""
     if not form.is_valid() and "sheet" not in form.cleaned_data:
         return {"wrong": first_error(form) if form.data.get("line") else "", "marked": form.marked}

@@ -13,14 +13,14 @@ from recensor.bench.change_page import change_page
 from recensor.bench.forms import ChangeForm, CorrectionForm, KeyForm, MoreForm, SetupForm
 from recensor.bench.models import Act, Run
 from recensor.bench.services import states
-from recensor.bench.views import of_run
+from recensor.bench.views import run_view
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
-from recensor.web.refusals import answer, first_error
+from recensor.web.refusals import first_error, run_or_refuse
 
 
 @require_http_methods(["GET", "POST"])
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def change(request: SignedIn, run: Run) -> HttpResponse:
     """The page, or one thing that is done on it; what is refused is said at its place."""
     if request.method == "GET":
@@ -29,7 +29,7 @@ def change(request: SignedIn, run: Run) -> HttpResponse:
     name = request.POST.get("act", "")
     if name not in _ACTS:
         name = "change"
-    return answer(
+    return run_or_refuse(
         lambda: _ACTS[name](request, run),
         lambda _: redirect("bench:change", run_id=run.pk),
         lambda error, status: _refused(request, run, name, error, status),
@@ -97,7 +97,7 @@ _ACTS: dict[str, Callable[[SignedIn, Run], None]] = {
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def same_again(request: SignedIn, run: Run) -> HttpResponse:
     """Another run of the same sheet."""
     form = KeyForm(request.POST)
@@ -106,7 +106,7 @@ def same_again(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@of_run("bench.record_in_run")
+@run_view("bench.record_in_run")
 def put_away(request: SignedIn, run: Run) -> HttpResponse:
     """Off the list, or back onto it, as the button said."""
     states.put_away(run, away=request.POST.get("away") == "yes")

@@ -16,14 +16,36 @@ from recensor.core.boards.breadboard import (
     Placement,
     Strip,
 )
-from recensor.core.boards.compare import Comparison, Difference, Likeness, built_setup, compare
+from recensor.core.boards.compare import BoardComparison, Difference, Likeness, built_setup, compare
 from recensor.core.boards.consequences import Changed, Consequences
 from recensor.core.boards.layout import planned
-from recensor.core.boards.mending import Fault
 from recensor.core.boards.probing import Shown, probe
+from recensor.core.boards.repairs import Fault
 
 __all__ = [
-    "ACROSS", "FULL", "HALF", "LEFT", "RAILS", "RIGHT", "Board", "BoardError", "Built", "Changed", "Comparison",
-    "Consequences", "Difference", "Fault", "Hole", "Likeness", "Nets", "Piece", "Placement", "Shown", "Strip",
-    "built_setup", "compare", "planned", "probe",
+    "ACROSS",
+    "FULL",
+    "HALF",
+    "LEFT",
+    "RAILS",
+    "RIGHT",
+    "Board",
+    "BoardComparison",
+    "BoardError",
+    "Built",
+    "Changed",
+    "Consequences",
+    "Difference",
+    "Fault",
+    "Hole",
+    "Likeness",
+    "Nets",
+    "Piece",
+    "Placement",
+    "Shown",
+    "Strip",
+    "built_setup",
+    "compare",
+    "planned",
+    "probe",
 ]  # fmt: skip

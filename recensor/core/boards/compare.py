@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from recensor.core.boards.breadboard import Board, Built, Hole, Strip
-from recensor.core.boards.matching import Drawn, Nodes, Placed
-from recensor.core.boards.mending import Act, Fault, Mender
+from recensor.core.boards.matching import DrawnCircuit, Nodes, Placed
+from recensor.core.boards.repairs import BoardRepair, Fault, RepairSearch
 from recensor.core.circuit import Across, Leads, Setup, Sheet
 from recensor.core.quantity import VOLTAGE
 from recensor.core.solving import operate
@@ -40,7 +40,7 @@ class Difference:
 
 
 @dataclass(frozen=True)
-class Comparison:
+class BoardComparison:
     """A board held against a drawn setup. `nodes` names each net of the board that stands for a drawn node."""
 
     likeness: Likeness
@@ -48,7 +48,7 @@ class Comparison:
     nodes: Mapping[Strip, str]
 
 
-def compare(sheet: Sheet, setup: Setup, built: Built) -> Comparison:
+def compare(sheet: Sheet, setup: Setup, built: Built) -> BoardComparison:
     """Hold a board against a drawn setup, whose sources that are off are expected off the board."""
     return _Comparer(sheet, setup, built).comparison()
 
@@ -74,26 +74,26 @@ class _Comparer:
         self.all_drawn = drawn
         self.placed = {name: ends for name, ends in self.nets.connections.items() if name in drawn}
         polarised = [name for name in self.placed if sheet.parts[name].kind.polarised]
-        self.drawn = Drawn({name: leads for name, leads in drawn.items() if name in self.placed}, polarised)
+        self.drawn = DrawnCircuit({name: leads for name, leads in drawn.items() if name in self.placed}, polarised)
 
-    def comparison(self) -> Comparison:
+    def comparison(self) -> BoardComparison:
         """The likeness, every difference, and what each net stands for."""
         counts = (*self._missing(), *self._extra())
         exact = self.drawn.matching(self.placed)
         if exact is not None:
             named = {net: node for node, net in exact.items()}
-            return Comparison(Likeness.DIFFERS if counts else Likeness.SAME, counts, named)
-        acts = Mender(self.sheet, self.setup, self.built, self.drawn, self.placed).acts()
+            return BoardComparison(Likeness.DIFFERS if counts else Likeness.SAME, counts, named)
+        acts = RepairSearch(self.sheet, self.setup, self.built, self.drawn, self.placed).acts()
         if not acts:
             nodes = _nearest(self.drawn, self.placed)
             named = {net: node for node, net in nodes.items()}
-            return Comparison(Likeness.DIFFERS, (*counts, *self._misfits(nodes)), named)
+            return BoardComparison(Likeness.DIFFERS, (*counts, *self._misfits(nodes)), named)
         nodes = acts[-1].nodes
         differences = (*counts, *(self._difference(act, nodes) for act in acts))
         named = self._names_of_nets(nodes)
         if not counts and self._same_voltages(acts, named):
-            return Comparison(Likeness.ANOTHER_ORDER, differences, named)
-        return Comparison(Likeness.DIFFERS, differences, named)
+            return BoardComparison(Likeness.ANOTHER_ORDER, differences, named)
+        return BoardComparison(Likeness.DIFFERS, differences, named)
 
     def _missing(self) -> Iterator[Difference]:
         for name in self.all_drawn:
@@ -117,7 +117,7 @@ class _Comparer:
                     votes.setdefault(node, Counter())[net] += 1
         return {net: node for node, net in nodes.items() if leads[net] or node in votes}
 
-    def _difference(self, act: Act, nodes: Nodes) -> Difference:
+    def _difference(self, act: BoardRepair, nodes: Nodes) -> Difference:
         """An act in words: what is wrong, and what to do."""
         if act.fault in (Fault.JUMPER_MISSING, Fault.LINK_MISSING):
             return self._unjoined(act, nodes)
@@ -140,7 +140,7 @@ class _Comparer:
             return self._exchanged(act)
         return self._misplaced(act, nodes)
 
-    def _exchanged(self, act: Act) -> Difference:
+    def _exchanged(self, act: BoardRepair) -> Difference:
         one, other = act.names
         holes = (*self.built.placements[one].holes, *self.built.placements[other].holes)
         places = [" and ".join(hole.name for hole in self.built.placements[name].holes) for name in act.names]
@@ -151,7 +151,7 @@ class _Comparer:
         alone = {**self.all_drawn, one: self.all_drawn[other], other: self.all_drawn[one]}
         return Difference(act.fault, text, act.names, holes, alone)
 
-    def _unjoined(self, act: Act, nodes: Nodes) -> Difference:
+    def _unjoined(self, act: BoardRepair, nodes: Nodes) -> Difference:
         """Two nets that a jumper or link should join."""
         node = next((node for node, net in nodes.items() if net == act.nets[0]), "")
         what = "jumper" if act.fault is Fault.JUMPER_MISSING else "link"
@@ -167,7 +167,7 @@ class _Comparer:
             alone[name] = (first, second)
         return Difference(act.fault, text, parts, tuple(hole for hole in ends if hole), alone)
 
-    def _ends(self, name: str, nodes: Nodes, act: Act) -> list[tuple[str, Strip | None]]:
+    def _ends(self, name: str, nodes: Nodes, act: BoardRepair) -> list[tuple[str, Strip | None]]:
         """A part's drawn nodes, each with the net that its lead is in on the board."""
         ends = self.all_drawn[name]
         if name not in self.placed:
@@ -176,7 +176,7 @@ class _Comparer:
         straight = nodes.get(ends[0]) == mended[0] and nodes.get(ends[1]) == mended[1]
         return list(zip(ends, here if straight else here[::-1], strict=True))
 
-    def _misplaced(self, act: Act, nodes: Nodes) -> Difference:
+    def _misplaced(self, act: BoardRepair, nodes: Nodes) -> Difference:
         """A lead that should be elsewhere: what it should meet, and the hole to move it to."""
         name, board = act.names[0], self.built.board
         hole = self.built.placements[name].holes[act.lead]
@@ -234,7 +234,7 @@ class _Comparer:
                 lead = order[k]
                 if here[lead] != wanted[k]:
                     after = {**self.placed, name: _with(here, lead, wanted[k] or Strip("", 0))}
-                    act = Act(Fault.MISPLACED, (name,), after, nodes, lead, end)
+                    act = BoardRepair(Fault.MISPLACED, (name,), after, nodes, lead, end)
                     yield self._misplaced(act, nodes)
 
     def _pulled(self) -> Iterator[Difference]:
@@ -267,7 +267,7 @@ class _Comparer:
             return min(free, default=None)
         return min(free, key=lambda hole: (abs(hole.row - near.row), hole.column != near.column, hole), default=None)
 
-    def _same_voltages(self, acts: Sequence[Act], named: Mapping[Strip, str]) -> bool:
+    def _same_voltages(self, acts: Sequence[BoardRepair], named: Mapping[Strip, str]) -> bool:
         """Whether every voltage that is asked for is the same in both, sign included; a turned source never is.
 
         Without any asked for it is every voltage between two drawn nodes. Each part must do the same in both.
@@ -311,7 +311,7 @@ def _distance(board: Board, one: Hole, other: Hole) -> int:
     return abs(one.row - other.row) + 20 * (board.strip(one).column != board.strip(other).column)
 
 
-def _nearest(drawn: Drawn, placed: Placed) -> Nodes:
+def _nearest(drawn: DrawnCircuit, placed: Placed) -> Nodes:
     """A net for each drawn node where no exact ones are to be had: each the one that most of its leads are in."""
     votes: Counter[tuple[str, Strip]] = Counter()
     for name, pair in drawn.leads.items():

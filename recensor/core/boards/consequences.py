@@ -4,7 +4,7 @@ from collections.abc import Container
 from dataclasses import dataclass
 
 from recensor.core.boards.breadboard import Built
-from recensor.core.boards.compare import Comparison, Difference, built_setup
+from recensor.core.boards.compare import BoardComparison, Difference, built_setup
 from recensor.core.circuit import Setup, Sheet
 from recensor.core.solving import Operating, operate, stated
 
@@ -33,7 +33,7 @@ class Consequences:
         """Solve the drawn setup once for every question."""
         return cls(sheet, setup, operate(sheet, setup))
 
-    def of_board(self, built: Built, comparison: Comparison) -> list[Changed]:
+    def of_board(self, built: Built, comparison: BoardComparison) -> list[Changed]:
         """The parts whose voltage or current is another on the board, by more than a thousandth.
 
         Empty when a value is unknown or the drawn circuit cannot be solved.

@@ -64,28 +64,28 @@ class _Planner:
     def lay_out(self) -> Built:
         """Place everything, in the order in which it is met from the supply on."""
         order = list(self._in_order())
-        supply = next((name for name in order if self.sheet.parts[name].kind.drives), None)
+        supply = next((name for name in order if self.sheet.parts[name].kind.is_source), None)
         if supply:
             self._supply(supply)
         for name in order:
-            if not self.sheet.parts[name].kind.drives:
+            if not self.sheet.parts[name].kind.is_source:
                 self._passive(name)
         for name in order:
-            if self.sheet.parts[name].kind.drives and name != supply:
+            if self.sheet.parts[name].kind.is_source and name != supply:
                 self._source(name)
         return self.built
 
     def _in_order(self) -> Iterator[str]:
         """Parts by their distance from the first source's +, each once; not back through a source from its −."""
         left = {name: leads for name, leads in self.setup.connections.items() if name not in self.setup.sources_off}
-        first = next((name for name in left if self.sheet.parts[name].kind.drives), next(iter(left), ""))
+        first = next((name for name in left if self.sheet.parts[name].kind.is_source), next(iter(left), ""))
         waiting = [left[first][0]] if first else []
         reached = set(waiting)
         while left:
             node = waiting.pop(0) if waiting else next(iter(left.values()))[0]
             for name in [key for key, leads in left.items() if node in leads]:
                 for other in left.pop(name):
-                    if other not in reached and not self.sheet.parts[name].kind.drives:
+                    if other not in reached and not self.sheet.parts[name].kind.is_source:
                         reached.add(other)
                         waiting.append(other)
                 yield name

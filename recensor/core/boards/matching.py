@@ -19,7 +19,7 @@ Nodes = dict[str, Strip]
 _MOST_PIECES = 6
 
 
-class Drawn:
+class DrawnCircuit:
     """The drawn circuit, in the order in which its parts follow from one another."""
 
     def __init__(self, leads: Mapping[str, Leads], polarised: Collection[str]) -> None:
@@ -27,9 +27,9 @@ class Drawn:
         self.polarised = frozenset(polarised)
         self._pieces = list(self._in_pieces())
 
-    def without(self, *names: str) -> "Drawn":
+    def without(self, *names: str) -> "DrawnCircuit":
         """The same circuit without some parts."""
-        return Drawn({name: pair for name, pair in self.leads.items() if name not in names}, self.polarised)
+        return DrawnCircuit({name: pair for name, pair in self.leads.items() if name not in names}, self.polarised)
 
     def _in_pieces(self) -> Iterator[list[str]]:
         at = graph.touching(self.leads)

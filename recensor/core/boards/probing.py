@@ -47,7 +47,7 @@ def probe(
     nets, parts = built.nets(), sheet.parts
     one, other = nets.of(red), nets.of(black)
     connections = nets.connections
-    live = {name for name in connections if name in parts and parts[name].kind.drives}
+    live = {name for name in connections if name in parts and parts[name].kind.is_source}
     touched = {net for name in connections if name in parts for net in connections[name]}
     unit = measurand.unit
     if one == other:
@@ -70,7 +70,7 @@ def probe(
     standing = Setup("built", black.name, circuit, open=setup.open & set(circuit))
     elements = elements_of(standing, parts, values)
     if measurand is RESISTANCE:
-        vague = [name for name in circuit if parts[name].kind.bends and not parts[name].cold]
+        vague = [name for name in circuit if parts[name].kind.is_nonlinear and not parts[name].cold]
         if vague and not live:
             said = f"What an ohmmeter shows through {' and '.join(vague)} hangs on the meter"
             return Shown(None, "–", f"{said}: a lamp is cold, and a diode blocks or does not.")
@@ -85,7 +85,7 @@ def _text(value: float, measurand: Measurand, profile: Profile) -> str:
 
 
 def _ohms(elements: list[Element], red: str, black: str, live: set[str], profile: Profile) -> Shown:
-    passive = [e for e in elements if not e.kind.drives]
+    passive = [e for e in elements if not e.kind.is_source]
     if live:
         named = " and ".join(sorted(live))
         return Shown(None, "–", f"{named} is on the board: ohms only on a dead circuit, with the source taken out.")
@@ -114,7 +114,7 @@ def _live(elements: list[Element], red: str, black: str, measurand: Measurand, p
         return Shown(None, "–", f"{error}.")
     unit = measurand.unit
     if counts_as_zero(value, solution.driving_voltage if measurand is VOLTAGE else solution.driving_current):
-        driven = any(e.kind.drives and e.value and solution.network.joined(e.first, red) for e in elements)
+        driven = any(e.kind.is_source and e.value and solution.network.joined(e.first, red) for e in elements)
         at_one = "The two nodes are at one potential: what drives the circuit is balanced between them."
         return Shown(0.0, f"0 {unit}", at_one if driven else "No source drives anything between these two nodes.")
     across = [e.name for e in elements if {e.first, e.second} == {red, black}]

@@ -23,21 +23,21 @@ def asked(sheet: Sheet, setup: Setup) -> list[Target]:
 
     A source that is off is not read; with every source off nothing is, but for the parts by themselves.
     """
-    passive = [name for name in setup.connections if not sheet.parts[name].kind.drives]
+    passive = [name for name in setup.connections if not sheet.parts[name].kind.is_source]
     sources = setup.driving(sheet.parts)
     ohmic = [name for name in passive if sheet.parts[name].kind.ohmic]
     lowest = min((float(setup.stated(sheet.parts[name]) or LEADS_MATTER_BELOW) for name in ohmic), default=math.inf)
     targets: list[Target] = [TouchedLeads()] if lowest < LEADS_MATTER_BELOW else []
     for name in passive:
         kind = sheet.parts[name].kind
-        if kind.usually_read:
-            anew = kind.is_set and not sheet.set_alike(name)
-            targets.append(PartAlone(name, kind.alone_as, setup.name if anew else None))
-    if not any(sheet.parts[name].kind.bends for name in passive):  # of what bends an ohmmeter says little
+        if kind.asked_by_default:
+            anew = kind.adjustable_value and not sheet.set_alike(name)
+            targets.append(PartAlone(name, kind.measured_as, setup.name if anew else None))
+    if not any(sheet.parts[name].kind.is_nonlinear for name in passive):  # of what bends an ohmmeter says little
         targets += [Across(RESISTANCE, setup.connections[name], setup.name) for name in sources]
     for name in sources:
         own = setup.name if name in setup.values else None
-        targets.append(PartAlone(name, sheet.parts[name].kind.alone_as, own))
+        targets.append(PartAlone(name, sheet.parts[name].kind.measured_as, own))
     if not sources:
         return targets
     dropping = [name for name in passive if not sheet.parts[name].kind.is_wire]
@@ -77,7 +77,7 @@ class Asked(StrEnum):
 def voltage_of(setup: Setup, sheet: Sheet, name: str) -> Across:
     """The voltage of a part: its own, the probes on its leads, where several lie side by side."""
     leads = setup.connections[name]
-    shared = [other for other in setup.across(*leads) if not sheet.parts[other].kind.drives]
+    shared = [other for other in setup.across(*leads) if not sheet.parts[other].kind.is_source]
     return Across(VOLTAGE, leads, setup.name, name if len(shared) > 1 and name in shared else None)
 
 

@@ -24,7 +24,7 @@ class Kind:
     ----------
     letter : the letter or letters that the names of such parts begin with.
     unit : the unit of the part's value.
-    alone_as : what it is read as by itself.
+    measured_as : what it is read as by itself.
     off : what is in its place while it is off; None for a part that drives nothing.
     polarised : whether it matters which lead is where.
     rigid : whether it has a body and leads that reach just so far on a board.
@@ -33,9 +33,9 @@ class Kind:
     has_limit : whether a limit of its current can be set on it.
     has_compliance : whether its voltage is only bounded by what it is said to be able to put behind its current.
     ohmic : whether its value is a resistance, the same at every voltage.
-    is_at_work_as_alone : whether what it reads by itself is what it is in the circuit.
-    usually_read : whether a sheet asks for it by itself where nothing else is said.
-    is_set : whether its value is what it is set to in a setup, and `nominal` only how far that goes.
+    same_out_of_circuit : whether what it reads by itself is what it is in the circuit.
+    asked_by_default : whether a sheet asks for it by itself where nothing else is said.
+    adjustable_value : whether its value is what it is set to in a setup, and `nominal` only how far that goes.
     is_wire : whether it is to be a wire, with nothing across it.
     can_open : whether it can stand open in a setup.
     lights : whether it can be seen dark, dim or bright.
@@ -46,7 +46,7 @@ class Kind:
     word: str
     letter: str
     unit: str
-    alone_as: Measurand
+    measured_as: Measurand
     off: Off | None = None
     polarised: bool = False
     rigid: bool = False
@@ -55,9 +55,9 @@ class Kind:
     has_compliance: bool = False
     has_limit: bool = False
     ohmic: bool = False
-    is_at_work_as_alone: bool = True
-    usually_read: bool = True
-    is_set: bool = False
+    same_out_of_circuit: bool = True
+    asked_by_default: bool = True
+    adjustable_value: bool = False
     is_wire: bool = False
     can_open: bool = False
     lights: bool = False
@@ -66,12 +66,12 @@ class Kind:
     current_key: str | None = None
 
     @property
-    def bends(self) -> bool:
+    def is_nonlinear(self) -> bool:
         """Whether its current is no straight line over its voltage: stated by a voltage and the current there."""
         return self.current_key is not None
 
     @property
-    def drives(self) -> bool:
+    def is_source(self) -> bool:
         """Whether the part drives the circuit: a source."""
         return self.off is not None
 
@@ -83,16 +83,16 @@ RESISTOR = Kind("resistor", "R", OHM, RESISTANCE, rigid=True, may_be_unmarked=Tr
 VOLTAGE_SOURCE = Kind("voltage source", "V", VOLT, VOLTAGE, off=Off.WIRE, polarised=True, has_limit=True)
 CURRENT_SOURCE = Kind("current source", "I", AMPERE, CURRENT, off=Off.NOTHING, polarised=True, has_compliance=True)
 
-RHEOSTAT = Kind("rheostat", "RV", OHM, RESISTANCE, may_be_unmarked=True, ohmic=True, is_set=True)
-LAMP = Kind("lamp", "L", VOLT, RESISTANCE, may_be_unmarked=True, is_at_work_as_alone=False, lights=True,
+RHEOSTAT = Kind("rheostat", "RV", OHM, RESISTANCE, may_be_unmarked=True, ohmic=True, adjustable_value=True)
+LAMP = Kind("lamp", "L", VOLT, RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False, lights=True,
             has_cold=True, current_key="current")  # fmt: skip
-DIODE = Kind("diode", "D", VOLT, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, is_at_work_as_alone=False,
-             usually_read=False, stated_by="drop", current_key="at")  # fmt: skip
-LED = Kind("led", "LED", VOLT, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, is_at_work_as_alone=False,
-           usually_read=False, lights=True, stated_by="drop", current_key="at")  # fmt: skip
-SWITCH = Kind("switch", "S", OHM, RESISTANCE, may_be_unmarked=True, is_at_work_as_alone=False, usually_read=False,
+DIODE = Kind("diode", "D", VOLT, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, same_out_of_circuit=False,
+             asked_by_default=False, stated_by="drop", current_key="at")  # fmt: skip
+LED = Kind("led", "LED", VOLT, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, same_out_of_circuit=False,
+           asked_by_default=False, lights=True, stated_by="drop", current_key="at")  # fmt: skip
+SWITCH = Kind("switch", "S", OHM, RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False, asked_by_default=False,
               is_wire=True, can_open=True)  # fmt: skip
-WIRE = Kind("wire", "W", OHM, RESISTANCE, may_be_unmarked=True, is_at_work_as_alone=False, usually_read=False,
+WIRE = Kind("wire", "W", OHM, RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False, asked_by_default=False,
             is_wire=True)  # fmt: skip
 
 # The first of each unit is what a bare value in that unit stands for: 470 Ω a resistor, 9 V a voltage source.

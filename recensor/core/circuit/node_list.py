@@ -115,7 +115,9 @@ def write(sheet: Sheet, setup: Setup) -> str:
 def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
     for name, leads in setup.connections.items():
         part = sheet.parts[name]
-        value, setting = (part.nominal, setup.stated(part)) if part.kind.is_set else (setup.stated(part), None)
+        value, setting = (
+            (part.nominal, setup.stated(part)) if part.kind.adjustable_value else (setup.stated(part), None)
+        )
         words = [*map(_quoted, (name, *leads)), *([] if part.kind.is_wire else [_plain(value) if value else UNMARKED])]
         words += [with_unit(part.current, AMPERE)] if part.current else []
         words += ["cold", _plain(part.cold)] if part.cold else []
@@ -207,14 +209,14 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
     except QuantityError as error:
         raise NodeListError(str(error), number) from None
     for said, what, fits in (
-        (part.internal, "an internal resistance", kind.drives),
+        (part.internal, "an internal resistance", kind.is_source),
         (part.compliance, "a compliance voltage", kind.has_compliance),
         (part.limit, "a current limit", kind.has_limit),
-        (part.current, "a current of its own", kind.bends),
+        (part.current, "a current of its own", kind.is_nonlinear),
         (part.cold, "a cold resistance", kind.has_cold),
-        (match["set"], "a setting", kind.is_set),
-        (match["adjustable"], "a knob", kind.drives),
-        (match["off"], "a state of being off", kind.drives),
+        (match["set"], "a setting", kind.adjustable_value),
+        (match["adjustable"], "a knob", kind.is_source),
+        (match["off"], "a state of being off", kind.is_source),
     ):
         if said and not fits:
             raise NodeListError(f"{name} is a {kind.word} and has not {what}.", number)
@@ -256,7 +258,7 @@ def _kind(name: str, value: str, said: str | None, number: int) -> Kind:
 
 def _value(text: str, kind: Kind) -> Quantity:
     """What a part is: a resistance above zero, a source any number."""
-    if not kind.drives:
+    if not kind.is_source:
         return positive(text, kind.unit)
     positive(text.removeprefix("-").removeprefix("−"), kind.unit)
     return parse(text, kind.unit)
@@ -267,4 +269,4 @@ def _usual_reference(parts: dict[str, Part], connections: dict[str, Leads]) -> s
     for usual in (REFERENCE, "0"):
         if usual in nodes:
             return usual
-    return next((connections[name][1] for name, part in parts.items() if part.kind.drives), nodes[-1])
+    return next((connections[name][1] for name, part in parts.items() if part.kind.is_source), nodes[-1])

@@ -79,7 +79,7 @@ def read(line: str, title: str = "Circuit") -> Sheet:
     """
     if len(line) > LONGEST_LINE:
         raise NotationError(f"The line is longer than {LONGEST_LINE} characters.", LONGEST_LINE, len(line))
-    reader = _Reader(line)
+    reader = _LineReader(line)
     source, whole = reader.circuit()
     connect = _Connector()
     top = connect.node()
@@ -148,7 +148,7 @@ def _stated(part: Part, setup: Setup) -> str:
     if part.kind.is_wire:
         return " ".join(words)
     if part.nominal:
-        words.append(with_unit(part.nominal, part.kind.unit) if part.kind.bends else part.nominal.text)
+        words.append(with_unit(part.nominal, part.kind.unit) if part.kind.is_nonlinear else part.nominal.text)
     words += [with_unit(part.current, AMPERE)] if part.current else []
     words += ["cold", part.cold.text] if part.cold else []
     words += ["set", setup.values[part.name].text] if part.name in setup.values else []
@@ -191,7 +191,7 @@ class _Connector:
 
 
 @dataclass
-class _Reader:
+class _LineReader:
     """Recursive descent over the tokens; `at` counts tokens, and each knows its place in the line."""
 
     line: str
@@ -293,7 +293,7 @@ class _Reader:
     def _source(self) -> Part:
         token, start = self._word("The source is missing, as in 9V: 1k + 2k2.")
         part = self._part(token, start, None)
-        if not part.kind.drives:
+        if not part.kind.is_source:
             raise NotationError("The source needs its unit, V or A, as in 9V: or 10mA:.", start, start + len(token))
         self.source = part.name
         return part
@@ -364,10 +364,10 @@ def _other(name: str, match: re.Match[str]) -> _Said:
     kind = kind_called(match["kind"].lower())
     texts = match["values"].split()
     values = [positive(text, unit) for text, unit in zip(texts, (kind.unit, AMPERE), strict=False)]
-    room = 0 if kind.is_wire else 2 if kind.bends else 1
+    room = 0 if kind.is_wire else 2 if kind.is_nonlinear else 1
     if len(texts) > room or (match["open"] and not kind.can_open):
         raise QuantityError(f"A {kind.word} is written {_EXAMPLES[kind]}.")
-    if (match["cold"] and not kind.has_cold) or (match["set"] and not kind.is_set):
+    if (match["cold"] and not kind.has_cold) or (match["set"] and not kind.adjustable_value):
         raise QuantityError(f"A {kind.word} is written {_EXAMPLES[kind]}.")
     cold = positive(match["cold"], OHM) if match["cold"] else None
     setting = positive(match["set"], OHM) if match["set"] else None

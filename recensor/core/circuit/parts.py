@@ -33,7 +33,7 @@ class Part:
     @property
     def marked(self) -> Quantity | None:
         """What it should be by itself, as it is marked; None where it is unmarked, or to be set."""
-        return None if self.kind.is_set else self.nominal
+        return None if self.kind.adjustable_value else self.nominal
 
     @property
     def doubtful(self) -> str:

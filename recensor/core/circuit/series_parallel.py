@@ -68,7 +68,7 @@ def tree_of_source(setup: Setup, parts: Mapping[str, Part]) -> tuple[str, Tree]:
 
     Raises `NotSeriesParallelError`, also where there is not just one source.
     """
-    sources = [name for name in setup.connections if parts[name].kind.drives]
+    sources = [name for name in setup.connections if parts[name].kind.is_source]
     if len(sources) != 1:
         raise NotSeriesParallelError("the circuit does not have just one source")
     rest = {name: leads for name, leads in setup.connections.items() if name != sources[0]}

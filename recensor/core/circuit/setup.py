@@ -86,4 +86,4 @@ class Setup:
 
     def driving(self, parts: Mapping[str, Part]) -> list[str]:
         """The sources that are on, in order."""
-        return [name for name in self.connections if parts[name].kind.drives and name not in self.sources_off]
+        return [name for name in self.connections if parts[name].kind.is_source and name not in self.sources_off]

@@ -216,10 +216,10 @@ def _check_alone(place: str, target: PartAlone, sheet: Sheet) -> None:
     if target.part not in sheet.parts:
         raise RecordError(f"{place}.of", f"there is no part {target.part!r}")
     kind = sheet.parts[target.part].kind
-    if target.measurand is not kind.alone_as:
-        unit = kind.alone_as.unit
+    if target.measurand is not kind.measured_as:
+        unit = kind.measured_as.unit
         raise RecordError(f"{place}.quantity", f"{target.part} is a {kind.word} and is read by itself in {unit}")
-    if target.setup is not None and not (kind.drives or kind.is_set):
+    if target.setup is not None and not (kind.is_source or kind.adjustable_value):
         raise RecordError(f"{place}.setup", "only what is set is read by itself for one setup")
 
 
@@ -236,11 +236,11 @@ def _check_part(place: str, part: Part) -> None:
     if part.nominal is None and not part.kind.may_be_unmarked:
         raise RecordError(f"{place}.nominal", "a source needs the value it is set to")
     _check_stated(place, part)
-    if part.internal is not None and not part.kind.drives:
+    if part.internal is not None and not part.kind.is_source:
         raise RecordError(f"{place}.internal", "only a source has an internal resistance")
     if part.internal is not None and part.internal_resistance < 0:
         raise RecordError(f"{place}.internal", "an internal resistance cannot be negative")
-    if part.adjustable and not part.kind.drives:
+    if part.adjustable and not part.kind.is_source:
         raise RecordError(f"{place}.adjustable", "only a source has a knob")
     if part.rating is not None and float(part.rating) <= 0:
         raise RecordError(f"{place}.rating", "a rating is above zero watts")
@@ -257,7 +257,7 @@ def _check_stated(place: str, part: Part) -> None:
     kind = part.kind
     if kind.is_wire and part.nominal is not None:
         raise RecordError(f"{place}.nominal", f"a {kind.word} has no value")
-    if not kind.bends:
+    if not kind.is_nonlinear:
         return
     for key, quantity in ((kind.stated_by, part.nominal), (kind.current_key, part.current), ("cold", part.cold)):
         if quantity is not None and float(quantity) <= 0:
@@ -279,7 +279,7 @@ def _check_setup(place: str, setup: Setup, sheet: Sheet) -> None:
         if name not in sheet.parts:
             raise RecordError(f"{place}.connections.{name}", "there is no part of this name")
     for name in sorted(setup.sources_off):
-        if name not in setup.connections or not sheet.parts[name].kind.drives:
+        if name not in setup.connections or not sheet.parts[name].kind.is_source:
             raise RecordError(f"{place}.sources_off", f"{name!r} is not a source of this setup")
     for name, value in setup.values.items():
         if name not in sheet.parts:
@@ -289,9 +289,9 @@ def _check_setup(place: str, setup: Setup, sheet: Sheet) -> None:
             raise RecordError(f"{place}.values.{name}", f"{name} is given in {part.kind.unit}")
         if part.kind.is_wire:
             raise RecordError(f"{place}.values.{name}", f"a {part.kind.word} has no value")
-        if part.kind.is_set and float(value) <= 0:
+        if part.kind.adjustable_value and float(value) <= 0:
             raise RecordError(f"{place}.values.{name}", "what it is set to is above zero")
-        if part.kind.is_set and part.nominal and float(value) > float(part.nominal):
+        if part.kind.adjustable_value and part.nominal and float(value) > float(part.nominal):
             raise RecordError(f"{place}.values.{name}", f"{name} goes no further than {part.nominal.text}")
     for name in sorted(setup.open):
         if name not in setup.connections or not sheet.parts[name].kind.can_open:

@@ -53,5 +53,5 @@ class Sweep:
 
     def part(self, setup: Setup, parts: Mapping[str, Part]) -> str | None:
         """The part of which this is the line: the only one across which the voltage lies, if the current is its own."""
-        across = [name for name in setup.across(*self.volts.nodes) if not parts[name].kind.drives]
+        across = [name for name in setup.across(*self.volts.nodes) if not parts[name].kind.is_source]
         return self.amps.part if across == [self.amps.part] else None

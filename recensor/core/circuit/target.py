@@ -29,7 +29,7 @@ class PartAlone:
         """The form that all readings of it share."""
         return self
 
-    def turned_against(self, other: "Target") -> bool:
+    def reversed_against(self, other: "Target") -> bool:
         """Whether a reading here has the opposite sign of one at `other`, the leads being reversed."""
         return False
 
@@ -54,7 +54,7 @@ class TouchedLeads:
         """The form that all readings of it share."""
         return self
 
-    def turned_against(self, other: "Target") -> bool:
+    def reversed_against(self, other: "Target") -> bool:
         """Never: there is no direction."""
         return False
 
@@ -93,7 +93,7 @@ class Across:
         """The form that all readings of it share, whichever way round the leads were."""
         return self if self.nodes[0] <= self.nodes[1] else replace(self, nodes=self.nodes[::-1])
 
-    def turned_against(self, other: "Target") -> bool:
+    def reversed_against(self, other: "Target") -> bool:
         """Whether a reading here has the opposite sign of one at `other`, the leads being reversed."""
         return self.measurand is VOLTAGE and isinstance(other, Across) and self.nodes != other.nodes
 
@@ -123,7 +123,7 @@ class Through:
         """The form that all readings of it share."""
         return self
 
-    def turned_against(self, other: "Target") -> bool:
+    def reversed_against(self, other: "Target") -> bool:
         """Never: the direction is the part's."""
         return False
 

@@ -68,7 +68,7 @@ def replaced(sheet: Sheet, name: str, part: Part) -> Sheet:
         key: replace(
             setup,
             connections={part.name if k == name else k: leads for k, leads in setup.connections.items()},
-            sources_off=frozenset(part.name if k == name else k for k in setup.sources_off if part.kind.drives),
+            sources_off=frozenset(part.name if k == name else k for k in setup.sources_off if part.kind.is_source),
             values={
                 part.name if k == name else k: value
                 for k, value in setup.values.items()
@@ -183,7 +183,7 @@ def remove_setup(sheet: Sheet, name: str) -> Sheet:
 def turn_source(sheet: Sheet, setup: str, name: str, *, off: bool) -> Sheet:
     """Switch a source off in one setup (a wire in place of a voltage source, nothing for a current source), or on."""
     _leads(sheet, setup, name)
-    if not sheet.parts[name].kind.drives:
+    if not sheet.parts[name].kind.is_source:
         raise EditError(f"{name} is no source.", (name,))
     old = sheet.setups[setup]
     sources_off = old.sources_off | {name} if off else old.sources_off - {name}

@@ -1,38 +1,38 @@
 """What is typed at the bench: where it belongs, what it is beside what stands, what is doubtful, how it is mended."""
 
-from recensor.core.entries.again import Again, again, nothing, standing_at
-from recensor.core.entries.doubts import Answer, Doubted, Means, Tried, doubt, source_at
-from recensor.core.entries.entering import Entered, enter, found_another, is_turned_up, setting_of, turned_at
-from recensor.core.entries.mending import Mended, ReadingMend, mends, words
-from recensor.core.entries.places import PlaceError, named, of_part, place
+from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, words
+from recensor.core.entries.formula import LONGEST_FORMULA, FormulaError, Remark, evaluate, worked_out
+from recensor.core.entries.location import PlaceError, named, of_part, place
+from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query, source_at
+from recensor.core.entries.recording import Entered, enter, found_otherwise, is_turned_up, setting_of, turned_at
+from recensor.core.entries.repeat import Repeat, classify_repeat, nothing, standing_at
 from recensor.core.entries.units import bare_units
-from recensor.core.entries.working import LONGEST_FORMULA, FormulaError, Remark, evaluate, worked_out
 
 __all__ = [
     "LONGEST_FORMULA",
-    "Again",
     "Answer",
-    "Doubted",
+    "AnswerKind",
+    "CorrectionKind",
     "Entered",
+    "EntryCheck",
     "FormulaError",
-    "Means",
-    "Mended",
     "PlaceError",
-    "ReadingMend",
+    "Query",
+    "ReadingCorrection",
     "Remark",
-    "Tried",
-    "again",
+    "Repeat",
     "bare_units",
-    "doubt",
+    "classify_repeat",
+    "corrections",
     "enter",
     "evaluate",
-    "found_another",
+    "found_otherwise",
     "is_turned_up",
-    "mends",
     "named",
     "nothing",
     "of_part",
     "place",
+    "plausibility_query",
     "setting_of",
     "source_at",
     "standing_at",

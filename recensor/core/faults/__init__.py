@@ -1,12 +1,26 @@
 """What would explain a run that does not fit, how sure that is, and which reading would settle it."""
 
-from recensor.core.faults.causes import Cause, Explanation, Rival, books, explain
-from recensor.core.faults.coincidences import Coincidence, Coincidences, coincidences
+from recensor.core.faults.causes import Cause, Explanation, Rival, explain, outcome_in_words
+from recensor.core.faults.correction import Correction, Rebuilt, Reentered, Restated, Struck
 from recensor.core.faults.kinds import Family, FaultKind
-from recensor.core.faults.mends import Mend, Rebuilt, Reentered, Restated, Struck
-from recensor.core.faults.settle import Settling
+from recensor.core.faults.next_measurement import NextMeasurement
+from recensor.core.faults.suspicious_agreement import Coincidence, Coincidences, coincidences
 
 __all__ = [
-    "Cause", "Coincidence", "Coincidences", "Explanation", "Family", "FaultKind", "Mend", "Rebuilt", "Reentered",
-    "Restated", "Rival", "Settling", "Struck", "books", "coincidences", "explain",
+    "Cause",
+    "Coincidence",
+    "Coincidences",
+    "Correction",
+    "Explanation",
+    "Family",
+    "FaultKind",
+    "NextMeasurement",
+    "Rebuilt",
+    "Reentered",
+    "Restated",
+    "Rival",
+    "Struck",
+    "coincidences",
+    "explain",
+    "outcome_in_words",
 ]  # fmt: skip

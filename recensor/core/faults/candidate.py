@@ -8,11 +8,11 @@ from functools import cached_property
 import numpy as np
 
 from recensor.core.circuit import Across, Leads, PartAlone, Setup, Target, Through
-from recensor.core.faults.changes import Change
+from recensor.core.faults.correction import Correction
 from recensor.core.faults.kinds import OF_A_KIND, FaultKind
-from recensor.core.faults.mends import Mend
-from recensor.core.faults.observed import Observed, Point
-from recensor.core.faults.prediction import Model
+from recensor.core.faults.model.changes import Change
+from recensor.core.faults.model.observations import Observations, ObservedTarget
+from recensor.core.faults.model.prediction import FaultModel
 from recensor.core.figures import as_read
 from recensor.core.judgement import Assessment
 from recensor.core.plan import in_a_sentence, title
@@ -71,7 +71,7 @@ class Candidate:
     value: float | None = None
     unit: str = ""
     also: tuple[tuple[FaultKind, str], ...] = ()
-    mend: Mend | None = None
+    mend: Correction | None = None
 
     @property
     def log_prior(self) -> float:
@@ -90,7 +90,7 @@ class Candidate:
 
 
 @dataclass(frozen=True)
-class Scene:
+class FaultContext:
     """A judged run as a hypothesis sees it, before anything is said to be wrong.
 
     `expected` (points,) is what each point should be by what was known before, `broad` how far it may be off, as a
@@ -98,7 +98,7 @@ class Scene:
     """
 
     assessment: Assessment
-    model: Model
+    model: FaultModel
     expected: Array
     broad: Array
     odd: Array
@@ -109,7 +109,7 @@ class Scene:
         return self.assessment.against.run
 
     @property
-    def observed(self) -> Observed:
+    def observed(self) -> Observations:
         """What was read."""
         return self.model.observed
 
@@ -204,7 +204,7 @@ class Scene:
 
     def row(self, target: Target, *, left_in: bool = False) -> int | None:
         """The row of a point, None where it is none."""
-        return self.observed.row_of.get(Point(target.key, left_in))
+        return self.observed.row_of.get(ObservedTarget(target.key, left_in))
 
     def should(self, target: Target) -> float | None:
         """What a point should be by what was known before."""

@@ -8,15 +8,15 @@ from decimal import Decimal
 import numpy as np
 
 from recensor.core.circuit import Target
-from recensor.core.faults.bent import Befallen, befallen
-from recensor.core.faults.candidate import Candidate, Scene, reading_at
+from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
 from recensor.core.faults.claims import claims_that_do_not_follow
+from recensor.core.faults.context import fault_context
+from recensor.core.faults.correction import Correction, Restated
 from recensor.core.faults.kinds import FaultKind
-from recensor.core.faults.mends import Mend, Restated
-from recensor.core.faults.prediction import Model
-from recensor.core.faults.scene import set_out
-from recensor.core.faults.search import MISFIT, ORDINARY, Entry, Race, Weighed, race
-from recensor.core.faults.settle import Prediction, Settling, are_told_apart, settling
+from recensor.core.faults.model.prediction import FaultModel
+from recensor.core.faults.next_measurement import NextMeasurement, Prediction, are_told_apart, next_measurement
+from recensor.core.faults.nonlinear import NonlinearCause, nonlinear_causes
+from recensor.core.faults.ranking import MISFIT, ORDINARY, Indistinguishable, Ranking, Scored, rank
 from recensor.core.figures import rounded, stated, to_four_figures
 from recensor.core.judgement import AccountVerdict, Assessment, Outcome, Verdict, Warned, assess
 from recensor.core.quantity import CURRENT, OHM, VOLTAGE
@@ -60,7 +60,7 @@ class Cause:
     text: str
     same: tuple[tuple[FaultKind, str], ...] = ()
     more: int = 0
-    mend: Mend | None = None
+    mend: Correction | None = None
     next: Target | None = None
     predicts: Prediction = None
     fits: int = 0
@@ -105,7 +105,7 @@ class Explanation:
     nothing_wrong: float = 1.0
     none_of_these: float = 0.0
     is_explained: bool = True
-    next: Settling | None = None
+    next: NextMeasurement | None = None
     rival: Rival | None = None
     left_out: int = 0
 
@@ -123,15 +123,15 @@ def explain(assessment: Assessment) -> Explanation:
     Nothing is said while nothing is wrong: a cause must be `ODDS` times as likely.
     """
     claims = tuple(_of_claim(one) for one in claims_that_do_not_follow(assessment))
-    bent, fine = befallen(assessment)
+    bent, fine = nonlinear_causes(assessment)
     if bent:
         straight = _explain(assessment, claims)
-        causes = (*straight.causes, *(_of_befallen(one) for one in bent))
+        causes = (*straight.causes, *(_of_nonlinear(one) for one in bent))
         return replace(straight, causes=causes[:MOST_CAUSES], nothing_wrong=min(straight.nothing_wrong, fine))
     return _explain(assessment, claims)
 
 
-def _of_befallen(one: Befallen) -> Cause:
+def _of_nonlinear(one: NonlinearCause) -> Cause:
     """A cause in a circuit with lamps or diodes."""
     return Cause(one.kind, (one.target,), None, None, "", one.explains, one.leaves, one.score, one.words, same=one.same)
 
@@ -139,10 +139,10 @@ def _of_befallen(one: Befallen) -> Cause:
 def _explain(assessment: Assessment, claims: tuple[Cause, ...]) -> Explanation:
     """What would explain what was read in circuits of straight parts, beside claims that do not follow."""
     try:
-        scene = set_out(assessment)
+        scene = fault_context(assessment)
         if scene is None:
             return Explanation(claims[:MOST_CAUSES])
-        found = race(scene)
+        found = rank(scene)
     except NetworkError:  # values too far apart to be counted with: nothing can be said of them
         return Explanation(claims[:MOST_CAUSES])
     fine = float(np.logaddexp(found.nothing.log, found.ordinary.log))
@@ -164,7 +164,7 @@ def _explain(assessment: Assessment, claims: tuple[Cause, ...]) -> Explanation:
     return Explanation((*claims, *causes)[:MOST_CAUSES], nothing, none, explained, next_reading, rival, found.left_out)
 
 
-def _next(found: Race, told: Sequence[Entry]) -> tuple[Settling | None, Rival | None]:
+def _next(found: Ranking, told: Sequence[Indistinguishable]) -> tuple[NextMeasurement | None, Rival | None]:
     """The reading that tells the leading causes apart, and from that nothing is wrong; the first one's likeliest rival.
 
     What comes to the same by what was read so far may be told apart by it as well.
@@ -172,7 +172,7 @@ def _next(found: Race, told: Sequence[Entry]) -> tuple[Settling | None, Rival | 
     weighed = [*(entry.leader for entry in told), *(one for entry in told for one in entry.others[:_BESIDE])]
     fine = found.share(float(np.logaddexp(found.nothing.log, found.ordinary.log)))
     hypotheses = [(one.candidates, found.share(one.log)) for one in weighed]
-    best = settling(found.scene, [*hypotheses, ((ORDINARY,), max(fine, 1e-3))])
+    best = next_measurement(found.scene, [*hypotheses, ((ORDINARY,), max(fine, 1e-3))])
     if best is None:
         return None, None
     apart = [k for k in range(len(weighed)) if are_told_apart(best.predictions[0], best.predictions[k])]
@@ -189,7 +189,7 @@ def _named(kind: FaultKind, targets: Sequence[str]) -> str:
     return f"{' and '.join(parts)}: {kind}" if parts else str(kind)
 
 
-def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int) -> list[Cause]:
+def _causes(found: Ranking, entry: Indistinguishable, next_reading: NextMeasurement | None, place: int) -> list[Cause]:
     """An entry as causes: one, or two together."""
     leader = entry.leader
     score, misfitting = found.share(entry.log), _misfitting(found)
@@ -237,7 +237,9 @@ def _causes(found: Race, entry: Entry, next_reading: Settling | None, place: int
     return causes
 
 
-def _value(model: Model, weighed: Weighed, candidate: Candidate, slot: int) -> tuple[float | None, float | None, str]:
+def _value(
+    model: FaultModel, weighed: Scored, candidate: Candidate, slot: int
+) -> tuple[float | None, float | None, str]:
     """What was fitted with its standard deviation, or what is proposed.
 
     What a part is comes to its own deviation and the fitted one together.
@@ -266,14 +268,14 @@ def _written(value: float | None, expanded: float | None, unit: str) -> str:
     return stated(Decimal(f"{value:.6g}"), unit) if expanded is None else rounded(value, expanded, unit)
 
 
-def _with_value(mend: Mend | None, value: float | None, unit: str, written: str) -> Mend | None:
+def _with_value(mend: Correction | None, value: float | None, unit: str, written: str) -> Correction | None:
     """A mend with the value that was fitted."""
     if not isinstance(mend, Restated) or value is None:
         return mend
     return replace(mend, words=mend.words.format(value=written), value=mend.value or to_four_figures(value, unit))
 
 
-def _consequence(run: Run, mend: Mend | None, fits: int, of: int) -> str:
+def _consequence(run: Run, mend: Correction | None, fits: int, of: int) -> str:
     """What the books would say with it."""
     after = mend.applied(run) if mend else run
     if after == run:
@@ -282,16 +284,16 @@ def _consequence(run: Run, mend: Mend | None, fits: int, of: int) -> str:
         check(after)
     except RecordError:
         return f" With that, {fits} of {of} readings fit."
-    return f" With that, {books(assess(after))}."
+    return f" With that, {outcome_in_words(assess(after))}."
 
 
-def books(assessment: Assessment) -> str:
+def outcome_in_words(assessment: Assessment) -> str:
     """How the books stand, in a few words: how many agree, and what the accounts say.
 
     Examples
     --------
     >>> from recensor.core.circuit import one_line
-    >>> books(assess(Run(one_line.read("9V: 1k + 2k"))))
+    >>> outcome_in_words(assess(Run(one_line.read("9V: 1k + 2k"))))
     'nothing is judged'
     """
     outcomes = [t.judged.outcome for t in assessment.targets.values()]
@@ -311,7 +313,7 @@ def books(assessment: Assessment) -> str:
     return said[0] if len(said) == 1 else f"{', '.join(said[:-1])} and {said[-1]}"
 
 
-def _misfitting(found: Race) -> tuple[int, ...]:
+def _misfitting(found: Ranking) -> tuple[int, ...]:
     """The readings that do not fit while nothing is said to be wrong: outside; else far from what all others say."""
     scene = found.scene
     outside = {
@@ -325,7 +327,7 @@ def _misfitting(found: Race) -> tuple[int, ...]:
     return tuple(sorted(outside | odd | over))
 
 
-def _fits(scene: Scene, weighed: Weighed, index: int) -> bool:
+def _fits(scene: FaultContext, weighed: Scored, index: int) -> bool:
     """Whether a reading fits with a hypothesis; one that is said to be no reading of this point does."""
     places = np.flatnonzero(scene.observed.indexes == index)
     if len(places):
@@ -334,13 +336,13 @@ def _fits(scene: Scene, weighed: Weighed, index: int) -> bool:
     return all(over)
 
 
-def _fitting(scene: Scene, weighed: Weighed) -> tuple[int, int]:
+def _fitting(scene: FaultContext, weighed: Scored) -> tuple[int, int]:
     """How many readings fit, and how many there are."""
     fits = int((np.abs(weighed.misfits) <= MISFIT).sum()) + sum(weighed.over_fits)
     return fits, scene.observed.count + len(scene.observed.over_range)
 
 
-def _same(entry: Entry) -> tuple[tuple[tuple[FaultKind, str], ...], int]:
+def _same(entry: Indistinguishable) -> tuple[tuple[tuple[FaultKind, str], ...], int]:
     """Other names of what was read."""
     leader = entry.leader.candidates
     others = [candidate for other in entry.others for candidate in other.candidates]
@@ -357,7 +359,7 @@ def _same(entry: Entry) -> tuple[tuple[tuple[FaultKind, str], ...], int]:
     return tuple(told), max(0, count - _MOST_NAMES)
 
 
-def _disturbance(found: Race) -> list[Cause]:
+def _disturbance(found: Ranking) -> list[Cause]:
     """An ordinary meter's own disturbance, where it explains a verdict that is outside."""
     scene, ordinary = found.scene, found.ordinary
     outside = [t for t in scene.assessment.targets.values() if t.judged.verdict is Verdict.OUTSIDE]

@@ -1,27 +1,63 @@
 """Judging a run: what was read held against what was calculated, part by part, law by law, claim by claim."""
 
-from recensor.core.judgement import budget
 from recensor.core.judgement.assess import Assessment, ReadingAssessment, TargetAssessment, assess
+from recensor.core.judgement.budget import (
+    ByOhmsLaw,
+    Derived,
+    Internal,
+    by_ohms_law,
+    internal_resistances,
+    what_decides,
+)
 from recensor.core.judgement.calculated import Calculated, Warned, calculate, stated_calculated
 from recensor.core.judgement.claims import ClaimAssessment
-from recensor.core.judgement.comparisons import Held
-from recensor.core.judgement.deciding import what_decides
-from recensor.core.judgement.internal import Internal, internal_resistances
-from recensor.core.judgement.known import values_of
+from recensor.core.judgement.comparisons import SetupsCompared
 from recensor.core.judgement.laws import Account, AccountVerdict
 from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
-from recensor.core.judgement.ohms_law import ByOhmsLaw, Derived, by_ohms_law
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment
-from recensor.core.judgement.precision import SHARED_GAIN, Gain, Own, Precision
+from recensor.core.judgement.precision import SHARED_GAIN, Gain, Own, ReadingPrecision
 from recensor.core.judgement.sanity import SanityCheck
 from recensor.core.judgement.sources import loaded_target
+from recensor.core.judgement.starting_values import values_of
 from recensor.core.judgement.verdicts import Judged, PartVerdict, Read, Verdict, judged
 
 __all__ = [
-    "SHARED_GAIN", "Account", "AccountVerdict", "Assessment", "ByOhmsLaw", "Calculated", "ClaimAssessment",
-    "Derived", "Gain", "Held", "Internal", "Judged", "Measurement", "Measurements", "Outcome", "Own",
-    "PartAssessment", "PartVerdict", "Precision", "Read", "ReadingAssessment", "SanityCheck", "Standing",
-    "TargetAssessment", "Verdict", "Warned", "assess", "budget", "by_ohms_law", "calculate", "gather",
-    "internal_resistances", "judged", "loaded_target", "stated_calculated", "values_of", "what_decides",
+    "SHARED_GAIN",
+    "Account",
+    "AccountVerdict",
+    "Assessment",
+    "ByOhmsLaw",
+    "Calculated",
+    "ClaimAssessment",
+    "Derived",
+    "Gain",
+    "Internal",
+    "Judged",
+    "Measurement",
+    "Measurements",
+    "Outcome",
+    "Own",
+    "PartAssessment",
+    "PartVerdict",
+    "Read",
+    "ReadingAssessment",
+    "ReadingPrecision",
+    "SanityCheck",
+    "SetupsCompared",
+    "Standing",
+    "TargetAssessment",
+    "Verdict",
+    "Warned",
+    "assess",
+    "budget",
+    "by_ohms_law",
+    "calculate",
+    "gather",
+    "internal_resistances",
+    "judged",
+    "loaded_target",
+    "stated_calculated",
+    "values_of",
+    "what_decides",
 ]  # fmt: skip

@@ -17,10 +17,10 @@ from functools import cached_property
 from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Target, TouchedLeads
 from recensor.core.figures import rounded
 from recensor.core.judgement import comparisons
-from recensor.core.judgement.by_size import by_size
 from recensor.core.judgement.calculated import Calculated, Calculations, Warned, calculate
 from recensor.core.judgement.claims import ClaimAssessment, assess_claims
-from recensor.core.judgement.comparisons import Held
+from recensor.core.judgement.comparisons import SetupsCompared
+from recensor.core.judgement.drops_by_size import by_size
 from recensor.core.judgement.laws import Account, assess_laws
 from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
 from recensor.core.judgement.outcome import Outcome
@@ -69,7 +69,7 @@ class Assessment:
     laws: list[Account]
     sanity: list[SanityCheck]
     claims: list[ClaimAssessment]
-    comparisons: list[Held]
+    comparisons: list[SetupsCompared]
     warnings: list[Warned]
     calculations: Calculations
     against: "_Against" = field(repr=False, compare=False)
@@ -109,7 +109,7 @@ def assess(run: Run) -> Assessment:
     targets = {key: against.target(measurement) for key, measurement in measurements.by_target.items()}
     sanity, unsaid = assess_sanity(run, measurements)
     return Assessment(
-        parts={name: alone[PartAlone(name, part.kind.alone_as)] for name, part in run.sheet.parts.items()},
+        parts={name: alone[PartAlone(name, part.kind.measured_as)] for name, part in run.sheet.parts.items()},
         alone=alone,
         targets=targets,
         laws=assess_laws(run, measurements),
@@ -225,7 +225,7 @@ class _Against:
         measurement = self.measurements.of(target)
         asked = measurement.target if measurement else target
         nominal, measured = self.calculations.both(asked)
-        return (nominal.turned(), measured.turned()) if target.turned_against(asked) else (nominal, measured)
+        return (nominal.turned(), measured.turned()) if target.reversed_against(asked) else (nominal, measured)
 
     def _judged(self, read: Read, target: Target, nominal: Calculated, measured: Calculated) -> Judged:
         if not isinstance(target, PartAlone | TouchedLeads):

@@ -20,9 +20,9 @@ from recensor.core.circuit import (
     Through,
     TouchedLeads,
 )
-from recensor.core.judgement.known import Known, cold_of, known_of, stated_alone
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.sources import AllGiven, Given, Sources
+from recensor.core.judgement.starting_values import StartingValue, cold_of, known_of, stated_alone
 from recensor.core.meters import ORDINARY_HANDHELD, disturbs_by
 from recensor.core.quantity import RESISTANCE, ZERO_SHARE
 from recensor.core.solving import (
@@ -151,7 +151,9 @@ class _OfSetup:
 
     def calculate(self, targets: Sequence[Target]) -> None:
         """Answer for the targets on both bases, and for single readings between which a source was read again."""
-        stated_values = {name: Known.of_value(value) for name, value in stated(self.sheet, self.setup).parts.items()}
+        stated_values = {
+            name: StartingValue.of_value(value) for name, value in stated(self.sheet, self.setup).parts.items()
+        }
         self._answer(NOMINAL, stated_values, frozenset(), targets)
         together: dict[AllGiven, list[Target]] = {}
         apart: dict[AllGiven, dict[int, Target]] = {}
@@ -185,20 +187,22 @@ class _OfSetup:
         for (name, step, is_source), members in rows.items():
             sweep = self.sheet.sweeps[name]
             row = replace(self, setup=sweep.at(step, self.setup))
-            nominal = {part: Known.of_value(value) for part, value in stated(self.sheet, row.setup).parts.items()}
+            nominal = {
+                part: StartingValue.of_value(value) for part, value in stated(self.sheet, row.setup).parts.items()
+            }
             given = dict(self._given(None, frozenset()))
             given.pop(sweep.source, None)
             source = sweep.source_at(step, self.setup)
             read = None if is_source else self.measurements.read(source)
             at_terminals = {source for source, one in given.items() if one.at_terminals}
             if read and read.mean is not None:
-                turned = -1.0 if read.target.turned_against(source) else 1.0
+                turned = -1.0 if read.target.reversed_against(source) else 1.0
                 spread = read.spread.times(turned)
                 given[sweep.source] = Given(turned * read.mean, spread, True, "as read in this row", read.indexes)
                 at_terminals.add(sweep.source)
             known = known_of(self.sheet, row.setup, self.measurements, given)
             if not sweep.settings:  # a free row is set as it was read, or nobody knows how
-                nominal[sweep.source] = known[sweep.source] if sweep.source in given else Known(None, None)
+                nominal[sweep.source] = known[sweep.source] if sweep.source in given else StartingValue(None, None)
                 known[sweep.source] = nominal[sweep.source]
             row._answer(NOMINAL, nominal, frozenset(), members)
             row._answer(MEASURED, known, frozenset(at_terminals), members)
@@ -206,12 +210,12 @@ class _OfSetup:
     def _given(self, place: int | None, without: frozenset[str]) -> AllGiven:
         return self.sources.given(self.setup, place, without)
 
-    def _read(self, given: AllGiven) -> tuple[dict[str, Known], frozenset[str]]:
+    def _read(self, given: AllGiven) -> tuple[dict[str, StartingValue], frozenset[str]]:
         known = known_of(self.sheet, self.setup, self.measurements, dict(given))
         return known, frozenset(name for name, one in given if one.at_terminals)
 
     def _answers(
-        self, basis: Basis, known: Mapping[str, Known], ideal: frozenset[str], targets: tuple[Target, ...]
+        self, basis: Basis, known: Mapping[str, StartingValue], ideal: frozenset[str], targets: tuple[Target, ...]
     ) -> Calculations:
         """What each target should read; with its own meter drawn into the circuit where the sheet judges so."""
         if ideal not in self.circuits:  # the same whatever its values are: the rows of a sweep share them
@@ -225,7 +229,7 @@ class _OfSetup:
         for target in targets:
             ohms = self._meter_at(target, plain.of(target, basis))
             if ohms is not None and isinstance(target, Across | Through):
-                drawn = tuple({**known, METER: Known(ohms, 0.0)}.items())
+                drawn = tuple({**known, METER: StartingValue(ohms, 0.0)}.items())
                 metered = _calculated(circuit.with_meter(target, ohms), basis, drawn, cold, (target,))
                 found.answers[basis, target] = metered.of(target, basis)
         return found
@@ -241,7 +245,7 @@ class _OfSetup:
         return disturbs_by(profile, target.measurand, plain.value, named)
 
     def _answer(
-        self, basis: Basis, known: Mapping[str, Known], ideal: frozenset[str], targets: Sequence[Target]
+        self, basis: Basis, known: Mapping[str, StartingValue], ideal: frozenset[str], targets: Sequence[Target]
     ) -> None:
         here = self._answers(basis, known, ideal, tuple(targets))
         self.found.answers.update(here.answers)
@@ -286,19 +290,19 @@ class _Circuit:
 def _calculated(
     circuit: _Circuit,
     basis: Basis,
-    known: tuple[tuple[str, Known], ...],
-    cold: tuple[tuple[str, Known], ...],
+    known: tuple[tuple[str, StartingValue], ...],
+    cold: tuple[tuple[str, StartingValue], ...],
     targets: tuple[Target, ...],
 ) -> Calculations:
     found = Calculations({})
-    _InSetup(circuit, basis, dict(known), dict(cold), found).calculate(targets)
+    _SetupCalculation(circuit, basis, dict(known), dict(cold), found).calculate(targets)
     return found
 
 
 class _Columns:
     """What is known of a circuit's elements, as columns in their order."""
 
-    def __init__(self, elements: Sequence[Element], off: Collection[str], values: Mapping[str, Known]) -> None:
+    def __init__(self, elements: Sequence[Element], off: Collection[str], values: Mapping[str, StartingValue]) -> None:
         filled = Values({name: Value(known.size) for name, known in values.items()}).filled()
         known = [values[element.name] for element in elements]
         self._names = [element.name for element in elements]
@@ -322,7 +326,7 @@ class _Columns:
 
 
 @dataclass(frozen=True)
-class _InSetup:
+class _SetupCalculation:
     """The calculation of one setup from the values of one basis; answers and warnings go to `found`.
 
     `cold` is what an ohmmeter meets in place of lamps and diodes.
@@ -330,8 +334,8 @@ class _InSetup:
 
     circuit: _Circuit
     basis: Basis
-    values: Mapping[str, Known]
-    cold: Mapping[str, Known]
+    values: Mapping[str, StartingValue]
+    cold: Mapping[str, StartingValue]
     found: Calculations
 
     def calculate(self, targets: Sequence[Target]) -> None:

@@ -10,7 +10,7 @@ from recensor.core.judgement.calculated import Calculations
 from recensor.core.judgement.measurements import Measurements, Standing
 from recensor.core.judgement.verdicts import EDGE, Judged, Read, judged
 from recensor.core.quantity import CURRENT, QUANTITY_NAMES, RESISTANCE, VOLTAGE, Measurand, as_ratio
-from recensor.core.record import Claim, Combination, Reading, Run
+from recensor.core.record import Claim, ClaimOperation, Reading, Run
 from recensor.core.uncertainty import Spread, resolution_uncertainty
 
 # What a product or quotient of two measurands is, by Ohm's law.
@@ -92,12 +92,12 @@ def _other_unit(claim: Claim, run: Run) -> str:
         if len(set(measurands)) > 1:
             return f"The terms are {named}: there is no {claim.combined} of those."
         made: Measurand | None = measurands[0]
-        if claim.combined is Combination.PARALLEL and made is not RESISTANCE:
+        if claim.combined is ClaimOperation.PARALLEL and made is not RESISTANCE:
             return f"Only resistances lie in parallel by their reciprocals; the terms are {named}."
     elif len(measurands) != 2:
         return ""
     else:
-        table = _PRODUCTS if claim.combined is Combination.PRODUCT else _QUOTIENTS
+        table = _PRODUCTS if claim.combined is ClaimOperation.PRODUCT else _QUOTIENTS
         made = table.get((measurands[0], measurands[1]))
     if made is not wanted:
         what = f"a {made}" if made else "nothing that is read here"
@@ -105,29 +105,29 @@ def _other_unit(claim: Claim, run: Run) -> str:
     return ""
 
 
-_OF_ONE_KIND = (Combination.SUM, Combination.DIFFERENCE, Combination.PARALLEL, Combination.MEAN)
+_OF_ONE_KIND = (ClaimOperation.SUM, ClaimOperation.DIFFERENCE, ClaimOperation.PARALLEL, ClaimOperation.MEAN)
 
 
 def _own_terms(claim: Claim, run: Run) -> tuple[float | None, str]:
     """What the claim's own readings make in the way it names, or why they make nothing."""
     readings = [run.readings[k] for k in claim.sources]
     values = [float(reading.value) for reading in readings]
-    two = (Combination.DIFFERENCE, Combination.RATIO, Combination.QUOTIENT, Combination.PRODUCT)
+    two = (ClaimOperation.DIFFERENCE, ClaimOperation.RATIO, ClaimOperation.QUOTIENT, ClaimOperation.PRODUCT)
     if claim.combined in two and len(values) != 2:
         return None, f"A {claim.combined} is made of two readings; here are {len(values)}."
-    if claim.combined is Combination.PARALLEL:
+    if claim.combined is ClaimOperation.PARALLEL:
         if min(values) <= 0:
             return None, "A parallel value is made of resistances above zero."
         return 1.0 / math.fsum(1.0 / value for value in values), ""
-    if claim.combined in (Combination.RATIO, Combination.QUOTIENT, Combination.PRODUCT):
+    if claim.combined in (ClaimOperation.RATIO, ClaimOperation.QUOTIENT, ClaimOperation.PRODUCT):
         first, second = _along_the_part(readings, values, run)
-        if claim.combined is Combination.PRODUCT:
+        if claim.combined is ClaimOperation.PRODUCT:
             return first * second, ""
         return (first / second, "") if second else (None, "Nothing is divided by a zero.")
-    if claim.combined is Combination.MEAN:
-        turned = [-v if r.target.turned_against(claim.target) else v for r, v in zip(readings, values, strict=True)]
+    if claim.combined is ClaimOperation.MEAN:
+        turned = [-v if r.target.reversed_against(claim.target) else v for r, v in zip(readings, values, strict=True)]
         return math.fsum(turned) / len(turned), ""
-    plain = [1.0] * len(values) if claim.combined is Combination.SUM else [1.0, -1.0]
+    plain = [1.0] * len(values) if claim.combined is ClaimOperation.SUM else [1.0, -1.0]
     signs = _signs(claim.target, readings, plain, run)
     return math.fsum(sign * value for sign, value in zip(signs, values, strict=True)), ""
 
@@ -193,7 +193,7 @@ def _at_a_node(wanted: str, parts: Sequence[str], setup: Setup, run: Run) -> Seq
             continue
         into = {
             name: (1.0 if setup.connections[name][1] == node else -1.0)
-            * (-1.0 if run.sheet.parts[name].kind.drives else 1.0)
+            * (-1.0 if run.sheet.parts[name].kind.is_source else 1.0)
             for name in there
         }
         return [-into[name] / into[wanted] for name in parts]

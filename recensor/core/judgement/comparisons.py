@@ -46,7 +46,7 @@ _OUTCOMES = {
 
 
 @dataclass(frozen=True)
-class Held:
+class SetupsCompared:
     """Setups held against each other at one thing that was read in each; SI units, `expanded` at k = 2.
 
     `targets` are what is read in each setup, `values` what was. The difference is the second's value less the first's;
@@ -73,7 +73,7 @@ class Held:
         return self.targets[0].unit if self.targets else ""
 
 
-def hold(sheet: Sheet, measurements: Measurements, calculations: Calculations) -> list[Held]:
+def hold(sheet: Sheet, measurements: Measurements, calculations: Calculations) -> list[SetupsCompared]:
     """Every comparison of a sheet."""
     return [_Comparing(one, sheet, measurements, calculations).held() for one in sheet.compare]
 
@@ -91,7 +91,7 @@ def _alike(comparison: Comparison, sheet: Sheet) -> Iterator[tuple[Target, ...]]
     for measurand in _FIRST[comparison.rule]:
         for name, leads in setups[0].connections.items():
             targets = [_of_part(name, measurand, setup) for setup in setups]
-            if measurand is not RESISTANCE or sheet.parts[name].kind.drives:
+            if measurand is not RESISTANCE or sheet.parts[name].kind.is_source:
                 found = [
                     t if t else _of_nodes(leads, measurand, setup) for t, setup in zip(targets, setups, strict=True)
                 ]
@@ -138,7 +138,7 @@ class _Comparing:
         self.calculations = calculations
         self.shares = _shares(comparison, len(_compared(comparison, sheet)))
 
-    def held(self) -> Held:
+    def held(self) -> SetupsCompared:
         """The comparison at the first thing that was read in all its setups, else what is still to be read."""
         most: tuple[int, tuple[Target, ...]] = (-1, ())
         for together in _alike(self.comparison, self.sheet):
@@ -156,20 +156,20 @@ class _Comparing:
         if not isinstance(first, Across) or first.measurand is not VOLTAGE:
             return True
         across = self.sheet.setups[first.setup].across(*first.nodes)
-        return not any(self.sheet.parts[name].kind.drives for name in across)
+        return not any(self.sheet.parts[name].kind.is_source for name in across)
 
-    def _unread(self, together: Sequence[Target]) -> Held:
+    def _unread(self, together: Sequence[Target]) -> SetupsCompared:
         values = tuple(self._value(target) for target in together)
         missing = [t for t, value in zip(together, values, strict=True) if value is None]
         still = ", ".join(f"{target.words} in {target.setup}" for target in missing)
         said = f"Still to read: {still}." if still else "Nothing was read alike in these setups."
-        return Held(self.comparison, tuple(together), values, None, None, None, NEEDS_READINGS, said)
+        return SetupsCompared(self.comparison, tuple(together), values, None, None, None, NEEDS_READINGS, said)
 
     def _value(self, target: Target) -> float | None:
         read = self.measurements.read(target)
         if read is None or read.mean is None:
             return None
-        return -read.mean if target.turned_against(read.target) else read.mean
+        return -read.mean if target.reversed_against(read.target) else read.mean
 
     def _calculated(self, target: Target) -> float | None:
         """What a target should read, from the values that judge, else from the others."""
@@ -177,7 +177,7 @@ class _Comparing:
         for basis in (against, MEASURED if against is NOMINAL else NOMINAL):
             found = self.calculations.of(self._asked(target), basis)
             if found.value is not None:
-                return -found.value if target.turned_against(self._asked(target)) else found.value
+                return -found.value if target.reversed_against(self._asked(target)) else found.value
         return None
 
     def _asked(self, target: Target) -> Target:
@@ -185,13 +185,13 @@ class _Comparing:
         read = self.measurements.of(target)
         return read.target if read else target
 
-    def _judged(self, together: Sequence[Target]) -> Held:
+    def _judged(self, together: Sequence[Target]) -> SetupsCompared:
         values = [value for target in together if (value := self._value(target)) is not None]
         spread = NO_SPREAD
         for target, share in zip(together, self.shares, strict=True):
             read = self.measurements.read(target)
             if read:
-                spread = spread + read.spread.times(-share if target.turned_against(read.target) else share)
+                spread = spread + read.spread.times(-share if target.reversed_against(read.target) else share)
         difference = sum(share * value for share, value in zip(self.shares, values, strict=True))
         calculated = [self._calculated(target) for target in together]
         expanded = COVERAGE_FACTOR * spread.standard
@@ -201,7 +201,9 @@ class _Comparing:
         elif all(one is not None for one in calculated):
             should = sum(share * (one or 0.0) for share, one in zip(self.shares, calculated, strict=True))
         verdict, reason = self._weigh(together, values, difference, should, expanded)
-        return Held(self.comparison, tuple(together), tuple(values), should, difference, expanded, verdict, reason)
+        return SetupsCompared(
+            self.comparison, tuple(together), tuple(values), should, difference, expanded, verdict, reason
+        )
 
     def _weigh(
         self, together: Sequence[Target], values: Sequence[float], difference: float, should: float | None, u: float
@@ -252,15 +254,15 @@ class _Comparing:
         leads = last.connections[loads[0]]
         for name in last.connections:
             kind = self.sheet.parts[name].kind
-            if name in loads or not (kind.drives or kind.ohmic):
+            if name in loads or not (kind.is_source or kind.ohmic):
                 continue
-            measurand = VOLTAGE if kind.drives else RESISTANCE
+            measurand = VOLTAGE if kind.is_source else RESISTANCE
             read = next((value for value in self._read_open(leads, measurand)), None)
             own = self._own(name, last)
             if read and own is not None:
                 off = (own - read) / abs(read) * 100.0
                 side = "high" if off > 0 else "low"
-                verb = "set" if kind.drives or kind.is_set else "chosen"
+                verb = "set" if kind.is_source or kind.adjustable_value else "chosen"
                 how = "as it was read" if abs(off) < 0.5 else f"{abs(off):.2g} % {side}"
                 yield f"{name} is {verb} {how}: {rounded(read, None, measurand.unit)} was read of the original."
 
@@ -278,7 +280,7 @@ class _Comparing:
 
     def _own(self, name: str, setup: Setup) -> float | None:
         """What a part of the equivalent source is: as read by itself, else as set or marked."""
-        alone = PartAlone(name, self.sheet.parts[name].kind.alone_as)
+        alone = PartAlone(name, self.sheet.parts[name].kind.measured_as)
         for target in (replace(alone, setup=setup.name), alone):
             if (value := self._value(target)) is not None:
                 return value
@@ -312,7 +314,7 @@ def _what(together: Sequence[Target], sheet: Sheet) -> str:
     if first.measurand is RESISTANCE:
         return (
             "Total resistance"
-            if any(sheet.parts[n].kind.drives for n in across)
+            if any(sheet.parts[n].kind.is_source for n in across)
             else f"Resistance from {first.red} to {first.black}"
         )
     return f"Voltage across {across[0]}" if len(across) == 1 else f"Voltage from {first.red} to {first.black}"

@@ -28,7 +28,7 @@ class InCircuit:
         sheet, found = self._sheet, []
         nominal = {name: float(part.nominal) for name, part in sheet.parts.items() if part.nominal}
         for setup in sheet.setups.values():
-            passive = [name for name in setup.connections if not sheet.parts[name].kind.drives]
+            passive = [name for name in setup.connections if not sheet.parts[name].kind.is_source]
             if not nominal.keys() >= setup.connections.keys() or not all(sheet.parts[n].kind.ohmic for n in passive):
                 continue
             for left_in, how in ((False, "in the circuit"), (True, "in the circuit, the supply connected")):

@@ -95,10 +95,12 @@ class Account:
 
 def assess_laws(run: Run, measurements: Measurements) -> list[Account]:
     """Every account of every setup: voltage loops first, then current nodes."""
-    return [account for setup in run.sheet.setups.values() for account in _InSetup(setup, run, measurements).accounts()]
+    return [
+        account for setup in run.sheet.setups.values() for account in _SetupLaws(setup, run, measurements).accounts()
+    ]
 
 
-class _InSetup:
+class _SetupLaws:
     """The accounts of one setup."""
 
     def __init__(self, setup: Setup, run: Run, measurements: Measurements) -> None:
@@ -165,22 +167,22 @@ class _InSetup:
         for at in (name, None):
             target = Across(VOLTAGE, leads, self.setup.name, at)
             if read := self.measurements.read(target):
-                turned = -1.0 if read.target.turned_against(target) else 1.0
+                turned = -1.0 if read.target.reversed_against(target) else 1.0
                 return self._term(name, sign, target, {target.key: turned})
         if beside := self._read_from[leads[0]].get(leads[1]):
             return self._term(name, sign, wanted, dict([beside]))
-        if self.sheet.parts[name].kind.drives:
+        if self.sheet.parts[name].kind.is_source:
             return self._before_connecting(name, sign, wanted)
         return Term(name, sign, wanted)
 
     def _before_connecting(self, name: str, sign: int, wanted: Target) -> Term:
         """A source as read before connecting; what it has inside drops part of that, as far as its current was read."""
         part = self.sheet.parts[name]
-        alone = [PartAlone(name, part.kind.alone_as, own) for own in (self.setup.name, None)]
+        alone = [PartAlone(name, part.kind.measured_as, own) for own in (self.setup.name, None)]
         if name in self.setup.values:
             alone = alone[:1]
         read = next((target for target in alone if self.measurements.read(target)), None)
-        if read is None or part.kind.alone_as is not VOLTAGE:
+        if read is None or part.kind.measured_as is not VOLTAGE:
             return Term(name, sign, wanted)
         shares: dict[Target, float] = {read.key: 1.0}
         if part.internal_resistance:
@@ -203,7 +205,7 @@ class _InSetup:
     def _along(self, passage: loops.Passage) -> int:
         """Whether a part's current counts positive along the passage: +1, else −1."""
         # A resistor's current is positive from first lead to second, a source's when it leaves the first.
-        return 1 if passage.forward != self.sheet.parts[passage.part].kind.drives else -1
+        return 1 if passage.forward != self.sheet.parts[passage.part].kind.is_source else -1
 
     def _derived_terms(self, term: Term, own: set[Target]) -> Iterator[Term]:
         """The term as the difference of two readings against one common node; not of the loop's own terms first.
@@ -287,7 +289,7 @@ def _closed(
     asked: dict[Target, int] = defaultdict(int)
     for term in terms:
         if term.value is None:
-            asked[term.wanted.key] += term.sign * (-1 if term.wanted.turned_against(term.wanted.key) else 1)
+            asked[term.wanted.key] += term.sign * (-1 if term.wanted.reversed_against(term.wanted.key) else 1)
     # What would cancel is not asked for: it could be anything.
     missing = tuple({t.wanted.key: t.wanted for t in terms if t.value is None and asked[t.wanted.key]}.values())
     if missing:

@@ -212,7 +212,7 @@ def gathered(
     for k in places:
         reading = meters.run.readings[k]
         precision, read = meters.of(reading), float(reading.value)
-        read = -read if reading.target.turned_against(target) else read
+        read = -read if reading.target.reversed_against(target) else read
         own += precision.own(read)
         share = precision.shared(read)
         for gain in precision.gains:

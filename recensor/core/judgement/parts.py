@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from recensor.core.circuit import Part, PartAlone
 from recensor.core.figures import rounded, stated
-from recensor.core.judgement.hints import hint
 from recensor.core.judgement.in_circuit import InCircuit
 from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.outcome import Outcome
+from recensor.core.judgement.slip_hints import hint
 from recensor.core.judgement.verdicts import PartVerdict
 from recensor.core.quantity import OHM, RESISTANCE, Quantity, as_ratio
 from recensor.core.record import Run
@@ -50,14 +50,14 @@ def assess_parts(run: Run, measurements: Measurements) -> dict[PartAlone, PartAs
     in_circuit = InCircuit(run.sheet)
     found: dict[PartAlone, PartAssessment] = {}
     for name, part in run.sheet.parts.items():
-        general = PartAlone(name, part.kind.alone_as)
+        general = PartAlone(name, part.kind.measured_as)
         read = measurements.of(general)
-        for setup in run.sheet.setups.values() if part.kind.drives or part.kind.is_set else ():
-            target = PartAlone(name, part.kind.alone_as, setup.name)
+        for setup in run.sheet.setups.values() if part.kind.is_source or part.kind.adjustable_value else ():
+            target = PartAlone(name, part.kind.measured_as, setup.name)
             if own := measurements.of(target):
                 found[target] = _assess_part(part, setup.stated(part), own, run, in_circuit)
                 read = read or (own if name not in setup.values else None)
-        setting = run.sheet.only_setting(name) if part.kind.is_set else None
+        setting = run.sheet.only_setting(name) if part.kind.adjustable_value else None
         found[general] = _assess_part(part, setting.stated(part) if setting else part.marked, read, run, in_circuit)
     return found
 
@@ -68,7 +68,7 @@ def _assess_part(
     nominal = float(should) if should else None
     tolerance = float(part.tolerance) if part.tolerance else None
     mean = measurement.mean if measurement else None
-    alike = part.kind.is_at_work_as_alone
+    alike = part.kind.same_out_of_circuit
     error = (
         None
         if not alike or nominal is None or mean is None or nominal == 0
@@ -83,9 +83,9 @@ def _assess_part(
         verdict, reason = PartVerdict.NO_NOMINAL, _of_another_state(part)
     elif nominal is None:
         verdict, reason = PartVerdict.NO_NOMINAL, f"{part.name} has no nominal value; its reading is its value."
-    elif part.tolerance or part.kind.drives or part.kind.is_set:
+    elif part.tolerance or part.kind.is_source or part.kind.adjustable_value:
         margin = expanded(measurement.standard) or 0.0
-        limit = None if part.kind.is_set else part.tolerance
+        limit = None if part.kind.adjustable_value else part.tolerance
         allowed = as_ratio(limit or run.sheet.judge.limit) * abs(nominal)
         provable = margin <= allowed
         verdict, reason = _within(mean - nominal, allowed, margin, part)
@@ -107,7 +107,7 @@ def _of_another_state(part: Part) -> str:
 
 def _within(difference: float, allowed: float, margin: float, part: Part) -> tuple[PartVerdict, str]:
     """A part against its tolerance; a source without one against the limit of the run."""
-    unit, by_tolerance = part.kind.unit, part.tolerance is not None and not part.kind.is_set
+    unit, by_tolerance = part.kind.unit, part.tolerance is not None and not part.kind.adjustable_value
     side = "above" if difference > 0 else "below"
     what, allows = ("nominal", "the tolerance") if by_tolerance else ("its setting", "the run's limit")
     off = f"{rounded(abs(difference), margin, unit)} {side} {what}" if difference else f"On {what}"

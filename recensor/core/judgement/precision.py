@@ -33,7 +33,7 @@ class Gain:
 
 
 @dataclass(frozen=True, slots=True)
-class Precision:
+class ReadingPrecision:
     """How far a reading in one range may be off; all in the SI unit.
 
     `gain` is the accuracy's percent as a ratio, `gains` the variables that share it. `by_digits` is the standard
@@ -65,7 +65,7 @@ class RunMeters:
     def __init__(self, run: Run) -> None:
         self.run = run
         self._only = next(iter(run.meters)) if len(run.meters) == 1 else None
-        self._kept: dict[Hashable, Precision] = {}
+        self._kept: dict[Hashable, ReadingPrecision] = {}
 
     def name(self, reading: Reading) -> str | None:
         """The name of a reading's meter: of the only one where none is named, None where nobody described it."""
@@ -76,7 +76,7 @@ class RunMeters:
         profile = self.run.profile_of(reading)
         return profile is None or not profile.reads(reading.target.measurand)
 
-    def of(self, reading: Reading) -> Precision:
+    def of(self, reading: Reading) -> ReadingPrecision:
         """How far a reading that shows a number may be off."""
         profile, meter, measurand = self.run.profile_of(reading), self.name(reading), reading.target.measurand
         resolution, value = float(reading.value.resolution or 0), reading.value.value
@@ -89,5 +89,5 @@ class RunMeters:
             a, d = stated.accuracy.ratio, stated.accuracy.digits
             gains = (Gain(meter, measurand), Gain(meter, measurand, stated.range)) if a else ()
             by_digits = math.hypot(d * stated.step / math.sqrt(3.0), resolution_uncertainty(resolution))
-            self._kept[place] = Precision(a, gains, by_digits, (2 * d + 1) * max(stated.step, resolution))
+            self._kept[place] = ReadingPrecision(a, gains, by_digits, (2 * d + 1) * max(stated.step, resolution))
         return self._kept[place]

@@ -33,7 +33,7 @@ class Given:
 
 
 @dataclass(frozen=True)
-class Doubted:
+class UnfitSource:
     """A source reading that is not taken for what the source gave, and why."""
 
     index: int
@@ -41,7 +41,7 @@ class Doubted:
 
 
 @dataclass(frozen=True)
-class _Drift:
+class _SourceDrift:
     """The variable of what a source drifted between two readings of it."""
 
     setup: str
@@ -51,9 +51,9 @@ class _Drift:
 def loaded_target(setup: Setup, sheet: Sheet, name: str, at: str | None = None) -> Across | Through:
     """Where a source is read under load: across its terminals, or through it."""
     kind = sheet.parts[name].kind
-    if kind.alone_as is CURRENT:
+    if kind.measured_as is CURRENT:
         return Through(name, setup.name, at)
-    return Across(kind.alone_as, setup.connections[name], setup.name, at)
+    return Across(kind.measured_as, setup.connections[name], setup.name, at)
 
 
 # What each source of a setup gave, in the order of its connections.
@@ -66,7 +66,7 @@ class Sources:
     def __init__(self, sheet: Sheet, measurements: Measurements) -> None:
         self.sheet = sheet
         self.measurements = measurements
-        self.doubted: dict[Doubted, None] = {}
+        self.doubted: dict[UnfitSource, None] = {}
         self._kept: dict[tuple[str, str], list[Given]] = {}
         self._before: dict[tuple[str, str], Given | None] = {}
         self._driving_in: dict[str, list[str]] = {}
@@ -146,7 +146,7 @@ class Sources:
         for own in (setup.name, None):
             if own is None and name in setup.values:
                 return None
-            measurement = self.measurements.read(PartAlone(name, kind.alone_as, own))
+            measurement = self.measurements.read(PartAlone(name, kind.measured_as, own))
             if measurement and self._is_believed(setup, name, measurement, None):
                 how = "read before connecting" + (f" for {own}" if own else "")
                 return Given(measurement.mean or 0.0, measurement.spread, False, how, measurement.indexes)
@@ -158,7 +158,9 @@ class Sources:
         if not 0 < begun < len(occasions):
             return occasions[-1 if begun else 0] if occasions else None
         first, last = occasions[begun - 1], occasions[begun]
-        drift = Spread({_Drift(setup.name, name): abs(last.value - first.value) / 2.0 / 2.0})  # half of it joins U = 2u
+        drift = Spread(
+            {_SourceDrift(setup.name, name): abs(last.value - first.value) / 2.0 / 2.0}
+        )  # half of it joins U = 2u
         return Given(
             (first.value + last.value) / 2.0,
             first.spread.times(0.5) + last.spread.times(0.5) + drift,
@@ -227,7 +229,9 @@ class Sources:
             why = f"more under load than the {rounded(before.value, None, unit)} before connecting"
         if why and not _is_confirmed(measurement.indexes, self.measurements):
             text = f"{name} reads {rounded(read, None, unit)}, {why}: it is not taken for what {name} gave."
-            self.doubted[Doubted(measurement.indexes[0], f"{text} Read it again, or say that it was typed so.")] = None
+            self.doubted[UnfitSource(measurement.indexes[0], f"{text} Read it again, or say that it was typed so.")] = (
+                None
+            )
             return False
         return True
 

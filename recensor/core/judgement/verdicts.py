@@ -6,8 +6,8 @@ from enum import StrEnum
 from recensor.core.circuit import MEASURED, NOMINAL, Basis, Judge, JudgedBy
 from recensor.core.figures import how_far, rounded
 from recensor.core.judgement.calculated import Calculated
-from recensor.core.judgement.hints import hint
 from recensor.core.judgement.outcome import Outcome
+from recensor.core.judgement.slip_hints import hint
 from recensor.core.quantity import RESISTANCE, Measurand, as_ratio
 from recensor.core.uncertainty import NO_SPREAD, Spread, expanded
 

@@ -5,16 +5,42 @@ from recensor.core.plan.card import Card, card
 from recensor.core.plan.disturbance import Disturbance, disturbance
 from recensor.core.plan.drift import sources_to_read_again
 from recensor.core.plan.opening import Opening, Way, opening
-from recensor.core.plan.order import Order, in_order, next_in, stage
+from recensor.core.plan.order import Order, in_order, next_in, setup_and_power
 from recensor.core.plan.planning import Plan, bench_of, plan, walk
 from recensor.core.plan.route import shortest
+from recensor.core.plan.stage import Stage, in_a_sentence, stage_of, title
 from recensor.core.plan.state import Move, State, moves, unsafe, unsafe_change
-from recensor.core.plan.station import Station, in_a_sentence, station, title
 from recensor.core.plan.steps import Bench, Step
 
 __all__ = [
-    "Bench", "Card", "Check", "Disturbance", "Move", "Opening", "Order", "Plan", "State", "Station", "Step",
-    "Way", "before_power", "bench_of", "card", "disturbance", "in_a_sentence", "in_order", "moves",
-    "next_in", "opening", "plan", "shortest", "sources_to_read_again", "stage", "station", "title", "unsafe",
-    "unsafe_change", "walk",
+    "Bench",
+    "Card",
+    "Check",
+    "Disturbance",
+    "Move",
+    "Opening",
+    "Order",
+    "Plan",
+    "Stage",
+    "State",
+    "Step",
+    "Way",
+    "before_power",
+    "bench_of",
+    "card",
+    "disturbance",
+    "in_a_sentence",
+    "in_order",
+    "moves",
+    "next_in",
+    "opening",
+    "plan",
+    "setup_and_power",
+    "shortest",
+    "sources_to_read_again",
+    "stage_of",
+    "title",
+    "unsafe",
+    "unsafe_change",
+    "walk",
 ]  # fmt: skip

@@ -11,17 +11,17 @@ from recensor.core.circuit import Off, PartAlone, Sheet, Target, Through, Touche
 from recensor.core.figures import as_read
 from recensor.core.meters import Setting
 from recensor.core.plan.opening import Opening, Way
+from recensor.core.plan.stage import Stage, stage_of, title
 from recensor.core.plan.state import State
-from recensor.core.plan.station import Station, station, title
 from recensor.core.plan.steps import Bench
 
 _HOW = {
-    Station.PARTS: "Out of the circuit, nothing powered, fingers off the tips; wait until it stands still.",
-    Station.BUILD: "Circuit finished, supply disconnected.",
-    Station.SOURCE: "Nothing connected to it yet.",
-    Station.VOLTS: "Meter in parallel, leads in COM and V.",
-    Station.AMPS: "Meter in the gap, in series.",
-    Station.LINE: "Both meters stay where they are; only the source is turned from row to row.",
+    Stage.PARTS: "Out of the circuit, nothing powered, fingers off the tips; wait until it stands still.",
+    Stage.BUILD: "Circuit finished, supply disconnected.",
+    Stage.SOURCE: "Nothing connected to it yet.",
+    Stage.VOLTS: "Meter in parallel, leads in COM and V.",
+    Stage.AMPS: "Meter in the gap, in series.",
+    Stage.LINE: "Both meters stay where they are; only the source is turned from row to row.",
 }
 
 
@@ -39,7 +39,7 @@ class Card:
     proves : what else the reading tells; empty for nothing.
     """
 
-    station: Station
+    stage: Stage
     title: str
     setup: str
     here: tuple[str, ...]
@@ -55,7 +55,7 @@ class Card:
     @property
     def power(self) -> str:
         """OFF or ON while reading."""
-        return self.station.power
+        return self.stage.power
 
     @property
     def dial(self) -> str:
@@ -74,7 +74,7 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
     (('move lead R2.1 from node B into an empty row', 'dial to A DC', 'red lead into the 10A jack'),
     'ON', 'node B', 'freed lead R2.1')
     """
-    sheet, here = bench.sheet, station(target, bench.sheet)
+    sheet, here = bench.sheet, stage_of(target, bench.sheet)
     *before, reading = bench.steps(state or State(), target)
     do: list[str] = []
     then: list[str] = []
@@ -86,12 +86,12 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
             elif not move.probe:
                 (then if switch else do).append(move.words)
     (then if switch else do).extend(move.words for move in reading.moves if not (move.probe or move.dial))
-    gap = reading.state.opened if here is not Station.LINE or isinstance(target, Through) else None
+    gap = reading.state.opened if here is not Stage.LINE or isinstance(target, Through) else None
     setup = sheet.setups.get(target.setup or "")
     is_fused = bench.setting(target).fuse is not None
     proves = gap is not None and not (state or State()).proved and reading.state.proved and is_fused
     return Card(
-        station=here,
+        stage=here,
         title=title(target, sheet),
         setup=setup.name if setup and sheet.several else "",
         here=(*(_differences(target, sheet) if setup else ()), *_how(target, here, gap)),
@@ -102,16 +102,16 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
         red=_place(target, sheet, gap, red=True),
         black=_place(target, sheet, gap, red=False),
         after=f"{gap.undone[:1].upper()}{gap.undone[1:]}, power off first."
-        if gap and here is not Station.LINE and not bench.simulated
+        if gap and here is not Stage.LINE and not bench.simulated
         else "",
         proves="It proves meter and fuse too: a zero here is a blown fuse." if proves and not bench.simulated else "",
     )
 
 
-def _how(target: Target, here: Station, gap: Opening | None) -> Iterator[str]:
+def _how(target: Target, here: Stage, gap: Opening | None) -> Iterator[str]:
     if isinstance(target, TouchedLeads):
         yield "Touch the two probes together."
-    elif gap is None or here is Station.LINE:
+    elif gap is None or here is Stage.LINE:
         yield _HOW[here]
 
 
@@ -134,7 +134,7 @@ def _place(target: Target, sheet: Sheet, gap: Opening | None, *, red: bool) -> s
     if isinstance(target, TouchedLeads):
         return "black probe" if red else "red probe"
     if isinstance(target, PartAlone):
-        if sheet.parts[target.part].kind.drives:
+        if sheet.parts[target.part].kind.is_source:
             return f"{target.part} {'+' if red else '−'}"
         return f"one lead of {target.part}" if red else "its other lead"
     if gap is not None:

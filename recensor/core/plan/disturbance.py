@@ -54,7 +54,7 @@ class Disturbance:
         if isinstance(self.target, Across):
             return f"{more}: take a meter of higher input resistance, or judge with the meter calculated in."
         part = sheet.parts[self.target.part]
-        beside = self.target.part if not part.kind.drives else _in_its_branch(self.target, sheet)
+        beside = self.target.part if not part.kind.is_source else _in_its_branch(self.target, sheet)
         if beside:
             return f"{more}: read the voltage across {beside} instead, and divide it by the resistance of {beside}."
         return f"{more}: take a higher range, or judge with the meter calculated in."
@@ -91,4 +91,4 @@ def _in_its_branch(target: Through, sheet: Sheet) -> str:
     setup = sheet.setups[target.setup]
     node = setup.connections[target.part][0]
     others = [name for name, leads in setup.connections.items() if node in leads and name != target.part]
-    return others[0] if len(others) == 1 and not sheet.parts[others[0]].kind.drives else ""
+    return others[0] if len(others) == 1 and not sheet.parts[others[0]].kind.is_source else ""

@@ -100,7 +100,7 @@ def _at_lead(part: str, lead: int, way: Way, setup: Setup, sheet: Sheet) -> Open
 
 def _goes_in(part: str, lead: int, sheet: Sheet) -> bool:
     """Whether a part's positive current goes in at a lead: at the first, of a source at the second."""
-    return (lead == 0) != sheet.parts[part].kind.drives
+    return (lead == 0) != sheet.parts[part].kind.is_source
 
 
 def _at_link(part: str, built: Built, setup: Setup, sheet: Sheet) -> Opening | None:
@@ -123,7 +123,9 @@ def _leads_at(nets: Nets, net: object, parts: Iterable[Placement]) -> Iterable[t
 def _supply_of(part: str, setup: Setup, sheet: Sheet) -> str | None:
     """The first source in the branch of a part."""
     branch = _branch_of(part, setup)
-    return next((p.part for p in branch if sheet.parts[p.part].kind.drives and p.part not in setup.sources_off), None)
+    return next(
+        (p.part for p in branch if sheet.parts[p.part].kind.is_source and p.part not in setup.sources_off), None
+    )
 
 
 def _branch_of(part: str, setup: Setup) -> tuple[loops.Passage, ...]:
@@ -133,6 +135,6 @@ def _branch_of(part: str, setup: Setup) -> tuple[loops.Passage, ...]:
 
 def _turned(found: Opening, beside: str, part: str, setup: Setup, sheet: Sheet) -> Opening:
     """The opening for the current of a part, opened beside another of its branch that may lie the other way round."""
-    along = {p.part: p.forward != sheet.parts[p.part].kind.drives for p in _branch_of(beside, setup)}
+    along = {p.part: p.forward != sheet.parts[p.part].kind.is_source for p in _branch_of(beside, setup)}
     same = along.get(beside)  # none where the part is in no loop
     return found if along.get(part, same) == same else replace(found, inward=not found.inward)

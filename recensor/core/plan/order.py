@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from recensor.core.circuit import PartAlone, Sheet, Target, Through, TouchedLeads, loops
 from recensor.core.plan.route import NOWHERE, shortest
-from recensor.core.plan.station import Station, station
+from recensor.core.plan.stage import Stage, stage_of
 from recensor.core.plan.steps import Bench
 
 
@@ -21,11 +21,11 @@ class Order(StrEnum):
     BY_BRANCH = "branch by branch"
 
 
-_STATIONS: Mapping[Order, tuple[Station, ...]] = {
-    Order.VOLTS_FIRST: (Station.PARTS, Station.BUILD, Station.SOURCE, Station.VOLTS, Station.AMPS),
-    Order.AMPS_FIRST: (Station.PARTS, Station.BUILD, Station.SOURCE, Station.AMPS, Station.VOLTS),
-    Order.TOTAL_FIRST: (Station.BUILD, Station.PARTS, Station.SOURCE, Station.VOLTS, Station.AMPS),
-    Order.BY_BRANCH: (Station.PARTS, Station.BUILD, Station.SOURCE, Station.VOLTS, Station.AMPS),
+_STATIONS: Mapping[Order, tuple[Stage, ...]] = {
+    Order.VOLTS_FIRST: (Stage.PARTS, Stage.BUILD, Stage.SOURCE, Stage.VOLTS, Stage.AMPS),
+    Order.AMPS_FIRST: (Stage.PARTS, Stage.BUILD, Stage.SOURCE, Stage.AMPS, Stage.VOLTS),
+    Order.TOTAL_FIRST: (Stage.BUILD, Stage.PARTS, Stage.SOURCE, Stage.VOLTS, Stage.AMPS),
+    Order.BY_BRANCH: (Stage.PARTS, Stage.BUILD, Stage.SOURCE, Stage.VOLTS, Stage.AMPS),
 }
 
 
@@ -43,16 +43,16 @@ def in_order(
 
     def place(k: int) -> tuple[int, ...]:
         target = points[k]
-        here = station(target, sheet)
-        if here is Station.LINE:  # row after row, behind all else of its setup
+        here = stage_of(target, sheet)
+        if here is Stage.LINE:  # row after row, behind all else of its setup
             return 1 + setups.get(target.setup or "", 0), 2, -1, target.step or 0, 0
         alone = isinstance(target, PartAlone | TouchedLeads) and target.setup is None
-        later = 0 if alone and here is Station.PARTS else 1 + setups.get(target.setup or "", 0)
-        if order is Order.TOTAL_FIRST and here is Station.BUILD:
+        later = 0 if alone and here is Stage.PARTS else 1 + setups.get(target.setup or "", 0)
+        if order is Order.TOTAL_FIRST and here is Stage.BUILD:
             later = 0
         powered = 1 if here.power == "ON" else 0
-        branch = branches.get(_name(target, sheet), 0) if powered and here is not Station.SOURCE else -1
-        under_load = 0 if here is Station.VOLTS and _reads_source(target, sheet) else 1
+        branch = branches.get(_name(target, sheet), 0) if powered and here is not Stage.SOURCE else -1
+        under_load = 0 if here is Stage.VOLTS and _reads_source(target, sheet) else 1
         return later, powered, branch, 2 * stations[here] + under_load, setups.get(target.setup or "", 0)
 
     groups: dict[tuple[int, ...], list[int]] = {}
@@ -73,12 +73,12 @@ def in_order(
     return found
 
 
-def stage(target: Target, sheet: Sheet) -> tuple[str, str]:
+def setup_and_power(target: Target, sheet: Sheet) -> tuple[str, str]:
     """The setup and the power that a target is read at: from one stage to the next something is switched or rebuilt.
 
     A source before connecting is read on the way into the first setup.
     """
-    power = station(target, sheet).power
+    power = stage_of(target, sheet).power
     return target.setup or (next(iter(sheet.setups), "") if power == "ON" else ""), power
 
 
@@ -109,7 +109,7 @@ def _reads_source(target: Target, sheet: Sheet) -> bool:
     nodes = getattr(target, "nodes", None)
     if setup is None or nodes is None:
         return False
-    return any(sheet.parts[name].kind.drives for name in setup.across(*nodes))
+    return any(sheet.parts[name].kind.is_source for name in setup.across(*nodes))
 
 
 def _name(target: Target, sheet: Sheet) -> tuple[str, str]:
@@ -121,7 +121,7 @@ def _name(target: Target, sheet: Sheet) -> tuple[str, str]:
     if nodes is None or setup not in sheet.setups:
         return setup, ""
     across = sheet.setups[setup].across(*nodes)
-    passive = [name for name in across if not sheet.parts[name].kind.drives]
+    passive = [name for name in across if not sheet.parts[name].kind.is_source]
     return setup, next(iter([*passive, *across]), "")
 
 

@@ -116,7 +116,7 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
     if before is None:
         yield Move(f"build setup {after.name}" if sheet.several else "build the circuit")
         for name, leads in after.connections.items():
-            if sheet.parts[name].kind.polarised and not sheet.parts[name].kind.drives:
+            if sheet.parts[name].kind.polarised and not sheet.parts[name].kind.is_source:
                 yield Move(f"mind {name}: its + lead at {leads[0]}")
     else:
         for name, leads in after.connections.items():

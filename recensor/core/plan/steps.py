@@ -12,8 +12,8 @@ from recensor.core.figures import as_read
 from recensor.core.meters import ORDINARY_HANDHELD, Profile, Setting, setting
 from recensor.core.plan.opening import Opening, Way, opening
 from recensor.core.plan.route import Stop
+from recensor.core.plan.stage import in_a_sentence, title
 from recensor.core.plan.state import Move, State, moves
-from recensor.core.plan.station import in_a_sentence, title
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 
 _PROVING = Move(
@@ -149,7 +149,7 @@ class Bench:
     def _powers(self, target: Target) -> bool:
         """Whether a target is read under power."""
         if isinstance(target, PartAlone):
-            return self.sheet.parts[target.part].kind.drives
+            return self.sheet.parts[target.part].kind.is_source
         if isinstance(target, Across) and target.measurand is VOLTAGE:
             return bool(self.sheet.setups[target.setup].driving(self.sheet.parts))
         return isinstance(target, Through)
@@ -240,16 +240,16 @@ def _most(target: Target, sheet: Sheet) -> float | None:
         return 1.1 * float(nominal) if nominal is not None else None
     if isinstance(target, Across):
         setup = sheet.setups[target.setup]
-        return _sum(setup, sheet, drives=target.measurand is not RESISTANCE)
+        return _sum(setup, sheet, is_source=target.measurand is not RESISTANCE)
     return None
 
 
-def _sum(setup: Setup, sheet: Sheet, *, drives: bool) -> float | None:
+def _sum(setup: Setup, sheet: Sheet, *, is_source: bool) -> float | None:
     """All sources of a setup together, or all that it has in series."""
-    parts = [sheet.parts[name] for name in setup.connections if sheet.parts[name].kind.drives is drives]
+    parts = [sheet.parts[name] for name in setup.connections if sheet.parts[name].kind.is_source is is_source]
     stated = [setup.stated(part) for part in parts]
     if any(value is None for value in stated) or len({part.kind.unit for part in parts}) > 1:
         return None
-    if any(part.kind.alone_as is CURRENT for part in parts):
+    if any(part.kind.measured_as is CURRENT for part in parts):
         return None
     return 1.1 * sum(abs(float(value)) for value in stated if value is not None)

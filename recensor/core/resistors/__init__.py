@@ -10,10 +10,24 @@ from recensor.core.resistors.colour_code import (
     bands_saying,
     lookalikes,
 )
-from recensor.core.resistors.combination import Combination, Joined, Stocked, combinations
+from recensor.core.resistors.combination import Arrangement, Combination, Stocked, combinations
 from recensor.core.resistors.printed_code import CodeError
 
 __all__ = [
-    "BandError", "BandReading", "CodeError", "Coded", "Colour", "Combination", "Joined", "Lookalike", "Stocked",
-    "bands_saying", "colour_code", "combinations", "lookalikes", "preferred_values", "printed_code", "sorting",
+    "Arrangement",
+    "BandError",
+    "BandReading",
+    "CodeError",
+    "Coded",
+    "Colour",
+    "Combination",
+    "Lookalike",
+    "Stocked",
+    "bands_saying",
+    "colour_code",
+    "combinations",
+    "lookalikes",
+    "preferred_values",
+    "printed_code",
+    "sorting",
 ]  # fmt: skip

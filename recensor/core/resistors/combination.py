@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 
-class Joined(StrEnum):
+class Arrangement(StrEnum):
     """How the parts are joined."""
 
     ALONE = "alone"
@@ -30,7 +30,7 @@ class Combination:
     """One way to make the wanted value, in ohms. `error` is a ratio of it; `limits` have all parts at their worst."""
 
     parts: tuple[Stocked, ...]
-    joined: Joined
+    joined: Arrangement
     value: float
     error: float
     limits: tuple[float, float]
@@ -62,8 +62,8 @@ def combinations(wanted: float, stock: Sequence[Stocked], most: int = 12) -> lis
     enough = np.array([one.count is None or one.count > 1 for one in at_hand], dtype=bool)
     pairable = (first != second) | enough[first]
     first, second = first[pairable], second[pairable]
-    found = [_combined(wanted, (one,), Joined.ALONE) for one in at_hand]
-    for joined in (Joined.SERIES, Joined.PARALLEL):
+    found = [_combined(wanted, (one,), Arrangement.ALONE) for one in at_hand]
+    for joined in (Arrangement.SERIES, Arrangement.PARALLEL):
         made = _joined(values[first], values[second], joined)
         errors = np.abs(made - wanted)
         nearest = np.argpartition(errors, most)[:most] if len(errors) > most else range(len(errors))
@@ -72,16 +72,18 @@ def combinations(wanted: float, stock: Sequence[Stocked], most: int = 12) -> lis
     return found[:most]
 
 
-def _combined(wanted: float, parts: tuple[Stocked, ...], joined: Joined) -> Combination:
+def _combined(wanted: float, parts: tuple[Stocked, ...], joined: Arrangement) -> Combination:
     value, low, high = (
         _of([one.value * (1.0 + side * one.tolerance) for one in parts], joined) for side in (0.0, -1.0, 1.0)
     )
     return Combination(parts, joined, value, (value - wanted) / wanted, (low, high))
 
 
-def _of(values: Sequence[float], joined: Joined) -> float:
-    return values[0] if joined is Joined.ALONE else float(_joined(np.array(values[0]), np.array(values[1]), joined))
+def _of(values: Sequence[float], joined: Arrangement) -> float:
+    return (
+        values[0] if joined is Arrangement.ALONE else float(_joined(np.array(values[0]), np.array(values[1]), joined))
+    )
 
 
-def _joined(first: NDArray[np.float64], second: NDArray[np.float64], joined: Joined) -> NDArray[np.float64]:
-    return first + second if joined is Joined.SERIES else first * second / (first + second)
+def _joined(first: NDArray[np.float64], second: NDArray[np.float64], joined: Arrangement) -> NDArray[np.float64]:
+    return first + second if joined is Arrangement.SERIES else first * second / (first + second)

@@ -22,14 +22,14 @@ BAND_COLUMNS = 12
 COLUMNS = BAND_COLUMNS + 2
 
 
-class Accuracy(Protocol):
+class MeterAccuracy(Protocol):
     """How far a meter may be off."""
 
     def standard_uncertainty(self, values: Array, resolutions: Array) -> Array:
         """Standard uncertainties of readings of these values and last digits, in their unit; shapes (n,)."""
 
 
-class Place(StrEnum):
+class BinPlace(StrEnum):
     """Where a measured part goes."""
 
     WITHIN = "within tolerance"
@@ -42,7 +42,7 @@ class Place(StrEnum):
 class Placed:
     """One part's place. `bin` is the nearest bin's index; `deviation` from its nominal, as a ratio."""
 
-    place: Place
+    place: BinPlace
     bin: int
     deviation: float
 
@@ -53,7 +53,7 @@ class Bins:
 
     nominals: tuple[float, ...]
     tolerances: tuple[float, ...]
-    accuracy: Accuracy | None = None
+    accuracy: MeterAccuracy | None = None
     _borders: Array = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
@@ -66,7 +66,7 @@ class Bins:
         Examples
         --------
         >>> Bins((400.0, 1000.0), (0.05, 0.05)).place(450.0, 1.0)
-        Placed(place=<Place.STRAY: 'stray'>, bin=0, deviation=0.125)
+        Placed(place=<BinPlace.STRAY: 'stray'>, bin=0, deviation=0.125)
         """
         places, nearest, deviations = self._places(np.array([value]), np.array([resolution]))
         return Placed(_PLACES[places[0]], int(nearest[0]), float(deviations[0]))
@@ -89,7 +89,7 @@ class Bins:
         return places, nearest, deviations
 
 
-_PLACES = (Place.WITHIN, Place.CANNOT_TELL, Place.OUT, Place.STRAY)
+_PLACES = (BinPlace.WITHIN, BinPlace.CANNOT_TELL, BinPlace.OUT, BinPlace.STRAY)
 
 
 @dataclass(frozen=True)

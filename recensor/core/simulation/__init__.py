@@ -1,7 +1,7 @@
 """Benches that do not exist: hidden true values, a meter with errors of its own, and the readings they give."""
 
-from recensor.core.simulation.bench import Bench, draw_values
-from recensor.core.simulation.circuits import draw_sheet
-from recensor.core.simulation.meter import Meter
+from recensor.core.simulation.draws import draw_sheet
+from recensor.core.simulation.simulated_bench import SimulatedBench, draw_values
+from recensor.core.simulation.simulated_meter import SimulatedMeter
 
-__all__ = ["Bench", "Meter", "draw_sheet", "draw_values"]
+__all__ = ["SimulatedBench", "SimulatedMeter", "draw_sheet", "draw_values"]

@@ -2,7 +2,7 @@
 
 from recensor.core.solving import current_path, equations
 from recensor.core.solving.current_path import Waypoint
-from recensor.core.solving.equations import AtNode, Chosen, Equation, Mesh, OfSource, Sought, System, Unknown
+from recensor.core.solving.equations import AtNode, Equation, Mesh, OfSource, SetToZero, Sought, System, Unknown
 from recensor.core.solving.laws import LAWS, Element, Filament, Junction, Law, NetworkError, Rated, ResistanceError
 from recensor.core.solving.load_line import Guess, LoadLine, bent_parts, guesses, load_line
 from recensor.core.solving.metered import METER, with_meter
@@ -17,7 +17,7 @@ from recensor.core.solving.network import (
     blocks,
     solve,
 )
-from recensor.core.solving.newton import NothingLimitsError, NotSettledError
+from recensor.core.solving.nonlinear import NothingLimitsError, NotSettledError
 from recensor.core.solving.operating import (
     Operating,
     PartState,
@@ -30,14 +30,13 @@ from recensor.core.solving.operating import (
 from recensor.core.solving.reduction import Merge, Reduction, Split, reduce
 from recensor.core.solving.tolerances import Variation, vary
 from recensor.core.solving.values import Value, Values, stated, stated_value
-from recensor.core.solving.variants import OPEN_OHMS, Moved, Responses, Variants
+from recensor.core.solving.variants import OPEN_OHMS, MovedLead, Responses, Variants
 
 __all__ = [
     "LAWS",
     "METER",
     "OPEN_OHMS",
     "AtNode",
-    "Chosen",
     "CurrentSourceOpenError",
     "Element",
     "Equation",
@@ -48,7 +47,7 @@ __all__ = [
     "LoadLine",
     "Merge",
     "Mesh",
-    "Moved",
+    "MovedLead",
     "Network",
     "NetworkError",
     "NotJoinedError",
@@ -62,6 +61,7 @@ __all__ = [
     "ReferenceNodeError",
     "ResistanceError",
     "Responses",
+    "SetToZero",
     "Solution",
     "Sought",
     "SourceLoopError",

@@ -32,7 +32,7 @@ def follow(sheet: Sheet, setup: Setup) -> list[Waypoint]:
         if not operating.carries(element.name):
             continue
         # A source delivers out of its first lead, a resistor takes in at its first lead.
-        out_of_first = (current > 0) == element.kind.drives
+        out_of_first = (current > 0) == element.kind.is_source
         start, end = (element.second, element.first) if out_of_first else (element.first, element.second)
         goes_on.setdefault(start, []).append((element.name, abs(current), end))
         arrives.setdefault(end, []).append((element.name, abs(current)))

@@ -74,7 +74,7 @@ class OfSource:
 
 
 @dataclass(frozen=True)
-class Chosen:
+class SetToZero:
     """An equation that counts from zero what the circuit leaves open: what hangs on current sources alone."""
 
     unknown: Unknown
@@ -89,7 +89,7 @@ class Chosen:
 class Equation:
     """``sum of coefficients × unknowns = right``; `terms` keep zeros out."""
 
-    about: AtNode | OfSource | Mesh | Chosen
+    about: AtNode | OfSource | Mesh | SetToZero
     terms: tuple[tuple[float, Unknown], ...]
     right: float
 
@@ -155,7 +155,7 @@ def node_equations(elements: Sequence[Element], reference: str) -> System:
             equations.append(Equation(AtNode(node), _terms(rows[node]), right[node]))
         else:
             counted_from.add(islands.top(node))
-            equations.append(Chosen(Unknown(Sought.POTENTIAL, node)).equation)
+            equations.append(SetToZero(Unknown(Sought.POTENTIAL, node)).equation)
     equations += sources
     return System(tuple(equations), _solved(equations, unknowns))
 
@@ -163,7 +163,7 @@ def node_equations(elements: Sequence[Element], reference: str) -> System:
 def meshes(elements: Sequence[Element]) -> list[Mesh]:
     """An independent set of meshes, each with a current of its own."""
     connections = {e.name: (e.first, e.second) for e in elements}
-    sources = frozenset(e.name for e in elements if e.kind.drives)
+    sources = frozenset(e.name for e in elements if e.kind.is_source)
     return [
         Mesh(k, tuple((passage.part, 1 if passage.forward else -1) for passage in loop))
         for k, loop in enumerate(loops.independent_loops(connections, sources), 1)
@@ -201,7 +201,7 @@ def mesh_equations(elements: Sequence[Element]) -> System:
     islands = _islands(elements)
     for element in pushed:
         if islands.join(element.first, element.second):
-            equations.append(Chosen(Unknown(Sought.ACROSS, element.name)).equation)
+            equations.append(SetToZero(Unknown(Sought.ACROSS, element.name)).equation)
             continue
         row = {current: -float(sign) for current, sign in passing[element.name]}
         row[Unknown(Sought.ACROSS, element.name)] = LAWS[element.kind].conductance(element)

@@ -83,7 +83,7 @@ class Law(ABC):
     # Whether it pushes a current that does not depend on the voltage.
     pushes = False
     # Whether its current is no straight line over its voltage.
-    bends = False
+    is_nonlinear = False
 
     def holds_voltage(self, element: Element) -> bool:
         """Whether it fixes the voltage between its nodes whatever the current: a loop of such has no solution."""
@@ -165,7 +165,7 @@ class Resistance(Law):
         return -drop / value**2
 
 
-class HeldVoltage(Law):
+class IdealVoltageSource(Law):
     """V(a) − V(b) is the value less what its own resistance drops of the current that it delivers."""
 
     has_branch = True
@@ -193,7 +193,7 @@ class HeldVoltage(Law):
         return -branch
 
 
-class PushedCurrent(Law):
+class IdealCurrentSource(Law):
     """The value flows out of a, less what its own resistance beside it takes."""
 
     pushes = True
@@ -229,7 +229,7 @@ class PushedCurrent(Law):
         return 1.0
 
 
-class Joined(HeldVoltage):
+class Wire(IdealVoltageSource):
     """A wire: nothing lies across it, whatever flows; its current is positive from a to b."""
 
     def drive(self, value: Column, at: Places) -> Sequence[tuple[int, Column]]:
@@ -259,7 +259,7 @@ class Bent(Law):
     A part of which nobody knows more is a resistance of its value in ohms (see `law_of`).
     """
 
-    bends = True
+    is_nonlinear = True
 
     @abstractmethod
     def at(self, rated: Rated, value: Column, drop: Column) -> Tangent:
@@ -371,17 +371,17 @@ class Junction(Bent):
 LAWS: dict[Kind, Law] = {
     RESISTOR: Resistance(),
     RHEOSTAT: Resistance(),
-    VOLTAGE_SOURCE: HeldVoltage(),
-    CURRENT_SOURCE: PushedCurrent(),
+    VOLTAGE_SOURCE: IdealVoltageSource(),
+    CURRENT_SOURCE: IdealCurrentSource(),
     LAMP: Filament(),
     DIODE: Junction(1.0),
     LED: Junction(2.0),
-    SWITCH: Joined(),
-    WIRE: Joined(),
+    SWITCH: Wire(),
+    WIRE: Wire(),
 }
 
 
 def law_of(element: Element) -> Law:
     """The law that an element follows: that of its kind, and of a bent part that nobody described a resistance's."""
     law = LAWS[element.kind]
-    return LAWS[RESISTOR] if law.bends and element.rated is None else law
+    return LAWS[RESISTOR] if law.is_nonlinear and element.rated is None else law

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from recensor.core import graph
 from recensor.core.circuit import Across, Leads, Through
 from recensor.core.quantity import RESISTANCE
-from recensor.core.solving import newton
+from recensor.core.solving import nonlinear
 from recensor.core.solving.laws import LAWS, Bent, Column, Element, Law, NetworkError, Places, law_of
 from recensor.core.uncertainty import Array
 
@@ -100,7 +100,7 @@ class Network:
         for node in range(len(index)):
             grounds.setdefault(self._islands.top(node), node)
         self._grounds = list(grounds.values())
-        self._bent = [k for k, law in enumerate(self._laws) if law.bends]
+        self._bent = [k for k, law in enumerate(self._laws) if law.is_nonlinear]
         self._stamps = list(self._matrix_stamps())
 
     def _matrix_stamps(self) -> Iterator[tuple[int, int, float]]:
@@ -129,7 +129,7 @@ class Network:
         )
 
     @property
-    def bends(self) -> bool:
+    def is_nonlinear(self) -> bool:
         """Whether a part of it is no straight line, so that what sources make does not add up."""
         return bool(self._bent)
 
@@ -221,21 +221,21 @@ class Network:
         right[..., self._grounds, :] = 0.0
         solved = self._solved(self._matrix(weights, shape), right)
         ports = np.stack([solved[..., at.a, :] - solved[..., at.b, :] for at in places], axis=-2)
-        siemens, amperes = newton.settle(self._bent_alike, values, ports, np.array(beside))
+        siemens, amperes = nonlinear.settle(self._bent_alike, values, ports, np.array(beside))
         for j, (k, at) in enumerate(zip(self._bent, places, strict=True)):
             weights[k] = siemens[..., j]
             driven[at.a] = driven[at.a] - amperes[..., j]
             driven[at.b] = driven[at.b] + amperes[..., j]
 
     @cached_property
-    def _bent_alike(self) -> list[newton.Alike]:
+    def _bent_alike(self) -> list[nonlinear.Alike]:
         """The bent elements by their laws."""
         groups: dict[Law, list[int]] = {}
         for j, k in enumerate(self._bent):
             groups.setdefault(self._laws[k], []).append(j)
         bent = [self.elements[k] for k in self._bent]
         return [
-            newton.Alike.of(law, members, [bent[j] for j in members])
+            nonlinear.Alike.of(law, members, [bent[j] for j in members])
             for law, members in groups.items()
             if isinstance(law, Bent)
         ]

@@ -43,7 +43,7 @@ def elements_of(setup: Setup, parts: Mapping[str, Part], known: Mapping[str, flo
 
 def _rated(part: Part) -> Rated | None:
     """What is known of a bent part beside its voltage; None where that is not enough for its law."""
-    if not part.kind.bends or part.nominal is None or part.current is None:
+    if not part.kind.is_nonlinear or part.nominal is None or part.current is None:
         return None
     return Rated(float(part.current), float(part.cold or 0.0))
 
@@ -113,7 +113,7 @@ def dead(
     Other sources are taken out, or with `left_in` switched off in their places. A lamp is there with its cold
     resistance; where that is not stated, and for a diode, some resistance stands in.
     """
-    taken_out = frozenset(name for name in setup.connections if parts[name].kind.drives) - setup.sources_off
+    taken_out = frozenset(name for name in setup.connections if parts[name].kind.is_source) - setup.sources_off
     if left_in:
         off = replace(setup, sources_off=setup.sources_off | taken_out)
         return [_cold(element) for element in elements_of(off, parts, known)]
@@ -122,7 +122,7 @@ def dead(
 
 def _cold(element: Element) -> Element:
     """What an ohmmeter meets in place of a bent part."""
-    if not element.kind.bends:
+    if not element.kind.is_nonlinear:
         return element
     ohms = float(element.rated.cold) if element.rated else 0.0
     return Element(element.name, RESISTOR, element.first, element.second, ohms or STAND_IN_OHMS)

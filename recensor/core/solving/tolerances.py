@@ -93,9 +93,9 @@ def _quantities(elements: Sequence[Element], reference: str, sets: Array) -> lis
 
 def _seen_by(source: Element, elements: Sequence[Element], sets: Array) -> Array | None:
     """The resistance across a voltage source's terminals with every source taken out, for all value sets."""
-    if not source.kind.drives or not LAWS[source.kind].has_branch or any(e.kind.bends for e in elements):
+    if not source.kind.is_source or not LAWS[source.kind].has_branch or any(e.kind.is_nonlinear for e in elements):
         return None
-    kept = [k for k, e in enumerate(elements) if not e.kind.drives]
+    kept = [k for k, e in enumerate(elements) if not e.kind.is_source]
     test = Element(_TEST_CURRENT, CURRENT_SOURCE, source.first, source.second, 1.0)
     passive = [*(elements[k] for k in kept), test]
     if source.second not in {node for e in passive[:-1] for node in (e.first, e.second)}:

@@ -50,7 +50,7 @@ def stated_value(sheet: Sheet, setup: Setup | None, name: str) -> Value:
     if part.kind.is_wire:
         return Value(0.0, 0.0)
     quantity = setup.stated(part) if setup else part.marked
-    if quantity is None or (part.kind.bends and part.current is None):
+    if quantity is None or (part.kind.is_nonlinear and part.current is None):
         return Value()
     size = float(quantity)
     return Value(size, tolerance_uncertainty(size, as_ratio(part.tolerance)) if part.tolerance else None)

@@ -28,7 +28,7 @@ _LEAK, _GLANCING_LEAK = 1e-11, 1e-8
 _INSIDE = 1e-6
 
 
-class Moved(NamedTuple):
+class MovedLead(NamedTuple):
     """In one variant a lead of an element (0 or 1) is at another node, None for an empty row."""
 
     variant: int
@@ -93,7 +93,7 @@ class Variants:
         """Whether the circuit has a node; an empty row it always has."""
         return node in self._nodes
 
-    def glance(self, values: Array, inner: Array, moved: Iterable[Moved] = ()) -> Array:
+    def glance(self, values: Array, inner: Array, moved: Iterable[MovedLead] = ()) -> Array:
         """The answers alone, (variants, asked), several times as fast, and good to a few per mille.
 
         Every node has a leak like that of a meter, so that what touches nothing is at the reference. Raises the errors
@@ -128,7 +128,7 @@ class Variants:
         right[: self._ground] = self._between[self._ohms, : self._ground].T
         return np.broadcast_to(right, (count, *right.shape))
 
-    def respond(self, values: Array, inner: Array, moved: Iterable[Moved] = ()) -> Responses:
+    def respond(self, values: Array, inner: Array, moved: Iterable[MovedLead] = ()) -> Responses:
         """Answer for variants of these values and sources' own resistances, both of shape (variants, elements).
 
         Raises `NetworkError` where values are too far apart to be counted with.
@@ -144,7 +144,9 @@ class Variants:
         names = [e.name for e in self.elements]
         return NetworkError("the values are too far apart to be solved together", names)
 
-    def _system(self, values: Array, inner: Array, moved: Iterable[Moved], leak: float) -> tuple[Array, Array, Array]:
+    def _system(
+        self, values: Array, inner: Array, moved: Iterable[MovedLead], leak: float
+    ) -> tuple[Array, Array, Array]:
         """Which element has which lead where, the matrix of each variant, and what drives it."""
         count, ground, held = len(values), self._ground, self._held
         incidence = self._joined(count, moved)
@@ -172,7 +174,7 @@ class Variants:
         conducts[:, self._pushed] = np.divide(1.0, beside, out=np.zeros_like(beside), where=beside > 0)
         return conducts
 
-    def _joined(self, count: int, moved: Iterable[Moved]) -> Array:
+    def _joined(self, count: int, moved: Iterable[MovedLead]) -> Array:
         """Which element has which lead at which node: one table for all variants, or one for each."""
         moved = list(moved)
         if not moved:

@@ -60,7 +60,7 @@ class NodeMark:
 
 
 @dataclass
-class Meter:
+class MeterSymbol:
     """An ammeter in a gap at the end of a part, with its red lead above or at the left where `red_first`."""
 
     x: float
@@ -86,7 +86,7 @@ class Schematic:
     symbols: list[Symbol] = field(default_factory=list)
     nodes: list[NodeMark] = field(default_factory=list)
     ground: tuple[float, float] = (0.0, 0.0)
-    meter: Meter | None = None
+    meter: MeterSymbol | None = None
     description: str = ""
 
     @property
@@ -136,7 +136,7 @@ class Canvas:
         if part.current and stated:
             value = f"{value} {as_read(part.current, AMPERE)}"
         look = SYMBOLS[part.kind]
-        if part.kind.is_set and not stated:
+        if part.kind.adjustable_value and not stated:
             value = f"to {as_read(part.nominal, part.kind.unit)}" if part.nominal else "to be set"
         if part.kind.is_wire:
             value = "open" if name in self.setup.open else "closed" if part.kind.can_open else ""
@@ -144,10 +144,10 @@ class Canvas:
         if part.kind.off and name in self.setup.sources_off:
             look, value = OFF[part.kind.off], "off"
         first_leads = self.setup.connections[name][0] == start
-        arrow = self._arrow(name, first_leads == part.kind.drives, vertical)
+        arrow = self._arrow(name, first_leads == part.kind.is_source, vertical)
         self.drawn.symbols.append(
             Symbol(f"part-{self._part_index[name]}", name, value, look, x, y, vertical, first_leads, label_left,
-                   self.beside.notes.get(name, ""), arrow, self.beside.signs and not part.kind.drives)
+                   self.beside.notes.get(name, ""), arrow, self.beside.signs and not part.kind.is_source)
         )  # fmt: skip
 
     def part_between(

@@ -17,7 +17,7 @@ from recensor.core.circuit import (
 )
 from recensor.core.plan import opening
 from recensor.drawing.schematic import loop_layout, rail_layout
-from recensor.drawing.schematic.canvas import Beside, Canvas, Meter, Schematic, Symbol
+from recensor.drawing.schematic.canvas import Beside, Canvas, MeterSymbol, Schematic, Symbol
 
 NOTHING_BESIDE = Beside()
 
@@ -57,7 +57,7 @@ def _mark(drawn: Schematic, target: Target, sheet: Sheet, setup: Setup) -> None:
         lit, probes = set(setup.across(*target.nodes)), {target.red: "red", target.black: "black"}
     elif isinstance(target, PartAlone):
         lit = {target.part}
-        if sheet.parts[target.part].kind.drives and target.part in setup.connections:
+        if sheet.parts[target.part].kind.is_source and target.part in setup.connections:
             probes = dict(zip(setup.connections[target.part], ("red", "black"), strict=True))
     elif isinstance(target, Through):
         lit, through = {target.part}, target.at or target.part
@@ -69,8 +69,8 @@ def _mark(drawn: Schematic, target: Target, sheet: Sheet, setup: Setup) -> None:
         mark.probe = probes.get(mark.name, "")
 
 
-def _in_gap(symbol: Symbol, inward: bool) -> Meter:
+def _in_gap(symbol: Symbol, inward: bool) -> MeterSymbol:
     """The ammeter beside a part's first lead; its red lead is away from the part where the current goes into it."""
     outward = -_TO_METER if symbol.first_leads else _TO_METER
     x, y = (symbol.x, symbol.y + outward) if symbol.vertical else (symbol.x + outward, symbol.y)
-    return Meter(x, y, symbol.vertical, red_first=inward == symbol.first_leads)
+    return MeterSymbol(x, y, symbol.vertical, red_first=inward == symbol.first_leads)

@@ -46,7 +46,7 @@ class Chain:
 def draw(canvas: Canvas) -> Schematic:
     """Lay the whole setup out."""
     setup = canvas.setup
-    sources = [name for name in setup.connections if canvas.sheet.parts[name].kind.drives]
+    sources = [name for name in setup.connections if canvas.sheet.parts[name].kind.is_source]
     top = setup.connections[sources[0] if sources else next(iter(setup.connections))][0]
     chains = _chains(setup.connections, setup.reference, top)
     between: dict[frozenset[str], list[Chain]] = {}

@@ -7,7 +7,7 @@ from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
 from recensor.experiments import acts
-from recensor.experiments.acts import Place
+from recensor.experiments.acts import EditorForm
 from recensor.experiments.editor_page import Editor, Refusal
 
 register = template.Library()
@@ -50,7 +50,7 @@ def part_field(name: str, label: str, value: str, refusal: Refusal | None) -> Sa
 def act_buttons(place: str, editor: Editor, main: str = "") -> SafeString:
     """The buttons of one of the editor's forms, each with its key; `main` is the act that Enter takes."""
     buttons = []
-    for act, words in acts.offered(Place(place), editor.standing):
+    for act, words in acts.offered(EditorForm(place), editor.standing):
         key = format_html(" <kbd>{}</kbd>", "Del" if act.key == "Delete" else act.key) if act.key else ""
         data = format_html(' data-key="{}"', act.key) if act.key else ""
         look = "btn-primary" if act.name == main else "btn-outline-primary"

@@ -2,7 +2,7 @@
 
 from recensor.experiments.models import Experiment
 from recensor.people.requests import SignedIn
-from recensor.web.access import on
+from recensor.web.access import object_view
 
 CHANGE = "experiments.change_experiment"
 
@@ -14,4 +14,4 @@ def is_sealed(request: SignedIn, experiment: Experiment) -> bool:
 
 def of_experiment():
     """Sign-in, and the experiment; a request that changes it needs its owner."""
-    return on(lambda: Experiment.objects.select_related("owner"), "experiment", change=CHANGE)
+    return object_view(lambda: Experiment.objects.select_related("owner"), "experiment", change=CHANGE)

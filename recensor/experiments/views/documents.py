@@ -14,10 +14,11 @@ from recensor.experiments.models import Experiment
 from recensor.experiments.views import is_sealed, of_experiment
 from recensor.experiments.views.sheet import render_sheet
 from recensor.experiments.what_if_page import what_if_page
-from recensor.formats import run_document, spice
+from recensor.formats import spice
+from recensor.formats.documents import run_document
 from recensor.people.requests import SignedIn
 from recensor.web.downloads import download
-from recensor.web.refusals import answer
+from recensor.web.refusals import run_or_refuse
 
 
 @require_GET
@@ -57,7 +58,7 @@ def document(request: SignedIn, experiment: Experiment) -> HttpResponse:
 def netlist(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """One setup as a SPICE netlist."""
     sheet, setup = _sheet_and_setup(request, experiment)
-    return answer(
+    return run_or_refuse(
         lambda: spice.write(sheet, setup),
         lambda text: download(text, f"{_file_name(experiment)}.cir", "text/plain; charset=utf-8"),
         lambda error, status: render_sheet(request, experiment, message=error.message, status=status),

@@ -15,7 +15,7 @@ from recensor.experiments.models import Experiment
 from recensor.experiments.views import CHANGE, is_sealed, of_experiment
 from recensor.people.requests import SignedIn
 from recensor.web.fields import MOST_CHARACTERS
-from recensor.web.refusals import answer
+from recensor.web.refusals import run_or_refuse
 
 MOVES: dict[str, Callable[[Experiment], None]] = {"undo": services.undo, "redo": services.redo}
 
@@ -42,7 +42,7 @@ def experiment(request: SignedIn, experiment: Experiment) -> HttpResponse:
         page = _page(request, experiment, typed["setup"], typed["part"])
         return _render(request, experiment, page, refusal(name, error, typed, request.user.conventions, page), status)
 
-    return answer(lambda: _carry_out(request, experiment, name, typed), done, refused)
+    return run_or_refuse(lambda: _carry_out(request, experiment, name, typed), done, refused)
 
 
 def _carry_out(request: SignedIn, experiment: Experiment, name: str, typed: dict[str, str]) -> Sheet | None:

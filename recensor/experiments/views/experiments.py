@@ -7,7 +7,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from recensor.experiments import services
-from recensor.experiments.forms import BeginForm, ImportForm, LineForm
+from recensor.experiments.forms import BeginExperimentForm, ImportForm, LineForm
 from recensor.experiments.models import Experiment
 from recensor.people.requests import SignedIn
 from recensor.web import drawings
@@ -30,7 +30,7 @@ def new_experiment(request: SignedIn) -> HttpResponse:
     """Begin from a line, a shape, a ready-made experiment, a file or a node list."""
     asked = request.POST.get("by") if request.method == "POST" else None
     line = LineForm(request.POST if asked == "line" else None)
-    begin = BeginForm(request.POST if asked == "start" else None)
+    begin = BeginExperimentForm(request.POST if asked == "start" else None)
     imported = ImportForm(*((request.POST, request.FILES) if asked == "import" else ()))
     if line.is_valid():
         return redirect(services.make_experiment(request.user, line.sheet))

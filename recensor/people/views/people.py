@@ -17,7 +17,7 @@ from recensor.people.forms import InviteForm
 from recensor.people.models import User
 from recensor.people.requests import SignedIn
 from recensor.web import security_log
-from recensor.web.refusals import UNPROCESSABLE, answer
+from recensor.web.refusals import UNPROCESSABLE, run_or_refuse
 
 PEOPLE_ON_A_PAGE = 50
 
@@ -42,7 +42,7 @@ def people(request: SignedIn) -> HttpResponse:
         security_log.note("account made", request, account=person.username)
         return _linked(request, person)
 
-    return answer(lambda: services.invite(typed["name"], typed.get("mail", "")), made, refused)
+    return run_or_refuse(lambda: services.invite(typed["name"], typed.get("mail", "")), made, refused)
 
 
 @login_required
@@ -54,7 +54,7 @@ def person(request: SignedIn, person_id: int) -> HttpResponse:
     act = request.POST.get("act", "")
     if act == "link":
         return _linked(request, person)
-    return answer(
+    return run_or_refuse(
         lambda: _done(request, person, act),
         lambda _: redirect("people:people"),
         lambda error, status: _render(request, InviteForm(), status=status, message=error.message),

@@ -11,7 +11,7 @@ from recensor.bench import services
 from recensor.bench.models import Run
 from recensor.core.errors import Refused
 from recensor.experiments.models import Sheet
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from recensor.people.models import DemoAccount, User
 from recensor.site.demo import experiments, kit, mess, meters
 

@@ -7,12 +7,12 @@ from recensor.bench import queries, services
 from recensor.bench.models import Reading, Run
 from recensor.bench.services import Entry, states
 from recensor.core.circuit import Across, PartAlone, Target, Through
-from recensor.core.editing import accepted, spoken
-from recensor.core.entries import Answer, Means
+from recensor.core.editing import accepted, colour_words
+from recensor.core.entries import Answer, AnswerKind
 from recensor.core.quantity import RESISTANCE, VOLTAGE, parse_beside_chooser
 from recensor.core.record import Reading as CoreReading
 from recensor.people.models import User
-from recensor.web.transactions import together
+from recensor.web.transactions import atomic_with_retry
 
 TITLE = "Regulator feed, a long morning"
 _LINE = "9V: 1k + 2k2 + 3k3; 5"
@@ -25,14 +25,14 @@ _AB, _BC, _CG, _AC = (Across(VOLTAGE, pair, "main") for pair in (("A", "B"), ("B
 
 def load(owner: User) -> Run:
     """Begin the run and let it all happen."""
-    sheet = accepted(spoken.read(_LINE, TITLE))
+    sheet = accepted(colour_words.read(_LINE, TITLE))
     knob = replace(sheet.parts["V1"], adjustable=True)
     run = services.start_run(owner, replace(sheet, parts={**sheet.parts, "V1": knob}), "DMM-4", own_calculations=True)
     morning = _Morning(run, owner)
     morning.type(_R1, "1.021", "kΩ")  # a bad contact
     morning.type(_R1, "0.998", "kΩ")
     morning.type(_R2, "2190", "kΩ")  # the unit was forgotten
-    morning.answer(Means.MEANT, "2.190 kΩ")
+    morning.answer(AnswerKind.MEANT, "2.190 kΩ")
     morning.type(_R3, "3.31", "kΩ")
     morning.type(_TOTAL, "OL", "kΩ")  # the range was too small
     morning.type(_TOTAL, "6.49", "kΩ")
@@ -42,7 +42,7 @@ def load(owner: User) -> Run:
     services.work_out(run, owner, _AB, parse_beside_chooser("1.38", "V", "V"), "9.02*1/6.5", uuid.uuid4())
     morning.type(_AB, "1.385", "V")
     morning.type(_BC, "1.386", "V")  # the page had gone on, and the probes had not
-    morning.answer(Means.BELONGS, target=_AB)
+    morning.answer(AnswerKind.BELONGS, target=_AB)
     morning.mend(morning.type(_BC, "-3.04", "V"), "sign")
     morning.type(_CG, "4.59", "V")
     morning.type(_AC, "4.42", "V")  # over two parts together
@@ -50,7 +50,7 @@ def load(owner: User) -> Run:
         morning.type(Through("V1", "main", at), "1.389", "mA")
     morning.type(_AB, "1.31", "V")  # later, after the supply had been touched
     morning.type(_V1, "8.52", "V")
-    morning.answer(Means.SET_ANEW)
+    morning.answer(AnswerKind.SET_ANEW)
     now = queries.load(run).core.sheet.asked[-1].setup
     states.change(run, owner, states.changed_so("exchange", now or "", "R2", "4k7"))
     morning.type(PartAlone("R2'", RESISTANCE), "4.66", "kΩ")
@@ -67,16 +67,16 @@ class _Morning:
     def type(self, target: Target, text: str, unit: str) -> int:
         """Type a reading and press Enter; its key in the table."""
 
-        @together
+        @atomic_with_retry
         def typed() -> int:
-            loaded, _ = queries.held(self.run).with_point(target)
+            loaded, _ = queries.load_locked(self.run).with_point(target)
             quantity = parse_beside_chooser(text, target.unit, unit)
             entry = Entry(CoreReading(target, quantity), uuid.uuid4(), loaded.standing_at(target))
             return services.enter(self.run, loaded, self.owner, entry).row.pk
 
         return typed()
 
-    def answer(self, means: Means, text: str = "", target: Target | None = None) -> None:
+    def answer(self, means: AnswerKind, text: str = "", target: Target | None = None) -> None:
         """Answer the question about what was typed last."""
         asked = Reading.objects.filter(run=self.run).exclude(question="").latest("id")
         services.answer_question(self.run, self.owner, asked.pk, Answer(means, text, target))

@@ -29,7 +29,7 @@ from django.utils import timezone
 
 from recensor.core.errors import Refused
 from recensor.people.models import Session, User
-from recensor.web.transactions import snapshot
+from recensor.web.transactions import consistent_read
 
 ROWS, ABOUT = "rows.jsonl", "about.json"
 _APPS = ("people", "meters", "kits", "experiments", "bench", "reports")
@@ -47,7 +47,7 @@ class NotRestoredError(Refused):
 
 
 @dataclass(frozen=True)
-class About:
+class BackupAbout:
     """What is in a backup; `migrations` as ``app.name``, `checksum` as SHA-256 of the rows' file."""
 
     version: str
@@ -63,7 +63,7 @@ def kept() -> list[type[models.Model]]:
     return [model for model in found if model is not Session]
 
 
-def backup(file: Path) -> About:
+def backup(file: Path) -> BackupAbout:
     """Write a backup of the rows as they are at one moment, while others go on working. Raises OSError.
 
     The file appears under its name once it is whole, and only its owner can read it: it holds the hashes of passwords.
@@ -83,7 +83,7 @@ def backup(file: Path) -> About:
     return about
 
 
-def restore(file: Path) -> About:
+def restore(file: Path) -> BackupAbout:
     """Bring a backup into an installation in which nothing was recorded yet; its accounts go.
 
     Raises `NotRestoredError`, and nothing is changed.
@@ -108,7 +108,7 @@ def counted() -> dict[str, int]:
     return {model._meta.label_lower: model._base_manager.count() for model in kept()}
 
 
-def _written(out: io.BufferedIOBase) -> About:
+def _written(out: io.BufferedIOBase) -> BackupAbout:
     counts: Counter[str] = Counter({model._meta.label_lower: 0 for model in kept()})
     checksum = hashlib.sha256()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -117,7 +117,7 @@ def _written(out: io.BufferedIOBase) -> About:
                 counts[label] += 1
                 checksum.update(line)
                 lines.write(line)
-        about = About(
+        about = BackupAbout(
             version("recensor"), timezone.now().isoformat(), _migrations(), dict(counts), checksum.hexdigest()
         )
         archive.writestr(ABOUT, json.dumps(asdict(about), indent=1))
@@ -126,19 +126,19 @@ def _written(out: io.BufferedIOBase) -> About:
 
 def _lines() -> Iterator[tuple[str, bytes]]:
     """Each row with its kind, all as they were at the moment of the first."""
-    with snapshot():
+    with consistent_read():
         for model in kept():
             for row in model._base_manager.order_by("pk").iterator(chunk_size=2000):
                 yield model._meta.label_lower, serializers.serialize("jsonl", [row], cls=_Exactly).encode()
 
 
 @contextlib.contextmanager
-def _opened(file: Path) -> Iterator[tuple[About, Path]]:
+def _opened(file: Path) -> Iterator[tuple[BackupAbout, Path]]:
     """What a backup says of itself, and its rows as a file, once their checksum is right."""
     with tempfile.TemporaryDirectory() as folder:
         try:
             with zipfile.ZipFile(file) as archive:
-                about = About(**json.loads(archive.read(ABOUT)))
+                about = BackupAbout(**json.loads(archive.read(ABOUT)))
                 rows = Path(archive.extract(ROWS, folder))
         except FileNotFoundError:
             raise NotRestoredError(f"There is no file {file}.") from None
@@ -150,7 +150,7 @@ def _opened(file: Path) -> Iterator[tuple[About, Path]]:
         yield about, rows
 
 
-def _refuse_what_does_not_fit(about: About) -> None:
+def _refuse_what_does_not_fit(about: BackupAbout) -> None:
     here = _migrations()
     if about.migrations != here:
         raise NotRestoredError(

@@ -124,7 +124,7 @@ class Planned(TestCase):
         self.assertEqual((found.likeness, found.differences), (Likeness.SAME, ()))
         self.assertEqual(sum(one.piece is Piece.LINK for one in layout.placements.values()), len(set(links)))
         for one in layout.placements.values():
-            if one.piece is Piece.PART and not sheet.parts[one.name].kind.drives:
+            if one.piece is Piece.PART and not sheet.parts[one.name].kind.is_source:
                 self.assertTrue(3 <= one.reach <= 12)
         nets = layout.nets()
         taken = {hole for one in layout.placements.values() for hole in one.holes}
@@ -358,7 +358,7 @@ class Paths(TestCase):
             arriving = sum(current for _, current in stop.arrives)
             self.assertAlmostEqual(arriving, sum(current for _, current, _ in stop.goes_on))
             for name, _, after in stop.goes_on:
-                if not parts[name].kind.drives:
+                if not parts[name].kind.is_source:
                     self.assertLess(volts[after], stop.volts)
 
     def test_an_unmarked_part_leaves_the_way_unknown(self) -> None:

@@ -13,7 +13,7 @@ from recensor.core.record import Run
 from recensor.core.safety import dissipations
 from recensor.drawing.board import board_view
 from recensor.drawing.schematic import schematic
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 from tests.strategies import mixed_lines
 
 

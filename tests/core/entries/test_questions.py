@@ -5,8 +5,8 @@ from unittest import TestCase
 
 from benchmarks.questions import SLIPS, found, questions
 from recensor.core.circuit import Across, PartAlone, Setup, Target, Through, asking_everything, one_line
-from recensor.core.editing import states
-from recensor.core.entries import Again, Entered, Means, PlaceError, bare_units, enter, place
+from recensor.core.editing import setup_changes
+from recensor.core.entries import AnswerKind, Entered, PlaceError, Repeat, bare_units, enter, place
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, parse
 from recensor.core.record import Reading, Run
 from tests.samples import samples
@@ -31,37 +31,37 @@ def typed(*entries: tuple[Target, str], sheet=SHEET) -> list[Entered]:
 class ReadingAgain(TestCase):
     def test_what_a_new_reading_is_beside_the_one_that_stands(self) -> None:
         for second, kind in [
-            ("1.38", Again.TRIAL), ("1.41", Again.TRIAL), ("1.42", Again.INSTEAD), ("1.383", Again.INSTEAD),
-            ("-1.38", Again.INSTEAD), ("OL", Again.LOOK), ("1", Again.LOOK),
+            ("1.38", Repeat.TRIAL), ("1.41", Repeat.TRIAL), ("1.42", Repeat.INSTEAD), ("1.383", Repeat.INSTEAD),
+            ("-1.38", Repeat.INSTEAD), ("OL", Repeat.LOOK), ("1", Repeat.LOOK),
         ]:  # fmt: skip
             with self.subTest(second):
                 came = typed((V1, "9.02"), (AB, "1.38"), (AB, second))[-1]
-                self.assertEqual(came.again, kind)
+                self.assertEqual(came.repeat, kind)
                 standing = [r.value.text for r in came.run.readings if r.target == AB and r.struck is None]
-                self.assertEqual(standing, [second] if kind is Again.INSTEAD else ["1.38", second])
-                self.assertEqual(came.replaced, 1 if kind is Again.INSTEAD else None)
+                self.assertEqual(standing, [second] if kind is Repeat.INSTEAD else ["1.38", second])
+                self.assertEqual(came.replaced, 1 if kind is Repeat.INSTEAD else None)
 
     def test_after_others_were_read_it_is_later_and_both_stand(self) -> None:
         came = typed((V1, "9.02"), (AB, "1.38"), (BC, "3.03"), (AB, "1.29"), (AB, "1.30"))
-        self.assertEqual([entered.again for entered in came[3:]], [Again.LATER, Again.TRIAL])
+        self.assertEqual([entered.repeat for entered in came[3:]], [Repeat.LATER, Repeat.TRIAL])
         measured = came[-1].assessment.of(AB).measurement
         self.assertEqual((measured.mean, measured.later), (1.38, (3, 4)))
 
     def test_looks_are_kept_and_never_counted(self) -> None:
         came = typed((V1, "9.02"), (AMPS, "OL"), (AMPS, "0.00"), (AMPS, "1.389m"))
-        self.assertEqual([entered.again for entered in came], [Again.FIRST, Again.LOOK, Again.LOOK, Again.FIRST])
+        self.assertEqual([entered.repeat for entered in came], [Repeat.FIRST, Repeat.LOOK, Repeat.LOOK, Repeat.FIRST])
         self.assertEqual([entered.stays for entered in came], [False, True, True, False])
         self.assertEqual(came[-1].assessment.of(AMPS).measurement.count, 1)
 
     def test_over_range_is_a_reading_where_the_circuit_is_open(self) -> None:
         loose = Setup("main", "gnd", {"V1": ("A", "gnd"), "R1": ("A", "B")})
         opened = replace(SHEET, setups={"main": loose}, asked=(TOTAL,))
-        self.assertEqual(typed((TOTAL, "OL"), sheet=opened)[0].again, Again.FIRST)
-        self.assertEqual(typed((TOTAL, "OL"))[0].again, Again.LOOK)
+        self.assertEqual(typed((TOTAL, "OL"), sheet=opened)[0].repeat, Repeat.FIRST)
+        self.assertEqual(typed((TOTAL, "OL"))[0].repeat, Repeat.LOOK)
 
 
 class Doubts(TestCase):
-    def ask(self, *entries: tuple[Target, str]) -> list[tuple[Means, str]]:
+    def ask(self, *entries: tuple[Target, str]) -> list[tuple[AnswerKind, str]]:
         doubted = typed(*entries)[-1].doubted
         if doubted is None:
             return []
@@ -70,23 +70,23 @@ class Doubts(TestCase):
         ]
 
     def test_what_cannot_be_is_asked_about_with_what_fits(self) -> None:
-        typed_so = (Means.AS_TYPED, "")
+        typed_so = (AnswerKind.AS_TYPED, "")
         for entries, answers in [
             ([(R1, "1.49M")], []),  # nothing fits: it is marked, and not asked about
-            ([(R1, "0.998M")], [(Means.MEANT, "998 Ω"), typed_so]),
-            ([(R1, "2.19k")], [(Means.BELONGS, "R2 by itself"), typed_so]),
-            ([(R1, "0.998k"), (R2, "0.998k")], [(Means.BELONGS, "R1 by itself"), typed_so]),
-            ([(V1, "512")], [(Means.AGAIN, ""), typed_so]),
-            ([(V1, "2.1")], [(Means.TURNING, ""), typed_so]),
-            ([(V1, "9.02"), (BC, "13.4")], [(Means.AGAIN, ""), typed_so]),
-            ([(V1, "9.02"), (AB, "3.05")], [(Means.BELONGS, BC.words), typed_so]),
-            ([(V1, "9.02"), (AB, "1.38"), (BC, "1.38")], [(Means.BELONGS, AB.words), typed_so]),
-            ([(V1, "9.02"), (AMPS, "1.389")], [(Means.MEANT, "1.389 mA"), typed_so]),
-            ([(R1, "0.998k"), (R2, "2.19k"), (R3, "3.31k"), (TOTAL, "6.5")], [(Means.MEANT, "6.5 kΩ"), typed_so]),
-            ([(V1, "9.02"), (AB, "1.38"), (V1, "8.2")], [(Means.SET_ANEW, ""), (Means.AGAIN, ""), typed_so]),
+            ([(R1, "0.998M")], [(AnswerKind.MEANT, "998 Ω"), typed_so]),
+            ([(R1, "2.19k")], [(AnswerKind.BELONGS, "R2 by itself"), typed_so]),
+            ([(R1, "0.998k"), (R2, "0.998k")], [(AnswerKind.BELONGS, "R1 by itself"), typed_so]),
+            ([(V1, "512")], [(AnswerKind.AGAIN, ""), typed_so]),
+            ([(V1, "2.1")], [(AnswerKind.TURNING, ""), typed_so]),
+            ([(V1, "9.02"), (BC, "13.4")], [(AnswerKind.AGAIN, ""), typed_so]),
+            ([(V1, "9.02"), (AB, "3.05")], [(AnswerKind.BELONGS, BC.words), typed_so]),
+            ([(V1, "9.02"), (AB, "1.38"), (BC, "1.38")], [(AnswerKind.BELONGS, AB.words), typed_so]),
+            ([(V1, "9.02"), (AMPS, "1.389")], [(AnswerKind.MEANT, "1.389 mA"), typed_so]),
+            ([(R1, "0.998k"), (R2, "2.19k"), (R3, "3.31k"), (TOTAL, "6.5")], [(AnswerKind.MEANT, "6.5 kΩ"), typed_so]),
+            ([(V1, "9.02"), (AB, "1.38"), (V1, "8.2")], [(AnswerKind.SET_ANEW, ""), (AnswerKind.AGAIN, ""), typed_so]),
             (
                 [(V1, "9.02"), (AB, "1.38"), (V1, "90.1")],
-                [(Means.MEANT, "9.01 V"), (Means.SET_ANEW, ""), (Means.AGAIN, ""), typed_so],
+                [(AnswerKind.MEANT, "9.01 V"), (AnswerKind.SET_ANEW, ""), (AnswerKind.AGAIN, ""), typed_so],
             ),
         ]:  # fmt: skip
             with self.subTest(entries[-1]):
@@ -106,9 +106,9 @@ class Doubts(TestCase):
         self.assertIsNone(came.assessment.of(R1))
 
     def test_an_adjustable_source_below_its_setting_is_never_doubted(self) -> None:
-        knob = states.with_knob(SHEET, "V1")
+        knob = setup_changes.with_knob(SHEET, "V1")
         came = typed((V1, "2.1"), (V1, "4.4"), (V1, "8.97"), sheet=knob)
-        self.assertEqual([entered.again for entered in came], [Again.LOOK, Again.LOOK, Again.FIRST])
+        self.assertEqual([entered.repeat for entered in came], [Repeat.LOOK, Repeat.LOOK, Repeat.FIRST])
         self.assertFalse(any(entered.doubted for entered in came))
 
     def test_clean_benches_are_left_alone_and_slips_are_noticed(self) -> None:
@@ -133,7 +133,7 @@ class Sealed(TestCase):
                 outcomes.append([])
                 for target, text in entries:
                     came = enter(run, Reading(target, parse(text, target.unit)), sheet.asked, sealed=True)
-                    outcomes[-1].append((came.again, came.doubted, bare_units(target, "V DC" if target is not AMPS
+                    outcomes[-1].append((came.repeat, came.doubted, bare_units(target, "V DC" if target is not AMPS
                                          else "mA DC", None, run.readings, sealed=True)))  # fmt: skip
                     run = came.run
             self.assertEqual(outcomes[0], outcomes[1], values)
@@ -144,7 +144,7 @@ class Sealed(TestCase):
             run = enter(run, Reading(target, parse(text, target.unit)), SHEET.asked, sealed=True).run
         for target, text in [(TOTAL, "6.5"), (AB, "13.8"), (R1, "0.998M")]:
             came = enter(run, Reading(target, parse(text, target.unit)), SHEET.asked, sealed=True)
-            self.assertEqual([answer.means for answer in came.doubted.answers], [Means.AGAIN, Means.AS_TYPED])
+            self.assertEqual([answer.means for answer in came.doubted.answers], [AnswerKind.AGAIN, AnswerKind.AS_TYPED])
             self.assertNotRegex(came.doubted.why, r"(?<![A-Z])[0-9]")
 
 

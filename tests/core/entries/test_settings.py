@@ -6,18 +6,18 @@ from unittest import TestCase
 import numpy as np
 
 from recensor.core.circuit import PartAlone, asking_everything, one_line
-from recensor.core.entries import Means, enter
+from recensor.core.entries import AnswerKind, enter
 from recensor.core.meters import ORDINARY_HANDHELD, SHIPPED
-from recensor.core.plan import station
+from recensor.core.plan import stage_of
 from recensor.core.quantity import parse
 from recensor.core.record import Reading, Run
-from recensor.core.simulation import Bench, Meter, draw_sheet, draw_values
+from recensor.core.simulation import SimulatedBench, SimulatedMeter, draw_sheet, draw_values
 from tests.samples import samples
 
 SHEET = asking_everything(one_line.read("9V: 1k + 2k2; 5%"))
-VOLTS = next(t for t in SHEET.asked if station(t, SHEET).name == "VOLTS" and t.nodes == ("A", "B"))
+VOLTS = next(t for t in SHEET.asked if stage_of(t, SHEET).name == "VOLTS" and t.nodes == ("A", "B"))
 OPEN = Run(SHEET)
-OHMS = next(t for t in SHEET.asked if station(t, SHEET).name == "BUILD")
+OHMS = next(t for t in SHEET.asked if stage_of(t, SHEET).name == "BUILD")
 
 
 class Settings(TestCase):
@@ -48,7 +48,7 @@ class Settings(TestCase):
         self.assertEqual(self.asked("2.81", "2V"), ["again", "as typed"])
         self.assertEqual(self.asked("2.8125", "20V"), [])
         confirmed = enter(manual, Reading(VOLTS, parse("2.8125"), confirmed=True), SHEET.asked)
-        self.assertIn(Means.AS_TYPED, [answer.means for answer in confirmed.doubted.answers])
+        self.assertIn(AnswerKind.AS_TYPED, [answer.means for answer in confirmed.doubted.answers])
 
     def test_nothing_that_a_described_meter_shows_is_asked_about(self) -> None:
         asked = entries = 0
@@ -56,10 +56,10 @@ class Settings(TestCase):
             draw = np.random.default_rng(seed)
             sheet = draw_sheet(draw)
             profile = [p for p in SHIPPED.values() if p.ranges][seed % 4] if seed % 5 else ORDINARY_HANDHELD
-            bench = Bench(sheet, draw_values(sheet, draw), Meter(profile, draw), disturbed=True)
+            bench = SimulatedBench(sheet, draw_values(sheet, draw), SimulatedMeter(profile, draw), disturbed=True)
             run = Run(sheet, meters={"m": profile} if profile.ranges else {})
             for target in sheet.asked:
-                powered = station(target, sheet).power == "ON"
+                powered = stage_of(target, sheet).power == "ON"
                 shown = bench.read(target, named=seed % 2 == 0)
                 came = enter(run, shown, sheet.asked, powered=powered)
                 asked, entries, run = asked + bool(came.doubted), entries + 1, came.run

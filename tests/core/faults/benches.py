@@ -11,7 +11,7 @@ from recensor.core.judgement import assess
 from recensor.core.meters import SHIPPED
 from recensor.core.quantity import VOLTAGE, parse
 from recensor.core.record import Run
-from recensor.core.simulation import Bench, Meter
+from recensor.core.simulation import SimulatedBench, SimulatedMeter
 
 LADDER = "9V: 1k + (2k2 | 3k3) + 470; 5%"
 
@@ -23,7 +23,7 @@ def drawn(line: str = LADDER) -> Sheet:
 
 def true_values(sheet: Sheet) -> dict[str, float]:
     """Values a little off what is marked, the same every time."""
-    names = [name for name, part in sheet.parts.items() if not part.kind.drives]
+    names = [name for name, part in sheet.parts.items() if not part.kind.is_source]
     off = {name: 1.0 + 0.012 * (-1) ** k for k, name in enumerate(names)}
     return {name: float(part.nominal or 1) * off.get(name, 1.002) for name, part in sheet.parts.items()}
 
@@ -31,10 +31,10 @@ def true_values(sheet: Sheet) -> dict[str, float]:
 def read(sheet: Sheet, circuit: dict[str, float] | None = None, *, seed: int = 1) -> Run:
     """The run of a sheet whose circuit has some `circuit` values other than the parts by themselves."""
     draw, true = np.random.default_rng(seed), true_values(sheet)
-    meter = Meter(SHIPPED["4000-count automatic"], draw)
+    meter = SimulatedMeter(SHIPPED["4000-count automatic"], draw)
     alone, built = (
-        Bench(sheet, true, meter, disturbed=True),
-        Bench(sheet, true | (circuit or {}), meter, disturbed=True),
+        SimulatedBench(sheet, true, meter, disturbed=True),
+        SimulatedBench(sheet, true | (circuit or {}), meter, disturbed=True),
     )
     readings = [(alone if isinstance(target, PartAlone) else built).read(target) for target in sheet.asked]
     return Run(sheet, tuple(readings), meters={"bench": SHIPPED["4000-count automatic"]})

@@ -11,8 +11,8 @@ from recensor.core.judgement import Outcome, assess
 from recensor.core.meters import EXACT
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, parse
 from recensor.core.record import Reading, Run
-from recensor.formats import assessment as assessments
-from recensor.formats import run_document
+from recensor.formats.documents import assessment as assessments
+from recensor.formats.documents import run_document
 from tests.core.faults.benches import drawn, explained, first, names, place_of, read, rewritten, true_values
 
 OHMS_OF_R2 = PartAlone("R2", RESISTANCE)

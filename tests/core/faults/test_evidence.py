@@ -7,11 +7,18 @@ from unittest import TestCase
 import numpy as np
 from scipy.stats import multivariate_normal
 
-from recensor.core.faults.candidate import Scene
-from recensor.core.faults.changes import Burdens, Change, Fitted, Resists, Stands, Undisturbed
-from recensor.core.faults.evidence import refined
+from recensor.core.faults.candidate import FaultContext
+from recensor.core.faults.context import fault_context
 from recensor.core.faults.hypotheses import HYPOTHESES
-from recensor.core.faults.scene import set_out
+from recensor.core.faults.model.changes import (
+    AmmeterBurden,
+    Change,
+    Fitted,
+    IdealMeters,
+    ResistanceIs,
+    SourceResistance,
+)
+from recensor.core.faults.model.evidence import refined
 from recensor.core.judgement import assess
 from tests.core.faults.benches import drawn, read
 from tests.samples import samples
@@ -19,15 +26,15 @@ from tests.samples import samples
 SMALL = "9V 2%: 1k 5% + 2k2 5%"
 
 
-def scene_of(line: str = SMALL, circuit: dict[str, float] | None = None) -> Scene:
+def scene_of(line: str = SMALL, circuit: dict[str, float] | None = None) -> FaultContext:
     """The scene of a run."""
-    found = set_out(assess(read(drawn(line), circuit)))
+    found = fault_context(assess(read(drawn(line), circuit)))
     if found is None:
         raise AssertionError("something was read")
     return found
 
 
-def weighed(scene: Scene, changes: tuple[Change, ...], *, start: int = 0) -> tuple[float, np.ndarray]:
+def weighed(scene: FaultContext, changes: tuple[Change, ...], *, start: int = 0) -> tuple[float, np.ndarray]:
     """The logarithm of the evidence, and the unknowns found."""
     batch = scene.model.batch(1)
     for change in changes:
@@ -40,9 +47,9 @@ class Evidence(TestCase):
     def test_it_is_that_of_the_multivariate_normal(self) -> None:
         """Where the model is all but linear: N(y; m, J Jᵀ + R), with the noise of what is predicted."""
         scene = scene_of()
-        log, at = weighed(scene, (Undisturbed(),))
+        log, at = weighed(scene, (IdealMeters(),))
         batch = scene.model.batch(1)
-        Undisturbed().write(batch, 0, 0)
+        IdealMeters().write(batch, 0, 0)
         there = scene.model.predict(batch, at[None])
         slopes, variances = there.slopes[0], there.variances[0]
         mean = there.shown[0] - slopes @ at
@@ -57,8 +64,8 @@ class Evidence(TestCase):
         scene = scene_of(circuit={"R2": 1400.0})
         model, draw = scene.model, np.random.default_rng(3)
         changes: tuple[Change, ...] = (
-            Undisturbed(),
-            Stands("R2", fitted=Fitted(-0.4, 0.3), by_itself=False),
+            IdealMeters(),
+            ResistanceIs("R2", fitted=Fitted(-0.4, 0.3), by_itself=False),
         )
         log, _ = weighed(scene, changes)
         total, count = [], 400
@@ -87,7 +94,7 @@ class Evidence(TestCase):
         scene = scene_of("9V 2%: 1k 5% + (2k2 5% | 3k3 5%)", {"R2": 1500.0})
         model = scene.model
         tried = [c.changes for hypothesis in HYPOTHESES for c in list(hypothesis(scene))[:2]]
-        tried += [(Resists("V1", Fitted(3.0, 1.0)),), (Burdens(Fitted(2.0, 1.0), same_ohms=True),)]
+        tried += [(SourceResistance("V1", Fitted(3.0, 1.0)),), (AmmeterBurden(Fitted(2.0, 1.0), same_ohms=True),)]
         batch = model.batch(len(tried))
         for h, changes in enumerate(tried):
             for change in changes:
@@ -112,4 +119,4 @@ class Evidence(TestCase):
 
     def test_a_run_without_readings_says_nothing(self) -> None:
         run = replace(read(drawn(SMALL)), readings=())
-        self.assertIsNone(set_out(assess(run)))
+        self.assertIsNone(fault_context(assess(run)))

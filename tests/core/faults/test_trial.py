@@ -7,7 +7,7 @@ import numpy as np
 
 from recensor.core.faults import FaultKind, explain
 from recensor.core.judgement import assess
-from tests.mishaps import MISHAPS, Case, NoSuchMishapError, draw_case
+from tests.injected_faults import INJECTED, Case, NoRoomForFaultError, draw_case
 from tests.samples import samples
 
 # Kinds that others of them hide: by what was read they cannot be told at many benches.
@@ -16,7 +16,7 @@ OFTEN_HIDDEN = {FaultKind.WRONG_RANGE, FaultKind.OVER_RANGE_AS_NUMBER}
 
 def case(kind: FaultKind | None, number: int) -> Case:
     """A case by its number, half with all parts read, one of five with two setups."""
-    draw = np.random.default_rng([20, number, list(MISHAPS).index(kind) if kind else 99])
+    draw = np.random.default_rng([20, number, list(INJECTED).index(kind) if kind else 99])
     return draw_case(kind, draw, parts_read=bool(number % 2), several=number % 5 == 4)
 
 
@@ -24,13 +24,13 @@ class Trial(TestCase):
     def test_of_every_kind_the_cause_is_found(self) -> None:
         """Some of each: where something is said it is right nine times of ten, and nearly always among the first."""
         right, among, said = Counter[str](), Counter[str](), Counter[str]()
-        for kind in MISHAPS:
+        for kind in INJECTED:
             if kind in OFTEN_HIDDEN:
                 continue
             for number in range(samples(2, 5)):
                 try:
                     made = case(kind, number)
-                except NoSuchMishapError:
+                except NoRoomForFaultError:
                     continue  # such a bench has no room for it
                 causes = explain(assess(made.run)).causes
                 if not causes:

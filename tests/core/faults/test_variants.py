@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from recensor.core.circuit import RESISTOR, VOLTAGE_SOURCE, Across, Through
 from recensor.core.quantity import RESISTANCE, VOLTAGE
-from recensor.core.solving import OPEN_OHMS, Element, Moved, Variants, resistance_between, solve, with_meter
+from recensor.core.solving import OPEN_OHMS, Element, MovedLead, Variants, resistance_between, solve, with_meter
 
 OHMS = st.floats(10.0, 1e5)
 
@@ -66,7 +66,7 @@ class EveryVariant(TestCase):
     def test_a_lead_in_an_empty_row_opens_the_part_and_one_elsewhere_joins_it_there(self) -> None:
         elements = bridge([100.0, 220.0, 330.0, 470.0, 1000.0], 9.0, 0.0)
         values, inner = columns(elements)
-        moved = [Moved(0, "R5", 1, None), Moved(1, "R5", 1, "g")]
+        moved = [MovedLead(0, "R5", 1, None), MovedLead(1, "R5", 1, "g")]
         found = Variants(elements, "g", ASKED).respond(np.repeat(values, 2, 0), np.repeat(inner, 2, 0), moved)
         without = [e for e in elements if e.name != "R5"]
         there = [e._replace(second="g") if e.name == "R5" else e for e in elements]

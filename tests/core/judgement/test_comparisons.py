@@ -5,9 +5,9 @@ from unittest import TestCase
 
 from recensor.core.editing import EditError, edits, held_against, superposition, sweep
 from recensor.core.examples import experiments
-from recensor.core.judgement import Held, assess
+from recensor.core.judgement import SetupsCompared, assess
 from recensor.core.quantity import VOLT, parse
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 
 SOURCE = {"kind": "voltage source", "nominal": "9V"}
 
@@ -29,7 +29,7 @@ def reading(name: str, at: str, value: str) -> dict[str, Any]:
     return {"setup": name, "quantity": measurand, "across": where, "value": value}
 
 
-def held(rule: str, parts: dict, setups: dict, readings: list, by: str = "percent", **more: Any) -> Held:
+def held(rule: str, parts: dict, setups: dict, readings: list, by: str = "percent", **more: Any) -> SetupsCompared:
     tree = {
         "format": "recensor.run", "version": 1, "title": rule, "meters": {"bench": "exact"}, "judge": {"by": by},
         "parts": parts, "setups": setups, "readings": readings,

@@ -12,7 +12,7 @@ from recensor.core.circuit import Across, Judge, JudgedBy, Setup, Through
 from recensor.core.judgement import Assessment, Standing, assess, gather
 from recensor.core.meters import EXACT, SHIPPED
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, parse, parse_percent
-from recensor.core.record import Claim, Combination, Reading, RecordError, Strike, check
+from recensor.core.record import Claim, ClaimOperation, Reading, RecordError, Strike, check
 from tests.written import amps, chain, of, ohms, part, run, volts
 
 BY_UNCERTAINTY = Judge(by=JudgedBy.UNCERTAINTY)
@@ -371,7 +371,7 @@ class Claims(TestCase):
         self.read = [*of("R1", "1.487k"), *of("R2", "3.29k"), *volts("A", "B", "2.81"), *volts("gnd", "B", "-6.19"),
                      *amps("R1", "1.88m"), *volts("A", "gnd", "9.00")]  # fmt: skip
 
-    def follows(self, target: object, text: str, combined: Combination, *sources: int) -> bool | None:
+    def follows(self, target: object, text: str, combined: ClaimOperation, *sources: int) -> bool | None:
         claim = Claim(target, parse(text, target.unit), sources, combined)
         (found,) = assess(replace(run(self.parts, self.wires, self.read), claims=(claim,))).claims
         self.assertTrue(found.reason)
@@ -381,21 +381,21 @@ class Claims(TestCase):
         whole, first = Across(VOLTAGE, ("A", "gnd"), "main"), Across(VOLTAGE, ("A", "B"), "main")
         current, total = Through("V1", "main"), Across(RESISTANCE, ("A", "gnd"), "main")
         for target, text, combined, sources, follows in [
-            (total, "4.777k", Combination.SUM, (0, 1), True),
-            (total, "1.024k", Combination.PARALLEL, (0, 1), True),
-            (whole, "9.00", Combination.SUM, (2, 3), True),
-            (whole, "3.38", Combination.SUM, (2, 3), False),
-            (first, "2.81", Combination.DIFFERENCE, (5, 3), True),
-            (whole, "2.81", Combination.SUM, (2, 4), False),
-            (current, "1.89m", Combination.RATIO, (2, 0), True),
-            (current, "1.89m", Combination.QUOTIENT, (2, 0), True),
-            (current, "1.89m", Combination.QUOTIENT, (0, 2), False),
-            (total, "1.49k", Combination.QUOTIENT, (2, 4), True),
-            (first, "2.80", Combination.PRODUCT, (4, 0), True),
-            (total, "2.80k", Combination.PRODUCT, (4, 0), False),
-            (total, "2.39k", Combination.MEAN, (0, 1), True),
-            (current, "2m", Combination.RATIO, (2, 0), None),
-            (current, "1.88m", Combination.RATIO, (0,), None),
+            (total, "4.777k", ClaimOperation.SUM, (0, 1), True),
+            (total, "1.024k", ClaimOperation.PARALLEL, (0, 1), True),
+            (whole, "9.00", ClaimOperation.SUM, (2, 3), True),
+            (whole, "3.38", ClaimOperation.SUM, (2, 3), False),
+            (first, "2.81", ClaimOperation.DIFFERENCE, (5, 3), True),
+            (whole, "2.81", ClaimOperation.SUM, (2, 4), False),
+            (current, "1.89m", ClaimOperation.RATIO, (2, 0), True),
+            (current, "1.89m", ClaimOperation.QUOTIENT, (2, 0), True),
+            (current, "1.89m", ClaimOperation.QUOTIENT, (0, 2), False),
+            (total, "1.49k", ClaimOperation.QUOTIENT, (2, 4), True),
+            (first, "2.80", ClaimOperation.PRODUCT, (4, 0), True),
+            (total, "2.80k", ClaimOperation.PRODUCT, (4, 0), False),
+            (total, "2.39k", ClaimOperation.MEAN, (0, 1), True),
+            (current, "2m", ClaimOperation.RATIO, (2, 0), None),
+            (current, "1.88m", ClaimOperation.RATIO, (0,), None),
         ]:
             with self.subTest(text=text, combined=combined, sources=sources):
                 self.assertIs(self.follows(target, text, combined, *sources), follows)
@@ -404,6 +404,6 @@ class Claims(TestCase):
         parts = [part("V1", "9"), part("R1", "1k"), part("R2", "1k")]
         wires = {"V1": ("a", "gnd"), "R1": ("a", "gnd"), "R2": ("gnd", "a")}
         read = [*amps("R1", "9.00m"), *amps("R2", "-9.00m")]
-        claim = Claim(Through("V1", "main"), parse("18.0m", CURRENT.unit), (0, 1), Combination.SUM)
+        claim = Claim(Through("V1", "main"), parse("18.0m", CURRENT.unit), (0, 1), ClaimOperation.SUM)
         (found,) = assess(replace(run(parts, wires, read), claims=(claim,))).claims
         self.assertIs(found.follows, True)

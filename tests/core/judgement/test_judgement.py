@@ -7,7 +7,7 @@ from unittest import TestCase
 from recensor.core.circuit import NOMINAL, Across, Judge, JudgedBy, RecordError, Setup, Through
 from recensor.core.judgement import assess
 from recensor.core.quantity import RESISTANCE, parse, parse_percent
-from recensor.core.record import Claim, Combination, Strike, check
+from recensor.core.record import Claim, ClaimOperation, Strike, check
 from recensor.core.safety import caution, dissipations, largest_voltage
 from tests.written import amps, chain, of, ohms, part, run, volts
 
@@ -416,10 +416,10 @@ class ClaimsAndPlaces(TestCase):
             Through("V1", "main"),
         )
         claims = (
-            Claim(total, parse("2.02k"), (0, 1), Combination.SUM),
-            Claim(total, parse("505"), (0, 1), Combination.PARALLEL),
-            Claim(total, parse("2.2k"), (0, 1), Combination.SUM),
-            Claim(Across(RESISTANCE, ("A", "B"), "main"), parse("1.00k"), (2, 3), Combination.RATIO),
+            Claim(total, parse("2.02k"), (0, 1), ClaimOperation.SUM),
+            Claim(total, parse("505"), (0, 1), ClaimOperation.PARALLEL),
+            Claim(total, parse("2.2k"), (0, 1), ClaimOperation.SUM),
+            Claim(Across(RESISTANCE, ("A", "B"), "main"), parse("1.00k"), (2, 3), ClaimOperation.RATIO),
             Claim(current, parse("23mA")),
         )
         found = assess(replace(base, claims=claims)).claims

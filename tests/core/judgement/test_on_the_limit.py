@@ -7,7 +7,7 @@ from recensor.core.circuit import RESISTOR, Across, Part, Setup, Sheet, one_line
 from recensor.core.judgement import assess
 from recensor.core.meters import EXACT
 from recensor.core.quantity import RESISTANCE, parse, parse_percent
-from recensor.core.record import Claim, Combination, Run
+from recensor.core.record import Claim, ClaimOperation, Run
 from recensor.core.safety import Caution, caution, dissipations
 from tests.written import amps, chain, of, ohms, part, run, volts
 
@@ -108,7 +108,7 @@ class Claims(TestCase):
     def test_a_parallel_of_nothing_is_no_number(self) -> None:
         parts, connections = chain("1k", "1k")
         base = run(parts, connections, of("R1", "0"), of("R2", "1.02k"), ohms("A", "gnd", "1.5k"))
-        claim = Claim(Across(RESISTANCE, ("A", "gnd"), "main"), parse("0"), (0, 1), Combination.PARALLEL)
+        claim = Claim(Across(RESISTANCE, ("A", "gnd"), "main"), parse("0"), (0, 1), ClaimOperation.PARALLEL)
         (found,) = assess(replace(base, claims=(claim,))).claims
         self.assertEqual((found.own_terms, found.follows), (None, None))
 
@@ -116,7 +116,7 @@ class Claims(TestCase):
         parts, connections = chain("1k", "1k")
         base = run(parts, connections, of("R1", "1.00k"), of("R2", "1.02k"))
         for text, follows in [("2.02k", True), ("2.03k", True), ("2.04k", False), ("2.01k", True), ("2.00k", False)]:
-            claim = Claim(Across(RESISTANCE, ("A", "gnd"), "main"), parse(text), (0, 1), Combination.SUM)
+            claim = Claim(Across(RESISTANCE, ("A", "gnd"), "main"), parse(text), (0, 1), ClaimOperation.SUM)
             (found,) = assess(replace(base, claims=(claim,))).claims
             self.assertEqual(found.follows, follows, text)
 

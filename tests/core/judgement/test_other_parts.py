@@ -6,7 +6,7 @@ from unittest import TestCase
 from recensor.core.faults import FaultKind, explain
 from recensor.core.judgement import Assessment, assess
 from recensor.core.plan import plan
-from recensor.formats import run_document
+from recensor.formats.documents import run_document
 
 V1 = {"kind": "voltage source", "nominal": "5V"}
 R1 = {"kind": "resistor", "nominal": "330", "tolerance": "5%"}

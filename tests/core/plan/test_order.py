@@ -1,5 +1,6 @@
 """The order of reading: the same however a run began, with jumps, and nothing forgotten before power is switched."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
@@ -7,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from recensor.core.circuit import Across, Asked, Through, all_readings, asking_everything, one_line, readings_of_set
-from recensor.core.editing import edits, spoken, states
+from recensor.core.editing import colour_words, edits, setup_changes
 from recensor.core.examples import experiments
-from recensor.core.plan import Order, Station, in_order, next_in, stage, station
+from recensor.core.plan import Order, Stage, in_order, next_in, setup_and_power, stage_of
 from recensor.core.quantity import VOLTAGE
 from recensor.core.simulation import draw_sheet
 
@@ -23,7 +24,7 @@ class InOrder(TestCase):
     ) -> None:
         draw = np.random.default_rng(seed)
         sheet = draw_sheet(draw) if seed % 5 else experiments.two_source_superposition().sheet
-        ways, stages = in_order(sheet.asked, sheet, order), [stage(target, sheet) for target in sheet.asked]
+        ways, stages = in_order(sheet.asked, sheet, order), [setup_and_power(target, sheet) for target in sheet.asked]
         self.assertEqual(sorted(ways), list(range(len(sheet.asked))))
         for jumps in (False, True):
             left, after, got = list(ways), None, []
@@ -40,14 +41,14 @@ class InOrder(TestCase):
                 self.assertEqual(got, ways)
 
     def test_each_order_begins_as_it_says(self) -> None:
-        for order, stations in [
-            (Order.VOLTS_FIRST, [Station.PARTS, Station.BUILD, Station.SOURCE, Station.VOLTS, Station.AMPS]),
-            (Order.AMPS_FIRST, [Station.PARTS, Station.BUILD, Station.SOURCE, Station.AMPS, Station.VOLTS]),
-            (Order.TOTAL_FIRST, [Station.BUILD, Station.PARTS, Station.SOURCE, Station.VOLTS, Station.AMPS]),
+        for order, stages in [
+            (Order.VOLTS_FIRST, [Stage.PARTS, Stage.BUILD, Stage.SOURCE, Stage.VOLTS, Stage.AMPS]),
+            (Order.AMPS_FIRST, [Stage.PARTS, Stage.BUILD, Stage.SOURCE, Stage.AMPS, Stage.VOLTS]),
+            (Order.TOTAL_FIRST, [Stage.BUILD, Stage.PARTS, Stage.SOURCE, Stage.VOLTS, Stage.AMPS]),
         ]:
-            seen = [station(SHEET.asked[k], SHEET) for k in in_order(SHEET.asked, SHEET, order)]
-            self.assertEqual(list(dict.fromkeys(seen)), stations)
-        first = next(k for k in in_order(SHEET.asked, SHEET) if station(SHEET.asked[k], SHEET) is Station.VOLTS)
+            seen = [stage_of(SHEET.asked[k], SHEET) for k in in_order(SHEET.asked, SHEET, order)]
+            self.assertEqual(list(dict.fromkeys(seen)), stages)
+        first = next(k for k in in_order(SHEET.asked, SHEET) if stage_of(SHEET.asked[k], SHEET) is Stage.VOLTS)
         self.assertEqual(SHEET.asked[first].words, "voltage from A to gnd")  # the source under load comes first
         by_branch = [SHEET.asked[k] for k in in_order(SHEET.asked, SHEET, Order.BY_BRANCH)]
         powered = [target for target in by_branch if target.setup]
@@ -75,18 +76,20 @@ class Spoken(TestCase):
             ("9V: brown black red gold + Yellow Violet Red Gold", [("1k", "5%"), ("4.7k", "5%")]),
             ("9V: 1k | brown-black-orange; 10", [("1k", "10%"), ("10k", "10%")]),
         ]:
-            parts = [p for p in spoken.read(line, "spoken").parts.values() if not p.kind.drives]
+            parts = [p for p in colour_words.read(line, "spoken").parts.values() if not p.kind.is_source]
             self.assertEqual([(p.nominal.text, p.tolerance.text if p.tolerance else None) for p in parts], values)
-        doubtful = spoken.read("9V: ? + red/orange red red + 1k", "spoken")
+        doubtful = colour_words.read("9V: ? + red/orange red red + 1k", "spoken")
         self.assertEqual([part.maybe for part in doubtful.parts.values()], [(), (), ("2.2k", "3.2k"), ()])
-        self.assertEqual(spoken.settled(doubtful, "R2", 2190.0).parts["R2"].nominal.text, "2.2k")
-        self.assertIsNone(spoken.settled(doubtful, "R2", 2700.0))  # near to neither, or to both
-        self.assertIsNone(spoken.settled(doubtful, "R1", 2190.0))
+        self.assertEqual(colour_words.settled(doubtful, "R2", 2190.0).parts["R2"].nominal.text, "2.2k")
+        self.assertIsNone(colour_words.settled(doubtful, "R2", 2700.0))  # near to neither, or to both
+        self.assertIsNone(colour_words.settled(doubtful, "R1", 2190.0))
 
     def test_a_new_state_asks_for_what_the_old_one_did(self) -> None:
-        few = states.replace(SHEET, asked=tuple(t for t in SHEET.asked if not isinstance(t, Through)))
-        other = states.replace(one_line.read_part("1k"), name="R4'")
-        changed, name = states.new_state(few, "main", "later", lambda s, setup: edits.substitute(s, setup, "R4", other))
+        few = replace(SHEET, asked=tuple(t for t in SHEET.asked if not isinstance(t, Through)))
+        other = replace(one_line.read_part("1k"), name="R4'")
+        changed, name = setup_changes.new_state(
+            few, "main", "later", lambda s, setup: edits.substitute(s, setup, "R4", other)
+        )
         self.assertFalse(any(isinstance(t, Through) for t in changed.asked))
         there = {t for t in changed.asked if t.setup == name}
         self.assertEqual(len(there), sum(t.setup == "main" for t in few.asked))

@@ -42,10 +42,10 @@ from recensor.core.plan import (
 )  # fmt: skip
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, parse
 from recensor.core.record import Reading, Run
-from recensor.core.simulation import Bench as TrueBench
-from recensor.core.simulation import Meter, draw_sheet, draw_values
+from recensor.core.simulation import SimulatedBench as TrueBench
+from recensor.core.simulation import SimulatedMeter, draw_sheet, draw_values
 from recensor.core.solving import Element, operate, solve
-from recensor.formats.plan import to_tree
+from recensor.formats.documents.plan import to_tree
 from tests.written import part as written_part
 
 DIVIDER = asking_everything(one_line.read("9V: 1k5 + 3k3; 5%"))
@@ -217,7 +217,7 @@ def _station(bench: Bench, target) -> tuple:
     state = bench.during(target, State())
     is_source = isinstance(target, PartAlone) and state.powered
     under_load = isinstance(target, Across) and any(
-        bench.sheet.parts[name].kind.drives for name in bench.sheet.setup().across(*target.nodes)
+        bench.sheet.parts[name].kind.is_source for name in bench.sheet.setup().across(*target.nodes)
     )
     return (state.powered, state.setup is not None if not state.powered else not is_source,
             state.measurand is CURRENT, not under_load if state.measurand is VOLTAGE else 0)  # fmt: skip
@@ -278,8 +278,8 @@ class Again(TestCase):
             self.assertEqual(sum(step.reads is not None for step in steps), again, text)
 
     def test_the_plan_goes_on_from_what_was_read(self) -> None:
-        run = TrueBench(DIVIDER, draw_values(DIVIDER, np.random.default_rng(1)),
-                        Meter(SHIPPED["4½-digit bench"], np.random.default_rng(2))).run(DIVIDER.asked[:4])  # fmt: skip
+        meter = SimulatedMeter(SHIPPED["4½-digit bench"], np.random.default_rng(2))
+        run = TrueBench(DIVIDER, draw_values(DIVIDER, np.random.default_rng(1)), meter).run(DIVIDER.asked[:4])
         left = [step.reads for step in plan(run).steps if step.reads]
         self.assertEqual((len(left), set(left)), (len(DIVIDER.asked) - 4, set(DIVIDER.asked[4:])))
 

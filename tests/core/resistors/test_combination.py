@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from recensor.core.resistors import Joined, Stocked, combinations
+from recensor.core.resistors import Arrangement, Stocked, combinations
 
 VALUES = st.lists(st.sampled_from([10.0, 15.0, 22.0, 33.0, 47.0, 68.0, 100.0, 470.0, 1000.0]), max_size=7, unique=True)
 
@@ -29,7 +29,7 @@ class Combinations(TestCase):
             corners = []
             for signs in itertools.product((-1, 1), repeat=len(one.parts)):
                 x, *y = (part.value * (1 + sign * part.tolerance) for part, sign in zip(one.parts, signs, strict=True))
-                corners.append(x if not y else x + y[0] if one.joined is Joined.SERIES else x * y[0] / (x + y[0]))
+                corners.append(x if not y else x + y[0] if one.joined is Arrangement.SERIES else x * y[0] / (x + y[0]))
             self.assertAlmostEqual(one.limits[0], min(corners))
             self.assertAlmostEqual(one.limits[1], max(corners))
             self.assertGreaterEqual(one.value * (1 + one.tolerance) + 1e-9, max(corners))

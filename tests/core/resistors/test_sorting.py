@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from recensor.core.meters import DISPLAYS, Accuracy, AccuracyError, display_step, parse_accuracy
 from recensor.core.resistors.preferred_values import mantissas, nearest
-from recensor.core.resistors.sorting import Bins, Place, Tally
+from recensor.core.resistors.sorting import BinPlace, Bins, Tally
 
 E12 = tuple(float(m * 10**decade) for decade in range(3) for m in mantissas(12))
 BINS = Bins(E12, (0.05,) * len(E12))
@@ -20,13 +20,13 @@ READINGS = st.lists(st.tuples(st.floats(80, 1e5), st.sampled_from([0.1, 1.0, 10.
 class Places(TestCase):
     def test_a_part_goes_to_the_nearest_bin_within_tolerance(self) -> None:
         for value, place, nominal in [
-            (470.0, Place.WITHIN, 470),
-            (492.0, Place.WITHIN, 470),
-            (493.5, Place.CANNOT_TELL, 470),  # on the edge
-            (500.0, Place.OUT, 470),
-            (89.0, Place.STRAY, 100),
-            (40.0, Place.STRAY, 100),
-            (5e6, Place.STRAY, 82000),
+            (470.0, BinPlace.WITHIN, 470),
+            (492.0, BinPlace.WITHIN, 470),
+            (493.5, BinPlace.CANNOT_TELL, 470),  # on the edge
+            (500.0, BinPlace.OUT, 470),
+            (89.0, BinPlace.STRAY, 100),
+            (40.0, BinPlace.STRAY, 100),
+            (5e6, BinPlace.STRAY, 82000),
         ]:
             placed = BINS.place(value, 1.0)
             self.assertEqual((placed.place, E12[placed.bin]), (place, nominal), value)
@@ -42,8 +42,8 @@ class Places(TestCase):
 
     def test_a_meter_that_is_known_widens_the_edge(self) -> None:
         known = Bins((1000.0,), (0.05,), Accuracy(0.8, 2))
-        self.assertIs(known.place(1045.0, 1.0).place, Place.CANNOT_TELL)
-        self.assertIs(Bins((1000.0,), (0.05,)).place(1045.0, 1.0).place, Place.WITHIN)
+        self.assertIs(known.place(1045.0, 1.0).place, BinPlace.CANNOT_TELL)
+        self.assertIs(Bins((1000.0,), (0.05,)).place(1045.0, 1.0).place, BinPlace.WITHIN)
 
 
 class Tallies(TestCase):

@@ -12,19 +12,19 @@ from recensor.core.judgement import AccountVerdict, Assessment, Outcome, assess
 from recensor.core.meters import ORDINARY_HANDHELD, SHIPPED
 from recensor.core.quantity import RESISTANCE, parse
 from recensor.core.record import Run
-from recensor.core.simulation import Bench, Meter, draw_sheet, draw_values
+from recensor.core.simulation import SimulatedBench, SimulatedMeter, draw_sheet, draw_values
 from tests.samples import samples
 
 BY_UNCERTAINTY = Judge(by=JudgedBy.UNCERTAINTY)
 METERS = [None, *(profile for profile in SHIPPED.values() if profile.ranges)]
 
 
-def bench(seed: int, *, most: int = 8) -> tuple[Bench, Sheet, np.random.Generator]:
+def bench(seed: int, *, most: int = 8) -> tuple[SimulatedBench, Sheet, np.random.Generator]:
     """A bench drawn at random, with one of the meters; every fifth has one that nobody described."""
     draw = np.random.default_rng(seed)
     sheet = replace(draw_sheet(draw, most=most), judge=BY_UNCERTAINTY)
     profile = METERS[seed % len(METERS)] or ORDINARY_HANDHELD
-    return Bench(sheet, draw_values(sheet, draw), Meter(profile, draw)), sheet, draw
+    return SimulatedBench(sheet, draw_values(sheet, draw), SimulatedMeter(profile, draw)), sheet, draw
 
 
 def described(run: Run, seed: int) -> Run:
@@ -85,11 +85,11 @@ class CleanBenches(TestCase):
             draw = np.random.default_rng(seed)
             low = draw_sheet(draw, tolerance="1%")
             parts = {
-                name: part if part.kind.drives else replace(part, nominal=parse(str(2 + k)))
+                name: part if part.kind.is_source else replace(part, nominal=parse(str(2 + k)))
                 for k, (name, part) in enumerate(low.parts.items())
             }
             low = replace(low, parts=parts, judge=BY_UNCERTAINTY)
-            made = Bench(low, draw_values(low, draw), Meter(ORDINARY_HANDHELD, draw), leads=0.5)
+            made = SimulatedBench(low, draw_values(low, draw), SimulatedMeter(ORDINARY_HANDHELD, draw), leads=0.5)
             ohms = [target for target in low.asked if target.measurand is RESISTANCE]
             clean += not any(accusations(assess(made.run([TouchedLeads(), *ohms]))))
             wrong += "reading" in set(accusations(assess(made.run(ohms))))

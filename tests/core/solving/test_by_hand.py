@@ -22,7 +22,7 @@ class Reduced(TestCase):
         run = one_line.read(line)
         _, whole = tree_of_source(run.setups["main"], run.parts)
         elements = elements_of(run)
-        done = reduce(whole, {e.name: e.value for e in elements if not e.kind.drives}, voltage=9.0)
+        done = reduce(whole, {e.name: e.value for e in elements if not e.kind.is_source}, voltage=9.0)
         solution = solve(elements, "gnd")
         self.assertAlmostEqual(done.current, float(solution.current("V1")))
         shares = {share.name: share for split in done.splits for share in split.shares}
@@ -66,7 +66,7 @@ class Equations(TestCase):
         for element in elements:
             through = equations.current_from_meshes(element.name, around, system)
             expected = float(solution.current(element.name))
-            self.assertAlmostEqual(-through if element.kind.drives else through, expected)
+            self.assertAlmostEqual(-through if element.kind.is_source else through, expected)
 
     def test_a_bridge_by_hand_of_a_computer_algebra(self) -> None:
         """Kirchhoff's laws of a bridge as they are, solved by sympy in exact fractions."""

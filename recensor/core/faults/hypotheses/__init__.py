@@ -2,40 +2,44 @@
 
 from collections.abc import Callable, Iterator
 
-from recensor.core.faults.candidate import Candidate, Scene
-from recensor.core.faults.hypotheses import (
-    ammeter_resistance,
+from recensor.core.faults.candidate import Candidate, FaultContext
+from recensor.core.faults.hypotheses.book import (
     decimal_slip,
-    exchanged_parts,
-    function_mix_up,
-    joint_open,
-    lead_one_row_off,
-    leads_in_one_row,
-    link_left_out,
-    meter_fuse_open,
-    meter_gain,
-    misread_code,
     over_range_as_number,
-    part_open,
-    part_reversed,
-    part_shorted,
     prefix_slip,
     read_in_circuit,
     shifted_readings,
     sign,
+    swapped_readings,
+    transposed_digits,
+    wrong_target,
+)
+from recensor.core.faults.hypotheses.circuit import (
+    exchanged_parts,
+    joint_open,
+    lead_one_row_off,
+    leads_in_one_row,
+    link_left_out,
+    misread_code,
+    part_open,
+    part_reversed,
+    part_shorted,
     source_drift,
     source_limit,
     source_resistance,
     source_value,
-    swapped_readings,
-    transposed_digits,
     value_off,
+)
+from recensor.core.faults.hypotheses.meter import (
+    ammeter_resistance,
+    function_mix_up,
+    meter_fuse_open,
+    meter_gain,
     voltmeter_loading,
     wrong_range,
-    wrong_target,
 )
 
-HYPOTHESES: tuple[Callable[[Scene], Iterator[Candidate]], ...] = (
+HYPOTHESES: tuple[Callable[[FaultContext], Iterator[Candidate]], ...] = (
     part_open.candidates,
     part_shorted.candidates,
     value_off.candidates,

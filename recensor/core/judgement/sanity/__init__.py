@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 from recensor.core.circuit import Setup
 from recensor.core.judgement.calculated import Warned
 from recensor.core.judgement.measurements import Measurements
-from recensor.core.judgement.sanity.bench import Bench, SanityCheck
+from recensor.core.judgement.sanity.bench import SanityCheck, SanityReadings
 from recensor.core.judgement.sanity.currents import series_current
 from recensor.core.judgement.sanity.light import seen_light
 from recensor.core.judgement.sanity.superposition import bends, each_alone, has_something_inside, superposition
@@ -13,9 +13,9 @@ from recensor.core.judgement.sanity.totals import added_branch, parallel_total, 
 from recensor.core.judgement.sanity.voltages import divider, parallel_voltage
 from recensor.core.record import Run
 
-__all__ = ["RULES", "Bench", "SanityCheck", "assess_sanity"]
+__all__ = ["RULES", "SanityCheck", "SanityReadings", "assess_sanity"]
 
-RULES: tuple[Callable[[Bench, Setup], Iterator[SanityCheck]], ...] = (
+RULES: tuple[Callable[[SanityReadings, Setup], Iterator[SanityCheck]], ...] = (
     series_total,
     parallel_total,
     read_one_by_one,
@@ -30,7 +30,7 @@ RULES: tuple[Callable[[Bench, Setup], Iterator[SanityCheck]], ...] = (
 
 def assess_sanity(run: Run, measurements: Measurements) -> tuple[list[SanityCheck], list[Warned]]:
     """Every rule that has the readings it needs, in every setup; and where one does not hold by its nature."""
-    bench, setups = Bench(run, measurements), run.sheet.setups.values()
+    bench, setups = SanityReadings(run, measurements), run.sheet.setups.values()
     checks = [check for setup in setups for rule in RULES for check in rule(bench, setup)]
     unsaid = [
         Warned(

@@ -26,22 +26,22 @@ class SanityCheck:
 
 
 @dataclass(frozen=True)
-class Known:
+class Amount:
     """A number with what is uncertain about it, in SI units, and the readings it comes from."""
 
     value: float = 0.0
     spread: Spread = NO_SPREAD
     indexes: tuple[int, ...] = ()
 
-    def __add__(self, other: "Known") -> "Known":
-        return Known(self.value + other.value, self.spread + other.spread, self.indexes + other.indexes)
+    def __add__(self, other: "Amount") -> "Amount":
+        return Amount(self.value + other.value, self.spread + other.spread, self.indexes + other.indexes)
 
-    def __sub__(self, other: "Known") -> "Known":
+    def __sub__(self, other: "Amount") -> "Amount":
         return self + other.times(-1.0)
 
-    def times(self, factor: float) -> "Known":
+    def times(self, factor: float) -> "Amount":
         """It times an exact factor."""
-        return Known(factor * self.value, self.spread.times(factor), self.indexes)
+        return Amount(factor * self.value, self.spread.times(factor), self.indexes)
 
     @property
     def margin(self) -> float:
@@ -53,27 +53,27 @@ class Known:
         return rounded(self.value, self.margin or None, unit)
 
 
-class Bench:
+class SanityReadings:
     """The readings as the rules ask for them."""
 
     def __init__(self, run: Run, measurements: Measurements) -> None:
         self.sheet = run.sheet
         self.measurements = measurements
 
-    def read(self, target: Target) -> Known | None:
+    def read(self, target: Target) -> Amount | None:
         """A target as it was read, with the sign it has in the target's direction; None where it was not."""
         measurement = self.measurements.read(target)
         if measurement is None:
             return None
         known = mean_of(measurement)
-        return known.times(-1.0) if target.turned_against(measurement.target) else known
+        return known.times(-1.0) if target.reversed_against(measurement.target) else known
 
-    def resistance(self, name: str, setup: Setup) -> Known | None:
+    def resistance(self, name: str, setup: Setup) -> Amount | None:
         """What a part is best known to be; without readings when only its marking says so."""
         part = self.sheet.parts[name]
         if not part.kind.ohmic:
             return None
-        if part.kind.is_set:
+        if part.kind.adjustable_value:
             return self.read(PartAlone(name, RESISTANCE, setup.name))
         if name not in setup.values:
             measured = self.read(PartAlone(name, RESISTANCE))
@@ -83,7 +83,7 @@ class Bench:
         if value is None:
             return None
         standard = tolerance_uncertainty(float(value), as_ratio(part.tolerance)) if part.tolerance else 0.0
-        return Known(float(value), Spread({part.name: standard}))
+        return Amount(float(value), Spread({part.name: standard}))
 
     def chains(self, across: Leads, setup: Setup) -> list[tuple[str, ...]] | None:
         """The resistor chains that join two nodes side by side; None when the network is anything else."""
@@ -94,7 +94,7 @@ class Bench:
         connections = {
             name: (merged.top(first), merged.top(second))
             for name, (first, second) in setup.closed.items()
-            if not self.sheet.parts[name].kind.drives and not self.sheet.parts[name].kind.is_wire
+            if not self.sheet.parts[name].kind.is_source and not self.sheet.parts[name].kind.is_wire
         }
         branches = loops.branches({**connections, _PROBE: (red, black)})
         steps = [(branch, [passage.part for passage in branch.passages]) for branch in branches]
@@ -111,7 +111,7 @@ class Bench:
             merged.join(*setup.connections[wire])
         return merged
 
-    def are_equal(self, first: Known, second: Known, scale: float) -> bool | None:
+    def are_equal(self, first: Amount, second: Amount, scale: float) -> bool | None:
         """Whether two numbers are one, by the run's own rule; None where that cannot be said."""
         apart = first - second
         size, margin = abs(apart.value), apart.margin
@@ -120,7 +120,7 @@ class Bench:
         allowed = as_ratio(self.sheet.judge.limit) * abs(scale)
         return _sure(margin <= allowed and size <= allowed, size > allowed + margin)
 
-    def is_above(self, larger: Known, smaller: Known) -> bool | None:
+    def is_above(self, larger: Amount, smaller: Amount) -> bool | None:
         """Whether one number is above another; None where that cannot be said."""
         above = larger - smaller
         return _sure(above.value > above.margin, above.value < -BEYOND * above.margin)
@@ -130,9 +130,9 @@ def _sure(holds: bool, fails: bool) -> bool | None:
     return True if holds else False if fails else None
 
 
-def mean_of(measurement: Measurement) -> Known:
+def mean_of(measurement: Measurement) -> Amount:
     """The mean of a measurement that has one."""
-    return Known(measurement.mean or 0.0, measurement.spread, measurement.indexes)
+    return Amount(measurement.mean or 0.0, measurement.spread, measurement.indexes)
 
 
 def shown(measurement: Measurement) -> str:
@@ -140,6 +140,6 @@ def shown(measurement: Measurement) -> str:
     return with_digits(measurement.mean or 0.0, measurement.resolution, measurement.target.unit)
 
 
-def readings_of(*known: Known) -> tuple[int, ...]:
+def readings_of(*known: Amount) -> tuple[int, ...]:
     """The readings that numbers come from, in order."""
     return tuple(sorted({index for one in known for index in one.indexes}))

@@ -5,13 +5,13 @@ from collections.abc import Iterator
 
 from recensor.core.circuit import Setup, Through, loops
 from recensor.core.figures import rounded
-from recensor.core.judgement.sanity.bench import Bench, Known, SanityCheck, mean_of, readings_of
+from recensor.core.judgement.sanity.bench import Amount, SanityCheck, SanityReadings, mean_of, readings_of
 from recensor.core.quantity import AMPERE
 
 
-def series_current(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
+def series_current(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """One current runs through every part of a chain, and past every place in it."""
-    through: dict[str, list[Known]] = defaultdict(list)
+    through: dict[str, list[Amount]] = defaultdict(list)
     for measurement in bench.measurements.by_target.values():
         target = measurement.target
         if not isinstance(target, Through) or (target.setup, target.step) != (setup.name, None):
@@ -21,7 +21,7 @@ def series_current(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
     for branch in loops.branches(setup.joined(bench.sheet.parts)):
         read, names = [], []
         for passage in branch.passages:
-            turned = passage.forward == bench.sheet.parts[passage.part].kind.drives
+            turned = passage.forward == bench.sheet.parts[passage.part].kind.is_source
             for known in through[passage.part]:
                 read.append(known.times(-1.0) if turned else known)
                 names.append(passage.part)

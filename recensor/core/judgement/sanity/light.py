@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from recensor.core.circuit import MEASURED, Setup
-from recensor.core.judgement.known import values_of
-from recensor.core.judgement.sanity.bench import Bench, SanityCheck
+from recensor.core.judgement.sanity.bench import SanityCheck, SanityReadings
+from recensor.core.judgement.starting_values import values_of
 from recensor.core.record import Light
 from recensor.core.solving import operate
 
@@ -14,7 +14,7 @@ from recensor.core.solving import operate
 _FILAMENT, _DIODE = (0.01, 0.4, 0.05), (0.001, 0.05, 0.05)
 
 
-def seen_light(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
+def seen_light(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """What lights is as bright as it should be, by what the circuit should give it."""
     seen = {one.part: one.light for one in bench.measurements.run.seen if one.setup == setup.name}
     if not seen:

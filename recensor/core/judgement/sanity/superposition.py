@@ -3,11 +3,11 @@
 from collections.abc import Iterator, Sequence
 
 from recensor.core.circuit import Across, Setup, Target, Through
-from recensor.core.judgement.sanity.bench import Bench, Known, SanityCheck, readings_of
+from recensor.core.judgement.sanity.bench import Amount, SanityCheck, SanityReadings, readings_of
 from recensor.core.quantity import VOLTAGE
 
 
-def superposition(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
+def superposition(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """With every source together a resistor shows what it shows with each alone, added up with signs.
 
     Silent where a source has something inside: that goes out with it, and each circuit is another one.
@@ -17,7 +17,7 @@ def superposition(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
         return
     setups = (setup, *alone)
     for name, leads in setup.connections.items():
-        if bench.sheet.parts[name].kind.drives:
+        if bench.sheet.parts[name].kind.is_source:
             continue
         across: list[Target] = [Across(VOLTAGE, leads, other.name) for other in setups]
         through: list[Target] = [Through(name, other.name) for other in setups]
@@ -27,7 +27,7 @@ def superposition(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
             if len(read) < len(targets):
                 continue
             together, *each = read
-            total = sum(each, Known())
+            total = sum(each, Amount())
             holds = bench.are_equal(total, together, max(abs(together.value), sum(abs(one.value) for one in each)))
             if holds is not None:
                 text = (
@@ -38,7 +38,7 @@ def superposition(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
                                   readings_of(*read), holds, f"{text}.")  # fmt: skip
 
 
-def each_alone(bench: Bench, setup: Setup) -> Sequence[Setup]:
+def each_alone(bench: SanityReadings, setup: Setup) -> Sequence[Setup]:
     """The setups that have one of the sources each, the others off; none unless there is one for every source."""
     driving = set(setup.driving(bench.sheet.parts))
     alone = [
@@ -51,12 +51,12 @@ def each_alone(bench: Bench, setup: Setup) -> Sequence[Setup]:
     return alone if len(driving) > 1 and len(alone) == len(driving) else ()
 
 
-def bends(bench: Bench, setup: Setup) -> bool:
+def bends(bench: SanityReadings, setup: Setup) -> bool:
     """Whether a part of the setup is no straight line: then sources do not simply add up."""
-    return any(bench.sheet.parts[name].kind.bends for name in setup.connections)
+    return any(bench.sheet.parts[name].kind.is_nonlinear for name in setup.connections)
 
 
-def has_something_inside(bench: Bench, setup: Setup, alone: Sequence[Setup]) -> bool:
+def has_something_inside(bench: SanityReadings, setup: Setup, alone: Sequence[Setup]) -> bool:
     """Whether a source that is off in one of the setups has an internal resistance, which goes out with it."""
     return any(
         bench.sheet.parts[name].internal_resistance for other in alone for name in other.sources_off - setup.sources_off

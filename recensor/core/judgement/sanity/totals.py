@@ -5,14 +5,14 @@ from dataclasses import replace
 
 from recensor.core.circuit import Across, Setup
 from recensor.core.judgement.measurements import Measurement
-from recensor.core.judgement.sanity.bench import Bench, Known, SanityCheck, mean_of, readings_of, shown
+from recensor.core.judgement.sanity.bench import Amount, SanityCheck, SanityReadings, mean_of, readings_of, shown
 from recensor.core.quantity import OHM, RESISTANCE
 
 # The parts of each chain between two nodes, as far as their values are known.
-_Chains = list[list[Known | None]]
+_Chains = list[list[Amount | None]]
 
 
-def _totals(bench: Bench, setup: Setup) -> Iterator[tuple[Measurement, _Chains]]:
+def _totals(bench: SanityReadings, setup: Setup) -> Iterator[tuple[Measurement, _Chains]]:
     """Every resistance read across two nodes of the setup, with the chains between them."""
     for measurement in bench.measurements.by_target.values():
         target = measurement.target
@@ -24,13 +24,13 @@ def _totals(bench: Bench, setup: Setup) -> Iterator[tuple[Measurement, _Chains]]
                 yield measurement, [[bench.resistance(name, setup) for name in chain] for chain in chains]
 
 
-def _known(chains: _Chains) -> list[list[Known]] | None:
+def _known(chains: _Chains) -> list[list[Amount]] | None:
     """The chains with all their parts known, else None."""
     known = [[part for part in chain if part is not None] for chain in chains]
     return known if [len(chain) for chain in known] == [len(chain) for chain in chains] else None
 
 
-def series_total(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
+def series_total(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """A chain resists more than its largest part."""
     for total, chains in _totals(bench, setup):
         known = _known(chains)
@@ -44,13 +44,13 @@ def series_total(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
                               holds, f"{text}.")  # fmt: skip
 
 
-def parallel_total(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
+def parallel_total(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """Branches side by side resist less than the smallest of them."""
     for total, chains in _totals(bench, setup):
         known = _known(chains)
         if known is None or len(known) < 2:
             continue
-        smallest, whole = min((sum(chain, Known()) for chain in known), key=lambda one: one.value), mean_of(total)
+        smallest, whole = min((sum(chain, Amount()) for chain in known), key=lambda one: one.value), mean_of(total)
         holds = bench.is_above(smallest, whole)
         if holds is not None:
             text = f"{shown(total)} in parallel, the smallest branch alone is {smallest.shown(OHM)}"
@@ -58,19 +58,19 @@ def parallel_total(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
             yield SanityCheck("parallel total is below its smallest branch", setup.name, indexes, holds, f"{text}.")
 
 
-def read_one_by_one(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
+def read_one_by_one(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """The whole is what its parts, each read by itself, make together."""
     for total, chains in _totals(bench, setup):
         known = _known(chains)
         if known is None or sum(map(len, known)) < 2 or not all(part.indexes for chain in known for part in chain):
             continue
-        sums = [sum(chain, Known()) for chain in known]
+        sums = [sum(chain, Amount()) for chain in known]
         if min(chain.value for chain in sums) <= 0:
             continue
         together = 1.0 / sum(1.0 / chain.value for chain in sums)
         # Each branch counts with the square of its share of the current.
         shares = [chain.times((together / chain.value) ** 2) for chain in sums]
-        parts, whole = replace(sum(shares, Known()), value=together), mean_of(total)
+        parts, whole = replace(sum(shares, Amount()), value=together), mean_of(total)
         holds = bench.are_equal(whole, parts, together)
         if holds is not None:
             text = f"the parts read one by one give {parts.shown(OHM)}, the whole reads {shown(total)}"
@@ -78,7 +78,7 @@ def read_one_by_one(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
                               holds, f"{text}.")  # fmt: skip
 
 
-def added_branch(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
+def added_branch(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """A branch more, and the total is lower."""
     for smaller in bench.sheet.setups.values():
         added = [name for name in setup.connections if name not in smaller.connections]

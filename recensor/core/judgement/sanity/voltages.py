@@ -6,14 +6,14 @@ from itertools import pairwise
 
 from recensor.core.circuit import Across, Setup, loops
 from recensor.core.figures import rounded
-from recensor.core.judgement.sanity.bench import Bench, Known, SanityCheck, mean_of, readings_of
+from recensor.core.judgement.sanity.bench import Amount, SanityCheck, SanityReadings, mean_of, readings_of
 from recensor.core.quantity import VOLT, VOLTAGE
 
 
-def parallel_voltage(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
+def parallel_voltage(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """Parts side by side share two nodes, and one voltage, as far as it was read at several of them."""
     merged = bench.merged(setup)
-    across: dict[tuple[str, str], list[Known]] = defaultdict(list)
+    across: dict[tuple[str, str], list[Amount]] = defaultdict(list)
     for measurement in bench.measurements.by_target.values():
         target = measurement.target
         if not isinstance(target, Across) or (target.setup, target.step) != (setup.name, None):
@@ -41,10 +41,10 @@ def parallel_voltage(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
             yield SanityCheck("parallel parts have equal voltages", setup.name, readings_of(*read), holds, f"{text}.")
 
 
-def divider(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
+def divider(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """Neighbours in a chain share its voltage as they share its resistance."""
     for branch in loops.branches(setup.joined(bench.sheet.parts)):
-        names = [passage.part for passage in branch.passages if not bench.sheet.parts[passage.part].kind.drives]
+        names = [passage.part for passage in branch.passages if not bench.sheet.parts[passage.part].kind.is_source]
         for upper, lower in pairwise(names):
             volts = [bench.read(Across(VOLTAGE, setup.connections[name], setup.name)) for name in (upper, lower)]
             ohms = [bench.resistance(name, setup) for name in (upper, lower)]
@@ -62,8 +62,8 @@ def divider(bench: Bench, setup: Setup) -> Iterator[SanityCheck]:
                                   holds, f"{upper} to {lower}: {text}.")  # fmt: skip
 
 
-def _product(volts: Known, ohms: Known) -> Known:
+def _product(volts: Amount, ohms: Amount) -> Amount:
     """A voltage's size times a resistance."""
     size = volts if volts.value > 0 else volts.times(-1.0)
     spread = size.spread.times(ohms.value) + ohms.spread.times(size.value)
-    return Known(size.value * ohms.value, spread, volts.indexes + ohms.indexes)
+    return Amount(size.value * ohms.value, spread, volts.indexes + ohms.indexes)

@@ -1,0 +1,87 @@
+"""States of a circuit in the course of a run: what was read before a change stays with the circuit it was read on.
+
+A *change* opens a new setup beside the old one, whose unread points are not asked for any more. A *correction* says
+better what the circuit always was, and carries over to all that was read.
+"""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from recensor.core.circuit import Across, PartAlone, Sheet, Target, Through, usual_readings
+from recensor.core.editing import edits
+from recensor.core.figures import as_read
+from recensor.core.quantity import Quantity, as_ratio
+
+LONGEST_NAME = 40
+
+
+def new_state(sheet: Sheet, base: str, name: str, edit: Callable[[Sheet, str], Sheet]) -> tuple[Sheet, str]:
+    """The sheet with another setup, like `base` but for `edit` of it, and the setup's name.
+
+    What was asked for at `base` is asked for there instead.
+    """
+    name = free_setup_name(sheet, name)
+    changed = edit(edits.add_setup(sheet, name, base), name)
+    wanted = {target.key for target in sheet.asked if target.setup == base}
+    unwanted = {
+        in_setup(target, changed, name).key
+        for target in usual_readings(sheet)
+        if target.setup == base and target.key not in wanted
+    }
+    kept = [target for target in changed.asked if target.setup != base and target.key not in unwanted]
+    known = {target.key for target in kept}
+    for target in sheet.asked:
+        there = in_setup(target, changed, name) if target.setup == base else None
+        if there is not None and there.key not in known and _is_there(there, changed):
+            kept.append(there)
+    return replace(changed, asked=tuple(kept)), name
+
+
+def source_set_anew(sheet: Sheet, base: str | None, source: str, value: Quantity) -> tuple[Sheet, str]:
+    """A new state in which a source is set to what it was read to give; to its own value where that is meant."""
+    part = sheet.parts[source]
+    base = base or next(name for name, setup in sheet.setups.items() if source in setup.connections)
+    own = part.nominal
+    is_own = (
+        own is not None
+        and value.value is not None
+        and abs(abs(float(value)) - abs(float(own))) <= as_ratio(sheet.judge.limit) * abs(float(own))
+    )
+    setting = None if is_own else value
+    shown = as_read(own if is_own and own else value, part.kind.unit)
+    return new_state(
+        sheet, base, f"{source} at {shown}", lambda changed, name: edits.set_value(changed, name, source, setting)
+    )
+
+
+def with_knob(sheet: Sheet, source: str) -> Sheet:
+    """The correction that a source is adjustable."""
+    part = sheet.parts[source]
+    return replace(sheet, parts={**sheet.parts, source: replace(part, adjustable=True)})
+
+
+def in_setup(target: Target, sheet: Sheet, name: str) -> Target:
+    """The same target in another setup; a source before connecting as that one has it set."""
+    if isinstance(target, PartAlone):
+        return replace(target, setup=name) if sheet.parts[target.part].kind.is_source else target
+    return replace(target, setup=name) if isinstance(target, Across | Through) else target
+
+
+def free_setup_name(sheet: Sheet, wanted: str) -> str:
+    """A name that no setup has yet."""
+    short = wanted[: LONGEST_NAME - 4]
+    names = (short, *(f"{short} ({k})" for k in range(2, len(sheet.setups) + 3)))
+    return next(name for name in names if name not in sheet.setups)
+
+
+def _is_there(target: Target, sheet: Sheet) -> bool:
+    """Whether a setup has the parts and nodes of a target; the rows of a line stay where it was begun."""
+    if target.step is not None and (not isinstance(target, Across | Through) or sheet.sweep_of(target) is None):
+        return False
+    setup = sheet.setups[target.setup or ""]
+    if isinstance(target, Across):
+        at_part = target.at is None or target.at in setup.across(*target.nodes)
+        return set(target.nodes) <= set(setup.nodes) and at_part
+    if isinstance(target, Through):
+        return target.part in setup.connections and (target.at is None or target.at in setup.connections)
+    return True

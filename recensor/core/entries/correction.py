@@ -1,0 +1,140 @@
+"""Putting right what was recorded, one press each: what the reading was meant to be, and what the books then say."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from recensor.core.circuit import PartAlone, Target, TouchedLeads
+from recensor.core.entries.repeat import standing_at
+from recensor.core.figures import as_read
+from recensor.core.quantity import parse
+from recensor.core.record import Reading, Run, Strike
+from recensor.core.slips import scaled, turned
+
+
+class CorrectionKind(StrEnum):
+    """What a mend does."""
+
+    SIGN = "sign"
+    THOUSAND = "thousand"
+    THOUSANDTH = "thousandth"
+    BELONGS = "belongs"
+    SHIFT_BACK = "shift back"
+    SHIFT_ON = "shift on"
+    STRIKE = "strike"
+    TRIAL = "trial"
+    INSTEAD = "instead"
+    LOOK = "look"
+    COUNT = "count"
+
+
+@dataclass(frozen=True)
+class ReadingCorrection:
+    """One mend of a reading: the run as it then is, and the readings that are other than before, by their places.
+
+    `point` is the one that it belongs to.
+    """
+
+    kind: CorrectionKind
+    run: Run
+    moved: dict[int, Reading]
+    point: int | None = None
+
+    @property
+    def name(self) -> str:
+        """Its name in a request."""
+        return self.kind.value if self.point is None else f"{self.kind.value} {self.point}"
+
+
+def corrections(run: Run, points: Sequence[Target], index: int) -> Iterator[ReadingCorrection]:
+    """All that can be done to a standing reading."""
+    reading = run.readings[index]
+    if reading.value.value is not None:
+        if not isinstance(reading.target, PartAlone | TouchedLeads) or float(reading.value) < 0:
+            yield _moved(
+                run, CorrectionKind.SIGN, {index: replace(reading, value=turned(reading.value, reading.target.unit))}
+            )
+        for kind, power in ((CorrectionKind.THOUSAND, 3), (CorrectionKind.THOUSANDTH, -3)):
+            if other := scaled(reading.value, power, reading.target.unit):
+                yield _moved(run, kind, {index: replace(reading, value=other)})
+    for point, target in enumerate(points):
+        if target.measurand is reading.target.measurand and target.key != reading.target.key:
+            yield _moved(run, CorrectionKind.BELONGS, {index: at_point(reading, target)}, point)
+    for kind, step in ((CorrectionKind.SHIFT_BACK, -1), (CorrectionKind.SHIFT_ON, 1)):
+        if moved := shifted(run, points, index, step):
+            yield _moved(run, kind, moved)
+    yield from _standings(run, index)
+    yield _moved(run, CorrectionKind.STRIKE, {index: _struck(run, index)})
+
+
+def _standings(run: Run, index: int) -> Iterator[ReadingCorrection]:
+    """Whether it counts, and beside or instead of what was read before."""
+    reading = run.readings[index]
+    if reading.counted is False:
+        yield _moved(run, CorrectionKind.COUNT, {index: replace(reading, counted=True)})
+        return
+    yield _moved(run, CorrectionKind.LOOK, {index: replace(reading, counted=False)})
+    old = reading.instead_of
+    if old is not None:
+        both = {old: replace(run.readings[old], struck=None), index: replace(reading, instead_of=None)}
+        yield _moved(run, CorrectionKind.TRIAL, both)
+        return
+    before = standing_at(run.readings[:index], reading.target)
+    if before is not None:
+        instead = {before: _struck(run, before), index: replace(reading, instead_of=before, later=False)}
+        yield _moved(run, CorrectionKind.INSTEAD, instead)
+        if reading.later:
+            yield _moved(run, CorrectionKind.TRIAL, {index: replace(reading, later=False, counted=True)})
+
+
+def _struck(run: Run, index: int) -> Reading:
+    return replace(run.readings[index], struck=Strike("struck"))
+
+
+def _moved(run: Run, kind: CorrectionKind, moved: dict[int, Reading], point: int | None = None) -> ReadingCorrection:
+    readings = [moved.get(k, reading) for k, reading in enumerate(run.readings)]
+    return ReadingCorrection(kind, replace(run, readings=tuple(readings)), moved, point)
+
+
+def at_point(reading: Reading, target: Target) -> Reading:
+    """The same text at another point."""
+    value = parse(reading.value.text, target.unit, reading.value.beside)
+    return replace(reading, target=target, value=value, instead_of=None, later=False)
+
+
+def shifted(run: Run, points: Sequence[Target], index: int, step: int) -> dict[int, Reading]:
+    """The readings from a place on, each at the point beside the one that it was typed at; none where that cannot be.
+
+    One Enter too many, and everything since stands one row off: it goes back by one (`step` −1); one reading left
+    out, and it goes on (+1). Readings that were struck stay as they are.
+    """
+    places = {target.key: k for k, target in enumerate(points)}
+    found: dict[int, Reading] = {}
+    for k in range(index, len(run.readings)):
+        reading = run.readings[k]
+        if reading.struck is not None:
+            continue
+        there = places.get(reading.target.key, -1) + step
+        if not 0 <= there < len(points) or points[there].measurand is not reading.target.measurand:
+            return {}
+        found[k] = at_point(reading, points[there])
+    return found
+
+
+def words(mend: ReadingCorrection, reading: Reading, point: str = "") -> str:
+    """A mend as its button says it."""
+    unit = reading.target.unit
+    changed = next(iter(mend.moved.values()), reading)
+    return {
+        CorrectionKind.SIGN: f"Leads turned: {as_read(changed.value, unit)}",
+        CorrectionKind.THOUSAND: as_read(changed.value, unit),
+        CorrectionKind.THOUSANDTH: as_read(changed.value, unit),
+        CorrectionKind.BELONGS: f"It is {point}",
+        CorrectionKind.SHIFT_BACK: "All since here one point back",
+        CorrectionKind.SHIFT_ON: "All since here one point on",
+        CorrectionKind.STRIKE: "Strike it",
+        CorrectionKind.TRIAL: "Another trial",
+        CorrectionKind.INSTEAD: "Instead of the one before",
+        CorrectionKind.LOOK: "Only a look",
+        CorrectionKind.COUNT: "It counts",
+    }[mend.kind]

@@ -1,0 +1,105 @@
+"""Where the probes go, as it is typed: ``A C``, ``A``, ``R2``, ``R2.1``.
+
+Two nodes are a voltage or a resistance between them, one node its potential; a part is what the station reads of it; a
+part's lead, first or second, is the current beside which the circuit is opened there.
+"""
+
+import re
+from collections.abc import Iterable, Sequence
+
+from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, voltage_of
+from recensor.core.errors import Refused
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+
+_LEAD = re.compile(r"(?P<part>.+)\.(?P<lead>[12])")
+_BETWEEN = re.compile(r"\s*(?:[,;/]|\bto\b|\s)\s*")
+
+
+class PlaceError(Refused):
+    """The text names no place of this circuit."""
+
+
+def place(text: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Target:
+    """The target that a place means, read as `measurand`. Raises `PlaceError`.
+
+    Examples
+    --------
+    >>> from recensor.core.circuit import one_line
+    >>> sheet = one_line.read("9V: 1k + (2k2 | 3k3)")
+    >>> place("A B", sheet, sheet.setup(), VOLTAGE).words, place("b", sheet, sheet.setup(), VOLTAGE).words
+    ('voltage from A to B', 'voltage from B to gnd')
+    >>> place("R3", sheet, sheet.setup(), VOLTAGE).words, place("R3.1", sheet, sheet.setup(), VOLTAGE).words
+    ('voltage from B to gnd at R3', 'current through R3 at R3')
+    """
+    typed = text.strip()
+    found = named(typed, sheet, setup)
+    if found is None:
+        raise PlaceError(f"“{typed[:40]}” is no place here. {_example(setup)}")
+    nodes, part, lead = found
+    if part and lead:
+        return Through(part, setup.name, part if lead == "1" else _beside(setup, part))
+    if part:
+        return of_part(part, sheet, setup, measurand)
+    red, black = nodes if len(nodes) == 2 else (nodes[0], setup.reference)
+    if measurand is CURRENT:
+        measurand = VOLTAGE  # between nodes there is no current to read
+    if red == black:
+        raise PlaceError(f"Red and black would both be at {red}.", nodes=(red,))
+    return across(measurand, (red, black), setup)
+
+
+def of_part(part: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Target:
+    """What a station reads of a part: its voltage, the current through it, or its resistance out of the circuit.
+
+    The voltage of one of several parts side by side is its own: the probes touch its leads.
+    """
+    if measurand is CURRENT:
+        return Through(part, setup.name)
+    if measurand is RESISTANCE:
+        return PartAlone(part, sheet.parts[part].kind.measured_as)
+    return voltage_of(setup, sheet, part)
+
+
+def across(measurand: Measurand, nodes: tuple[str, str], setup: Setup) -> Across:
+    """Across two nodes, as the sheet would name it: in the direction of the first part that lies between them."""
+    parts = setup.across(*nodes)
+    leads = setup.connections[parts[0]] if parts else nodes
+    return Across(measurand, leads if measurand is RESISTANCE else nodes, setup.name)
+
+
+def named(text: str, sheet: Sheet, setup: Setup) -> tuple[Sequence[str], str, str] | None:
+    """The nodes, or the part and its lead, that a text names, however it is capitalised; None where it names none."""
+    typed = text.strip()
+    if part := _one_of(setup.connections, typed):
+        return (), part, ""
+    if node := _one_of(setup.nodes, typed):
+        return (node,), "", ""
+    if match := _LEAD.fullmatch(typed):
+        part = _one_of(setup.connections, match["part"])
+        return ((), part, match["lead"]) if part else None
+    words = [word for word in _BETWEEN.split(typed) if word]
+    if len(words) == 2:
+        nodes = tuple(_one_of(setup.nodes, word) for word in words)
+        return (nodes, "", "") if all(nodes) else None
+    return None
+
+
+def _one_of(names: Iterable[str], typed: str) -> str:
+    """The name that was typed: exactly, else whichever its case where only one fits."""
+    known = list(names)
+    if typed in known:
+        return typed
+    alike = [name for name in known if name.lower() == typed.lower()]
+    return alike[0] if len(alike) == 1 else ""
+
+
+def _beside(setup: Setup, part: str) -> str:
+    """The part beside whose lead the circuit is opened at the second lead of another: the only other one there."""
+    second = setup.connections[part][1]
+    others = [name for name, leads in setup.connections.items() if second in leads and name != part]
+    return others[0] if len(others) == 1 else part
+
+
+def _example(setup: Setup) -> str:
+    part, (first, second) = next(iter(setup.connections.items()))
+    return f"Write two nodes ({first} {second}), a node ({first}), a part ({part}) or one of its leads ({part}.1)."

@@ -1,0 +1,33 @@
+"""What cannot be, or fits another place far better: asked about before it stands, with what fits in one press each.
+
+At most one question for an entry, none for a plausible one, none for a turned sign. In a sealed run a doubt makes use
+only of what the person has entered and of what cannot be at all, and offers no number.
+"""
+
+from collections.abc import Callable
+
+from recensor.core.circuit import TouchedLeads
+from recensor.core.entries.plausibility import meter_settings, other_places, part_values, source_values
+from recensor.core.entries.plausibility.entry_check import Answer, AnswerKind, EntryCheck, Query, source_at
+
+__all__ = ["Answer", "AnswerKind", "EntryCheck", "Query", "plausibility_query", "source_at"]
+
+# Tried in this order: the first that asks is the one question.
+_CHECKS: tuple[Callable[[EntryCheck], Query | None], ...] = (
+    meter_settings.power,
+    part_values.unit,
+    part_values.part_by_itself,
+    source_values.moved,
+    source_values.off_its_label,
+    source_values.above_the_sources,
+    other_places.not_of_its_parts,
+    other_places.fits_elsewhere,
+    meter_settings.beyond_its_range,
+)
+
+
+def plausibility_query(tried: EntryCheck) -> Query | None:
+    """The one question about an entry, None for a plausible one."""
+    if tried.reading.value.value is None or isinstance(tried.target, TouchedLeads):
+        return None
+    return next(filter(None, (check(tried) for check in _CHECKS)), None)

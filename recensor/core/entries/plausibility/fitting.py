@@ -1,0 +1,89 @@
+"""Which other point, or which other prefix, an entry fits; and the question that offers them."""
+
+import math
+from collections.abc import Iterator, Sequence
+
+from recensor.core.circuit import PartAlone, Target, TouchedLeads
+from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, Answer, AnswerKind, EntryCheck, Query
+from recensor.core.entries.repeat import DIGITS_THAT_TELL, finest
+from recensor.core.figures import with_digits
+
+# Powers of ten that a slip of prefix or point makes, the likeliest first.
+SLIPS = (-3, 3, -1, 1, -6, 6, -2, 2)
+
+# What fits a value does so within this much, as a ratio; of what is calculated from a battery's label within this.
+FITS = 0.05
+LABELLED = 0.75, 1.05
+
+# A source drifts and sags by up to so much.
+DRIFT = 0.05
+
+# Of more than so many points that fit none is offered.
+MOST_POINTS = 3
+
+
+def fitting(tried: EntryCheck) -> Iterator[Answer]:
+    """The points that a reading fits: the one just left, and those still open; none of a sealed run are told."""
+    for target in () if tried.sealed else candidates(tried):
+        if fits(tried, target):
+            yield Answer(AnswerKind.BELONGS, target=target)
+
+
+def fits(tried: EntryCheck, target: Target) -> bool:
+    """Whether a reading is what is to be read at another point, to a few digits."""
+    digits = DIGITS_THAT_TELL * finest(tried.reading.value)
+    if isinstance(target, PartAlone):
+        part = tried.sheet.parts[target.part]
+        stated = part.nominal
+        return stated is not None and abs(tried.size - float(stated)) <= (FITS + DRIFT) * float(stated)
+    if tried.left and tried.left.target.key == target.key and tried.left.value.value is not None:
+        return abs(tried.size - abs(float(tried.left.value))) <= digits
+    found = tried.elsewhere.expected(target)
+    if found is None or not found.value:
+        return False
+    low, high = LABELLED if tried.scale is None else (tried.scale * (1.0 - FITS), tried.scale * (1.0 + FITS))
+    expected, own = abs(found.value), finest(tried.reading.value) + 2.0 * (found.standard or 0.0)
+    return low * expected - own <= tried.size <= high * expected + own
+
+
+def candidates(tried: EntryCheck) -> Iterator[Target]:
+    """The points of the same quantity that a reading may belong to: the one just left, and those that are open."""
+    left = tried.left.target if tried.left else None
+    for target in tried.points:
+        if target.measurand is not tried.target.measurand or target.key == tried.target.key:
+            continue
+        if isinstance(target, TouchedLeads) or (
+            target.setup and target.setup != tried.target.setup and tried.target.setup
+        ):
+            continue
+        if tried.assessment.of(target) is None or (left is not None and target.key == left.key):
+            yield target
+
+
+def slip(size: float, expected: float, within: float) -> int:
+    """The power of ten that would make a reading fit what is expected; 0 where none does."""
+    powers = (power for power in SLIPS if size and abs(size * 10.0**power / abs(expected) - 1.0) <= within)
+    return next(powers, 0)
+
+
+def meant(tried: EntryCheck, expected: float, within: float) -> tuple[Answer, ...]:
+    """The same digits with another prefix or point, where they fit what is expected."""
+    power = 0 if tried.sealed or not expected else slip(tried.size, expected, within)
+    if not power:
+        return ()
+    value, digit = float(tried.reading.value) * 10.0**power, finest(tried.reading.value) * 10.0**power
+    return (Answer(AnswerKind.MEANT, with_digits(value, digit, tried.target.unit)),)
+
+
+def asked(why: str, digits: Sequence[Answer], belongs: Sequence[Answer], more: Sequence[Answer] = ()) -> Query:
+    """The question that offers the same digits otherwise, the points that fit, and the entry as it was typed."""
+    offered = belongs if len(belongs) <= MOST_POINTS else ()
+    if not (digits or offered or more):
+        more = (AGAIN,)
+    return Query(why, (*digits, *offered, *more, AS_TYPED))
+
+
+def written(value: float, target: Target) -> str:
+    """A calculated value as a question mentions it: three digits."""
+    digit = 10.0 ** (math.floor(math.log10(value)) - 2) if value else 1.0
+    return with_digits(value, digit, target.unit)

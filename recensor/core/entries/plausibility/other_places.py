@@ -1,0 +1,63 @@
+"""What fits elsewhere and not here: a total that its parts cannot make, a number of the point left or an open one."""
+
+import math
+
+from recensor.core.circuit import Across, PartAlone
+from recensor.core.entries.plausibility.entry_check import UNKNOWN, EntryCheck, Query
+from recensor.core.entries.plausibility.fitting import asked, fitting, meant, written
+from recensor.core.entries.repeat import DIGITS_THAT_TELL, finest
+from recensor.core.judgement import Calculated
+from recensor.core.quantity import RESISTANCE
+
+# What does not fit here is off by so much, as a ratio.
+_OFF = 0.15
+
+
+def not_of_its_parts(tried: EntryCheck) -> Query | None:
+    """A total that the parts, as they were read, cannot make in any way: said of sealed runs too."""
+    target = tried.target
+    if not isinstance(target, Across) or target.measurand is not RESISTANCE or not tried.size:
+        return None
+    setup = tried.sheet.setups[target.setup]
+    read = []
+    for name in setup.connections:
+        part = tried.sheet.parts[name]
+        if part.kind.is_source:
+            continue
+        found = tried.assessment.of(PartAlone(name, part.kind.measured_as))
+        if found is None or found.measurement.mean is None or found.measurement.mean <= 0:
+            return None
+        read.append(found.measurement.mean)
+    if not read:
+        return None
+    most, least = 1.2 * math.fsum(read), 0.8 / math.fsum(1.0 / value for value in read)
+    if least <= tried.size <= most:
+        return None
+    why = "The parts, as you read them, cannot make this in any way."
+    expected = tried.calculated.value if tried.calculated else None
+    return asked(why, meant(tried, expected, 0.15) if expected else (), tuple(fitting(tried)))
+
+
+def fits_elsewhere(tried: EntryCheck) -> Query | None:
+    """A number that fits the point just left, or another open one, to a few digits, and this one not at all."""
+    found = tried.calculated
+    if found is None or tried.source or isinstance(tried.target, PartAlone) or not _is_far(tried, found):
+        return None
+    scale = tried.scale
+    expected = abs(found.value or 0.0) * (scale or 1.0)
+    belongs = tuple(fitting(tried))
+    same_digits = meant(tried, expected, 0.3 if scale is None else 0.15) if expected else ()
+    if not belongs and not same_digits:
+        return None
+    here = "It is open here." if found.open else f"Here about {written(expected, tried.target)} is calculated."
+    return asked(here, same_digits, belongs)
+
+
+def _is_far(tried: EntryCheck, found: Calculated) -> bool:
+    """Whether a reading is nowhere near what is calculated, even with what is uncertain about both."""
+    if found.open:
+        return True
+    expected, scale = abs(found.value or 0.0), tried.scale
+    low, high = UNKNOWN if scale is None else (scale * (1.0 - _OFF), scale * (1.0 + _OFF))
+    own = DIGITS_THAT_TELL * finest(tried.reading.value) + 3.0 * (found.standard or 0.0)
+    return not low * expected - own <= tried.size <= high * expected + own

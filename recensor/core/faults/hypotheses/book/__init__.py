@@ -1,0 +1,1 @@
+"""What was written down differs from what was shown."""

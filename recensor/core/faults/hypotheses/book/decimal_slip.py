@@ -1,0 +1,17 @@
+"""The decimal point is one or two places off."""
+
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext
+from recensor.core.faults.hypotheses.book.rewriting import is_shown, rewritten, scaled_readings
+from recensor.core.faults.kinds import FaultKind
+
+_POWERS = (-1, 1, -2, 2)
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """Those that make a reading possible, and that its display could show."""
+    chances = len(_POWERS) * scene.observed.count
+    for place, shown in scaled_readings(scene, _POWERS):
+        if is_shown(scene, place, shown):
+            yield rewritten(scene, FaultKind.DECIMAL_SLIP, place, shown, "its decimal point is off", chances)

@@ -1,0 +1,33 @@
+"""What a meter shows beyond its range was written as a number: the bare 1 of some displays."""
+
+import math
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
+from recensor.core.faults.correction import Struck
+from recensor.core.faults.hypotheses.book.rewriting import odd_places
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import Uninformative
+
+# How such displays show it, and how likely that is written down as it stands.
+_TEXTS, _SO_WRITTEN = ("1", "1.", "-1"), 0.5
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each reading that is a bare 1 and does not fit."""
+    observed = scene.observed
+    for place in odd_places(scene):
+        reading = observed.reading(place)
+        digits = reading.value.text.strip().rstrip("ΩVAmkMµu ")
+        if digits not in _TEXTS:
+            continue
+        index = int(observed.indexes[place])
+        density = math.log(_SO_WRITTEN / float(reading.value.resolution or 1))
+        yield Candidate(
+            FaultKind.OVER_RANGE_AS_NUMBER,
+            (reading_at(index),),
+            (Uninformative((place,), density),),
+            f"{scene.said(place)} is no number: the 1 alone is what the meter shows beyond its range.",
+            1,
+            mend=Struck("Take a larger range and read it again", (index,)),
+        )

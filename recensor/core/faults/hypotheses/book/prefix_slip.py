@@ -1,0 +1,16 @@
+"""A prefix was left out or is another: milli for kilo, V for mV."""
+
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext
+from recensor.core.faults.hypotheses.book.rewriting import rewritten, scaled_readings
+from recensor.core.faults.kinds import FaultKind
+
+_POWERS = (-3, 3, -6, 6)
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """Those that make a reading possible."""
+    chances = len(_POWERS) * scene.observed.count
+    for place, shown in scaled_readings(scene, _POWERS):
+        yield rewritten(scene, FaultKind.PREFIX_SLIP, place, shown, "its prefix is another", chances)

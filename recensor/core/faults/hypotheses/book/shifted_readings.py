@@ -1,0 +1,100 @@
+"""A run of readings was entered one point late, or one point early."""
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from recensor.core.circuit import PartAlone, Target, TouchedLeads, all_readings
+from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
+from recensor.core.faults.correction import Reentered
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import OtherTarget
+from recensor.core.quantity import Measurand
+
+# Runs are no longer than this, and only so many are weighed: those that what was known before favours most.
+_LONGEST, _MOST = 24, 40
+
+# What was known before must favour a run by so much, as a logarithm, to be weighed at all.
+_LEAST_GAIN = 3.0
+
+# A run: the places of its readings in order, and the row that each of them is really of.
+_Run = tuple[tuple[int, ...], tuple[int, ...]]
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """The runs that fit better one point on or back."""
+    observed, chances, found = scene.observed, 0, dict[_Run, float]()
+    own = scene.log_density[np.arange(observed.count), observed.rows]
+    gains = scene.log_density - own[:, None]
+    for places, rows in _sequences(scene):
+        chances += len(places) ** 2
+        for run in _runs(places, rows):
+            gain = float(gains[run[0], run[1]].sum())
+            if gain >= _LEAST_GAIN:
+                found[run] = gain
+    for run in sorted(found, key=lambda one: -found[one])[:_MOST]:
+        indexes = [int(observed.indexes[k]) for k in run[0]]
+        moved = {
+            int(observed.indexes[k]): (observed.points[row].target, observed.reading(k).value)
+            for k, row in zip(*run, strict=True)
+        }
+        first, last = (scene.said(k) for k in (run[0][0], run[0][-1]))
+        words = f"From {first} to {last} each was entered one point off."
+        yield Candidate(
+            FaultKind.SHIFTED_READINGS,
+            tuple(map(reading_at, indexes)),
+            tuple(OtherTarget(k, row) for k, row in zip(*run, strict=True)),
+            words,
+            chances,
+            mend=Reentered("Move them all by one point", moved),
+        )
+
+
+def _sequences(scene: FaultContext) -> Iterator[tuple[list[int], list[int]]]:
+    """Readings of one quantity in the order of their points, with the rows of all points of that order.
+
+    The order is that in which they were read, and that of the plan, in which points were left out.
+    """
+    observed = scene.observed
+    planned = [
+        row for t in (scene.run.sheet.asked or all_readings(scene.run.sheet)) if (row := scene.row(t)) is not None
+    ]
+    for measurand in Measurand:
+        for alone in (True, False):
+            places = [k for k in range(observed.count) if _is_alike(observed.target(k), measurand, alone)]
+            first: dict[int, int] = {}
+            for k in places:
+                first.setdefault(int(observed.rows[k]), k)
+            read = list(first)
+            if len(read) < 2:
+                continue
+            yield [first[row] for row in read], read
+            order = [row for row in planned if _is_alike(observed.points[row].target, measurand, alone)]
+            if set(read) < set(order):
+                yield [first.get(row, -1) for row in order], order
+
+
+def _is_alike(target: Target, measurand: Measurand, alone: bool) -> bool:
+    return (
+        target.measurand is measurand
+        and isinstance(target, PartAlone) == alone
+        and not isinstance(target, TouchedLeads)
+    )
+
+
+def _runs(places: Sequence[int], rows: Sequence[int]) -> Iterator[_Run]:
+    """Every run with each of its readings at the point before it, or after; at the run's end also round its ring."""
+    count = len(places)
+    for start in range(count):
+        for end in range(start + 1, min(count, start + _LONGEST)):
+            run = places[start : end + 1]
+            if min(run) < 0:
+                break
+            if start > 0:
+                yield tuple(run), tuple(rows[start - 1 : end])
+            if end + 1 < count:
+                yield tuple(run), tuple(rows[start + 1 : end + 2])
+            if end - start > 1:
+                own = list(rows[start : end + 1])
+                yield tuple(run), (own[-1], *own[:-1])
+                yield tuple(run), (*own[1:], own[0])

@@ -1,0 +1,44 @@
+"""Two readings were entered at each other's points."""
+
+from collections.abc import Iterator
+from itertools import combinations
+
+import numpy as np
+
+from recensor.core.faults.candidate import PLAUSIBLE, Candidate, FaultContext, reading_at
+from recensor.core.faults.correction import Reentered
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import OtherTarget
+from recensor.core.quantity import Measurand
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """Those that make two readings possible of which one at least does not fit."""
+    observed, found, chances = scene.observed, [], 0
+    fits = np.abs(scene.away) <= PLAUSIBLE
+    for measurand in Measurand:
+        places = observed.of(measurand)
+        chances += len(places) * (len(places) - 1) // 2
+        for one, other in combinations(places, 2):
+            if observed.rows[one] == observed.rows[other] or max(abs(scene.odd[one]), abs(scene.odd[other])) < 2.0:
+                continue
+            if fits[one, observed.rows[other]] and fits[other, observed.rows[one]]:
+                found.append((one, other))
+    for one, other in found:
+        first, second = int(observed.indexes[one]), int(observed.indexes[other])
+        changes = (
+            OtherTarget(one, int(observed.rows[other]), float(observed.signs[other])),
+            OtherTarget(other, int(observed.rows[one]), float(observed.signs[one])),
+        )
+        exchanged = {
+            first: (observed.target(other), observed.reading(one).value),
+            second: (observed.target(one), observed.reading(other).value),
+        }
+        yield Candidate(
+            FaultKind.SWAPPED_READINGS,
+            (reading_at(first), reading_at(second)),
+            changes,
+            f"{scene.said(one)} and {scene.said(other)} stand in each other's places.",
+            chances,
+            mend=Reentered("Exchange the two", exchanged),
+        )

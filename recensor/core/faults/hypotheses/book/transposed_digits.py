@@ -1,0 +1,19 @@
+"""Two neighbouring digits were written the other way round."""
+
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext
+from recensor.core.faults.hypotheses.book.rewriting import odd_places, rewritten
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.slips import transposed
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """Those that make possible a reading that does not fit the others."""
+    chances = 2 * scene.observed.count
+    for place in odd_places(scene):
+        reading = scene.observed.reading(place)
+        for shown in transposed(reading.value, reading.target.unit):
+            if scene.is_plausible(place, float(shown)):
+                why = "two of its digits are transposed"
+                yield rewritten(scene, FaultKind.TRANSPOSED_DIGITS, place, shown, why, chances)

@@ -1,0 +1,52 @@
+"""A reading was entered at another point than the one where it was read."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from recensor.core.circuit import Across, Through, TouchedLeads
+from recensor.core.faults.candidate import PLAUSIBLE, Candidate, FaultContext, reading_at
+from recensor.core.faults.correction import Reentered
+from recensor.core.faults.hypotheses.book.rewriting import odd_places
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import OtherTarget
+from recensor.core.plan import in_a_sentence, title
+
+# What was known before must not favour a reading's own point by more than this, as a logarithm.
+_LEAST_GAIN = -1.0
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """Those that make possible a reading that does not fit at its own point."""
+    observed, found, chances = scene.observed, [], 0
+    for place in range(observed.count):
+        chances += len(scene.same_quantity(observed.measurands[place]))
+    turned = -observed.values[:, None] - observed.signs[:, None] * scene.expected
+    gains = scene.log_density - scene.log_density[np.arange(observed.count), observed.rows][:, None]
+    fits, fits_turned = (
+        (np.abs(scene.away) <= PLAUSIBLE) & (gains > _LEAST_GAIN),
+        np.abs(turned) <= PLAUSIBLE * scene.off,
+    )
+    for place in odd_places(scene):
+        own, value = int(observed.rows[place]), observed.values[place]
+        for row in scene.same_quantity(observed.measurands[place]):
+            target = observed.points[row].target
+            if row == own or isinstance(target, TouchedLeads):
+                continue
+            if fits[place, row]:
+                found.append((place, row, float(observed.signs[place])))
+            elif fits_turned[place, row] and value * scene.expected[row] and isinstance(target, Across | Through):
+                found.append((place, row, -float(observed.signs[place])))
+    for place, row, share in found:
+        index, target = int(observed.indexes[place]), observed.points[row].target
+        where = in_a_sentence(title(target, scene.run.sheet))
+        is_turned = share != observed.signs[place]
+        mend = Reentered(f"Move it to {where}", {index: (target, observed.reading(place).value)})
+        yield Candidate(
+            FaultKind.WRONG_TARGET,
+            (reading_at(index),),
+            (OtherTarget(place, row, share),),
+            f"{scene.said(place)} belongs to {where}{', the leads turned' if is_turned else ''}.",
+            4 * chances if is_turned else chances,
+            mend=mend,
+        )

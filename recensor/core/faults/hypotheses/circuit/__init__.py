@@ -1,0 +1,1 @@
+"""What is built differs from what is drawn."""

@@ -1,0 +1,49 @@
+"""Two parts stand in each other's places. A current through one was read where it is drawn, or where it stands."""
+
+from collections.abc import Iterator
+from itertools import combinations
+
+from recensor.core.circuit import Through
+from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, part_at
+from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import Change, Exchanged, LeadElsewhere
+
+# Parts closer to each other than this ratio cannot be told apart, nor does it matter.
+_ALIKE = 1.02
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each two parts that differ; two where a current through one of them was read."""
+    found = []
+    for one, other in combinations(scene.resistors(), 2):
+        ratio = scene.nominal(one) / scene.nominal(other)
+        if max(ratio, 1.0 / ratio) > _ALIKE:
+            found += [(one, other, setup) for setup in scene.where(one) if setup in scene.where(other)]
+    targets = [scene.observed.target(place) for place in range(scene.observed.count)]
+    carrying = {target.part for target in targets if isinstance(target, Through)}
+    for one, other, setup in found:
+        ways: list[tuple[Change, ...]] = [(Exchanged((one, other), setup),)]
+        if carrying & {one, other}:
+            ways.append(tuple(_moved(scene, one, other, setup)))
+        for k, changes in enumerate(ways):
+            yield Candidate(
+                FaultKind.EXCHANGED_PARTS,
+                (part_at(one), part_at(other)),
+                changes,
+                f"{one} and {other} stand in each other's places{in_setup(setup)}.",
+                len(found) * len(ways),
+                mend=Rebuilt(
+                    f"Exchange {one} and {other} and read again",
+                    exchanged=(one, other),
+                    by_part=k > 0,
+                    setup=setup,
+                ),
+            )
+
+
+def _moved(scene: FaultContext, one: str, other: str, setup: str | None) -> Iterator[LeadElsewhere]:
+    """Both parts with their leads where the other's are drawn."""
+    for part, there in ((one, other), (other, one)):
+        for lead, node in enumerate(scene.leads(there, setup)):
+            yield LeadElsewhere(part, lead, node, setup)

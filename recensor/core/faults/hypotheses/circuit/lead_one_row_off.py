@@ -1,0 +1,95 @@
+"""A lead of a part is in another row: at another node, or alone. Where the board is known, in a row beside its own."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from recensor.core.boards import Built, Hole, compare
+from recensor.core.circuit import Leads, Setup
+from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, lead_at
+from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.hypotheses.circuit.built import EMPTY_ROW
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import LeadElsewhere
+
+# Where the board is known, a row that is not beside the right one is so many times less likely.
+_FARTHER = 20
+
+
+@dataclass(frozen=True)
+class _Misplaced:
+    """A lead at another node, None for an empty row; on a known board from the hole where it should be."""
+
+    part: str
+    lead: int
+    node: str | None
+    setup: str | None
+    leads: Leads
+    hole: Hole | None = None
+    row: str = ""
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each lead and each other node, and for each row beside it where the board is known."""
+    beside = list(_beside(scene))
+    found = list(dict.fromkeys(_anywhere(scene)))
+    for one in (*beside, *found):
+        ordinal, right = ("first", "second")[one.lead], one.leads[one.lead]
+        words = f"{one.part}'s {ordinal} lead is at {one.node}{in_setup(one.setup)}, not at {right}."
+        act = f"Move that lead of {one.part} to {right} and read again"
+        if one.hole is not None:
+            there = f"at node {one.node}" if one.node else "where it meets nothing"
+            words = f"{one.part}'s {ordinal} lead is one row off, in {one.row}, {there}."
+            act = f"Move {one.part}'s {ordinal} lead to {one.hole.name} and read again"
+        node = one.node or EMPTY_ROW
+        leads = (node, one.leads[1]) if one.lead == 0 else (one.leads[0], node)
+        chances = len(beside) if one.hole is not None else len(found) * (_FARTHER if beside else 1)
+        yield Candidate(
+            FaultKind.LEAD_ONE_ROW_OFF,
+            (lead_at(one.part, one.lead),),
+            (LeadElsewhere(one.part, one.lead, one.node, one.setup),),
+            words,
+            chances,
+            mend=Rebuilt(act, leads={one.part: leads}, setup=one.setup),
+        )
+
+
+def _anywhere(scene: FaultContext) -> Iterator[_Misplaced]:
+    for name in scene.resistors():
+        for setup in scene.where(name):
+            drawn = [s for n, s in scene.setups.items() if setup in (None, n) and name in s.connections]
+            leads = drawn[0].connections[name]
+            if any(s.connections[name] != leads for s in drawn):
+                continue  # drawn differently in each: one of them is moved by itself
+            for lead in (0, 1):
+                for node in drawn[0].nodes:
+                    if node not in leads:
+                        yield _Misplaced(name, lead, node, setup, leads)
+
+
+def _beside(scene: FaultContext) -> Iterator[_Misplaced]:
+    """The rows beside each lead on the boards that are known."""
+    for name, setup in scene.setups.items():
+        built = scene.run.boards.get(name)
+        if built is not None:
+            yield from _on_board(scene, setup, built)
+
+
+def _on_board(scene: FaultContext, setup: Setup, built: Built) -> Iterator[_Misplaced]:
+    board, nets = built.board, built.nets()
+    nodes = compare(scene.run.sheet, setup, built).nodes
+    used = {strip for net in nodes for strip in nets.strips(net)}
+    for part in scene.resistors():
+        leads, placement = setup.connections.get(part), built.placements.get(part)
+        if leads is None or placement is None:
+            continue
+        for hole in placement.holes:
+            own = nodes.get(nets.of(hole))
+            if hole.is_rail or own not in leads:
+                continue
+            for row in (hole.row - 1, hole.row + 1):
+                if not 1 <= row <= board.rows:
+                    continue
+                strip = board.strip(replace(hole, row=row))
+                node = nodes.get(nets.of(replace(hole, row=row))) if strip in used else None
+                if node not in leads:
+                    yield _Misplaced(part, leads.index(own), node, setup.name, leads, hole, strip.words)

@@ -1,0 +1,20 @@
+"""Both leads of a part are in one row of the board: it is shorted there, and reads right by itself."""
+
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, part_at
+from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.hypotheses.circuit.built import SHORT
+from recensor.core.faults.hypotheses.circuit.part_shorted import SHORTED
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import ResistanceIs
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each part that is in a circuit."""
+    found = [(name, setup) for name in scene.resistors() for setup in scene.where(name)]
+    for name, setup in found:
+        changes = (ResistanceIs(name, ohms=1.0, fitted=SHORTED, by_itself=False, setup=setup),)
+        words = f"Both leads of {name} are joined{in_setup(setup)}, by one row or by a wire: it is shorted there."
+        mend = Rebuilt(f"Part the leads of {name} and read again", ohms={name: SHORT}, setup=setup)
+        yield Candidate(FaultKind.LEADS_IN_ONE_ROW, (part_at(name),), changes, words, len(found), mend=mend)

@@ -1,0 +1,45 @@
+"""A colour band was taken for another that looks like it."""
+
+from collections.abc import Iterator
+from decimal import Decimal
+
+from recensor.core.faults.candidate import Candidate, FaultContext, part_at
+from recensor.core.faults.correction import Restated
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import ResistanceIs
+from recensor.core.figures import to_four_figures
+from recensor.core.quantity import OHM
+from recensor.core.resistors import bands_saying, lookalikes
+
+# The tolerance band, in %, of a part of which none is stated.
+_USUAL = Decimal(5)
+
+_ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth")
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each band of each part that could be another colour."""
+    found = []
+    for name in scene.resistors():
+        part = scene.run.sheet.parts[name]
+        if part.nominal is None or not part.kind.has_bands:
+            continue
+        bands = bands_saying(part.nominal.value, part.tolerance.value if part.tolerance else _USUAL)
+        within = 2.0 * float(part.tolerance or _USUAL) / 100.0
+        for alike in lookalikes(bands) if bands else ():
+            if abs(float(alike.ratio) - 1.0) > within:
+                found.append((name, alike, bands[alike.band]))
+    for name, alike, said in found:
+        value = alike.coded.value
+        words = f"{name} reads as {{value}}: {_ORDINALS[alike.band]} band {alike.colour.word} instead of {said.word}."
+        mend = Restated(f"Take {name} as {{value}}", name, to_four_figures(float(value), OHM))
+        yield Candidate(
+            FaultKind.MISREAD_CODE,
+            (part_at(name),),
+            (ResistanceIs(name, factor=float(alike.ratio)),),
+            words,
+            len(found),
+            value=float(value),
+            unit=OHM,
+            mend=mend,
+        )

@@ -1,0 +1,19 @@
+"""A part is open inside: nothing flows through it, in the circuit or by itself."""
+
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, part_at
+from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.hypotheses.circuit.built import OPEN
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import ResistanceIs
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each part."""
+    names = scene.resistors()
+    for name in names:
+        changes = (ResistanceIs(name, ohms=OPEN),)
+        words = f"{name} is open: nothing flows through it."
+        mend = Rebuilt(f"Exchange {name} and read again", ohms={name: OPEN})
+        yield Candidate(FaultKind.PART_OPEN, (part_at(name),), changes, words, len(names), mend=mend)

@@ -1,0 +1,26 @@
+"""A part is shorted inside: a few milliohms to half an ohm, in the circuit and by itself."""
+
+import math
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at
+from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.hypotheses.circuit.built import SHORT
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import Fitted, ResistanceIs
+from recensor.core.quantity import OHM
+
+# Where the logarithm of a short's ohms lies beforehand: 5 mΩ to 0.5 Ω.
+SHORTED = Fitted(math.log(SHORT), 1.2, (math.log(SHORT),))
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each part."""
+    names = scene.resistors()
+    for name in names:
+        changes = (ResistanceIs(name, ohms=1.0, fitted=SHORTED),)
+        words = f"{name} is shorted."
+        mend = Rebuilt(f"Exchange {name} and read again", ohms={name: SHORT})
+        yield Candidate(
+            FaultKind.PART_SHORTED, (part_at(name),), changes, words, len(names), Number(1.0, OHM), mend=mend
+        )

@@ -1,0 +1,59 @@
+"""What a source gives changed while a setup was read: steadily, or at once, as when somebody turns its knob."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at
+from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import Fitted, SourceDrifts, is_driven
+
+_STEADY, _AT_ONCE = Fitted(0.0, 0.06, (-0.05, 0.05)), Fitted(0.0, 0.3, (-0.1, 0.1))
+
+# Of fewer readings a drift cannot be told.
+_FEWEST = 4
+
+
+@dataclass(frozen=True)
+class _Drifting:
+    """A source, the setups in which it changes, and how much of the change each reading has."""
+
+    source: str
+    setups: Sequence[str]
+    weights: tuple[tuple[int, float], ...]
+    fitted: Fitted
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """For each source and setup, and all setups, one that drifts throughout; one that steps before each reading."""
+    observed, found = scene.observed, list[_Drifting]()
+    for name in scene.sources():
+        several = [setup for setup in scene.setups.values() if name in setup.driving(scene.run.sheet.parts)]
+        groups = [[setup.name] for setup in several]
+        if len(several) > 1:
+            groups.append([setup.name for setup in several])
+        for setups in groups:
+            places = [k for k in range(observed.count) if is_driven(observed.target(k), setups)]
+            if len(places) < _FEWEST:
+                continue
+            last = len(places) - 1
+            found.append(_Drifting(name, setups, tuple((k, n / last) for n, k in enumerate(places)), _STEADY))
+            for n in range(2, last) if len(setups) == 1 else ():
+                found.append(_Drifting(name, setups, tuple((k, 1.0) for k in places[n:]), _AT_ONCE))
+    for drift in found:
+        part, first = scene.run.sheet.parts[drift.source], drift.weights[0][0]
+        stated = float(scene.run.sheet.setups[drift.setups[0]].stated(part) or 0)
+        while_read = f"while {' and '.join(drift.setups)} {'was' if len(drift.setups) == 1 else 'were'} read"
+        how = f"drifted by {{value}} {while_read}"
+        if drift.fitted is _AT_ONCE:
+            how = f"was changed by {{value}} before {scene.said(first)}, {while_read}"
+        again = tuple(dict.fromkeys(observed.target(k).key for k, _ in drift.weights))
+        yield Candidate(
+            FaultKind.SOURCE_DRIFT,
+            (part_at(drift.source),),
+            (SourceDrifts(drift.source, tuple(drift.setups), drift.weights, drift.fitted),),
+            f"{drift.source} {how}.",
+            len(found),
+            Number(stated, part.kind.unit, is_log=False),
+            mend=Rebuilt(f"Set {drift.source} again and read again", points=again),
+        )

@@ -1,0 +1,42 @@
+"""A source is in its current limit: it delivers that current, at whatever voltage it takes."""
+
+import math
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, in_setup, part_at
+from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import CurrentLimited, Fitted
+from recensor.core.quantity import AMPERE, VOLT
+
+_SHARES = (0.9, 0.5, 0.2)
+
+# Where nobody stated a limit it rather sags.
+_RARER = 3
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each voltage source and each setup in which it delivers a current."""
+    found = []
+    for name in scene.sources():
+        if scene.run.sheet.parts[name].kind.unit != VOLT:
+            continue
+        for setup in scene.where(name):
+            loads = [scene.load(name, s) for n, s in scene.setups.items() if setup in (None, n)]
+            delivered = [amperes for _, amperes in (one for one in loads if one)]
+            if delivered:
+                found.append((name, setup, max(delivered)))
+    for name, setup, amperes in found:
+        part = scene.run.sheet.parts[name]
+        fitted = Fitted(math.log(0.5 * amperes), 0.6, tuple(math.log(share * amperes) for share in _SHARES))
+        if part.limit is not None:
+            fitted = Fitted(math.log(float(part.limit)), 0.05, (math.log(float(part.limit)),))
+        yield Candidate(
+            FaultKind.SOURCE_LIMIT,
+            (part_at(name),),
+            (CurrentLimited(name, fitted, setup),),
+            f"{name} is in its current limit{in_setup(setup)}: it delivers {{value}} and no more.",
+            len(found) if part.limit is not None else _RARER * len(found),
+            Number(1.0, AMPERE),
+            mend=Rebuilt(f"Turn the limit of {name} up and read again", setup=setup),
+        )

@@ -1,0 +1,37 @@
+"""A source sags: it has a resistance of its own. What it sees says of which size that can be."""
+
+import math
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at
+from recensor.core.faults.correction import Restated
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import Fitted, SourceResistance
+from recensor.core.quantity import OHM, VOLT
+
+# Where it is looked for, as shares of what the source sees.
+_SHARES = (0.02, 0.1, 0.5)
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each voltage source that delivers a current."""
+    found = []
+    for name in scene.sources():
+        if scene.run.sheet.parts[name].kind.unit != VOLT:
+            continue
+        loads = [scene.load(name, setup) for setup in scene.setups.values() if name in setup.connections]
+        seen = [volts / amperes for volts, amperes in (one for one in loads if one)]
+        if seen:
+            found.append((name, min(seen)))
+    for name, load in found:
+        starts = tuple(math.log(share * load) for share in _SHARES)
+        fitted = Fitted(math.log(0.05 * load), 1.5, starts)
+        yield Candidate(
+            FaultKind.SOURCE_RESISTANCE,
+            (part_at(name),),
+            (SourceResistance(name, fitted),),
+            f"{name} sags under load: it has {{value}} inside.",
+            len(found),
+            Number(1.0, OHM),
+            mend=Restated(f"Take {name} as having {{value}} inside", name, inside=True),
+        )

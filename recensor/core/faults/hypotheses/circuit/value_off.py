@@ -1,0 +1,42 @@
+"""A part has another value: its own reading shows it, or another part stands in the circuit than the one read."""
+
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, in_setup, part_at
+from recensor.core.faults.correction import Restated
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import Fitted, ResistanceIs
+from recensor.core.quantity import OHM
+
+# The logarithm of the ratio to what the part should be, with places to look for it on both sides.
+OFF = Fitted(0.0, 1.0, (-2.0, -1.0, -0.35, 0.35, 1.0, 2.0))
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """Two for each part, and one more for each setup where there are several."""
+    found = [(name, setup) for name in scene.resistors() for setup in scene.where(name)]
+    chances = len(found) + len(scene.resistors())
+    for name in scene.resistors():
+        part, nominal = scene.run.sheet.parts[name], scene.nominal(name)
+        if part.nominal is not None:
+            changes = (ResistanceIs(name, fitted=OFF),)
+            words = f"{name} is {{value}}."
+            mend, number = Restated(f"Take {name} as {{value}}", name), Number(nominal, OHM, part=name)
+            yield Candidate(
+                FaultKind.VALUE_OFF,
+                (part_at(name),),
+                changes,
+                words,
+                chances,
+                number,
+                mend=mend,
+            )
+    for name, setup in found:
+        changes = (ResistanceIs(name, fitted=OFF, by_itself=False, setup=setup),)
+        words = f"What stands for {name}{in_setup(setup)} is {{value}}: another part than the one that was read."
+        nominal = scene.nominal(name)
+        number = Number(nominal, OHM, part=name)
+        mend = Restated(
+            f"Take {name} as {{value}}{in_setup(setup)}", name, setup=setup or next(iter(scene.setups), None)
+        )
+        yield Candidate(FaultKind.VALUE_OFF, (part_at(name),), changes, words, chances, number, mend=mend)

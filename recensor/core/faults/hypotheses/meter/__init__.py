@@ -1,0 +1,1 @@
+"""What the meter does to the circuit, or to the number."""

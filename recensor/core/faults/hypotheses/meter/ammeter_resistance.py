@@ -1,0 +1,28 @@
+"""The ammeter's own resistance lowers the current that it reads: volts at full scale, or the same ohms always."""
+
+import math
+from collections import Counter
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import AmmeterBurden, Fitted
+from recensor.core.quantity import CURRENT, OHM
+
+_VOLTS = Fitted(math.log(0.5), 1.0, (math.log(0.3), math.log(1.5)))
+_OHMS = Fitted(math.log(30.0), 1.5, (math.log(10.0), math.log(100.0)))
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """Two where any current was read."""
+    observed = scene.observed
+    places = observed.of(CURRENT)
+    if not places:
+        return
+    targets = tuple(reading_at(int(observed.indexes[k])) for k in places)
+    words = "The ammeter's own resistance of {value} lowers what it reads."
+    usual = Counter(float(observed.full[k]) for k in places).most_common(1)[0][0]
+    kind = FaultKind.AMMETER_RESISTANCE
+    if len({float(observed.full[k]) for k in places}) > 1:
+        yield Candidate(kind, targets, (AmmeterBurden(_VOLTS),), words, 2, Number(1.0 / usual, OHM))
+    yield Candidate(kind, targets, (AmmeterBurden(_OHMS, same_ohms=True),), words, 2, Number(1.0, OHM))

@@ -1,0 +1,60 @@
+"""The meter was set to another quantity: what was written is the current, voltage or resistance at the same place."""
+
+import math
+from collections.abc import Iterator
+
+from recensor.core.circuit import Across, Target, Through
+from recensor.core.faults.candidate import PLAUSIBLE, Candidate, FaultContext, reading_at
+from recensor.core.faults.correction import Struck
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import OtherTarget
+from recensor.core.quantity import RESISTANCE, VOLTAGE
+
+# Digits are written down, and the prefix of the other quantity is not.
+_SHARES = (1.0, 1e3, 1e-3, 1e6)
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each reading that is another quantity of its place, in some prefix."""
+    observed, found = scene.observed, []
+    for place in range(observed.count):
+        for other in _others(scene, observed.target(place)):
+            row = scene.row(other)
+            if row is None:
+                continue
+            for share in _SHARES:
+                value, should = abs(observed.values[place]), share * abs(scene.expected[row])
+                if should and abs(value - should) <= PLAUSIBLE * share * scene.broad[row] + 0.03 * value:
+                    found.append(
+                        (place, other, row, math.copysign(share, observed.values[place] * scene.expected[row]))
+                    )
+    for place, other, row, share in found:
+        index = int(observed.indexes[place])
+        said = scene.said(place)
+        words = f"{said} is the {other.measurand} there, written as a {observed.measurands[place]}."
+        yield Candidate(
+            FaultKind.FUNCTION_MIX_UP,
+            (reading_at(index),),
+            (OtherTarget(place, row, share),),
+            words,
+            6 * observed.count,
+            mend=Struck(f"Set the meter to {observed.measurands[place]} and read it again", (index,)),
+        )
+
+
+def _others(scene: FaultContext, target: Target) -> Iterator[Target]:
+    """The other quantities at the place of a target."""
+    setup = scene.run.sheet.setups.get(target.setup or "")
+    if setup is None:
+        return
+    if isinstance(target, Through):
+        leads = setup.connections[target.part]
+        if leads[0] != leads[1]:
+            yield Across(VOLTAGE, leads, setup.name)
+            yield Across(RESISTANCE, leads, setup.name)
+    elif isinstance(target, Across):
+        if target.measurand is VOLTAGE:
+            yield Across(RESISTANCE, target.nodes, setup.name)
+            yield from (Through(name, setup.name) for name in setup.across(*target.nodes))
+        else:
+            yield Across(VOLTAGE, target.nodes, setup.name)

@@ -1,0 +1,27 @@
+"""The fuse of the meter's current jack is blown: every current reads zero, and the branch is open while it is read."""
+
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
+from recensor.core.faults.correction import Struck
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import NoCurrent
+from recensor.core.quantity import CURRENT
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One where currents read zero from some reading on."""
+    observed = scene.observed
+    places = observed.of(CURRENT)
+    zero = [k for k in places if abs(observed.values[k]) <= 3.0 * observed.by_digits[k]]
+    blown = [k for k in places if zero and k >= zero[0]]
+    if not blown:
+        return
+    indexes = tuple(int(observed.indexes[k]) for k in blown)
+    yield Candidate(
+        FaultKind.METER_FUSE_OPEN,
+        tuple(map(reading_at, indexes)),
+        (NoCurrent(blown[0]),),
+        "The fuse of the meter's current jack is blown: no current flows while it is read.",
+        mend=Struck("Change the fuse and read the currents again", indexes),
+    )

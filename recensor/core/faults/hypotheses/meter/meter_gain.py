@@ -1,0 +1,26 @@
+"""The meter reads one quantity too high or too low throughout: a weak battery, a meter out of adjustment."""
+
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import Fitted, MeterGain
+from recensor.core.quantity import Measurand
+
+_OFF = Fitted(0.0, 0.15, (-0.1, 0.1))
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each quantity of which there are several readings."""
+    observed = scene.observed
+    found = [(measurand, places) for measurand in Measurand if len(places := observed.of(measurand)) > 1]
+    for measurand, places in found:
+        targets = tuple(reading_at(int(observed.indexes[k])) for k in places)
+        yield Candidate(
+            FaultKind.METER_GAIN,
+            targets,
+            (MeterGain(measurand, _OFF),),
+            f"The meter shows every {measurand} {{value}} times what it is.",
+            len(found),
+            Number(1.0, ""),
+        )

@@ -1,0 +1,21 @@
+"""The voltmeter's input loads what it reads."""
+
+import math
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import Fitted, VoltmeterLoading
+from recensor.core.quantity import OHM, VOLTAGE
+
+_OHMS = Fitted(math.log(1e6), 1.5, (math.log(1e5), math.log(1e6)))
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One where any voltage was read in a circuit."""
+    observed = scene.observed
+    places = [k for k in observed.of(VOLTAGE) if observed.input_siemens[k] or observed.target(k).setup]
+    if places:
+        targets = tuple(reading_at(int(observed.indexes[k])) for k in places)
+        words = "The voltmeter's input of {value} loads what it reads."
+        yield Candidate(FaultKind.VOLTMETER_LOADING, targets, (VoltmeterLoading(_OHMS),), words, 1, Number(1.0, OHM))

@@ -1,0 +1,36 @@
+"""The range was wrong: too small, and the meter shows over-range; far too large, and it shows nothing but zeros."""
+
+import math
+from collections.abc import Iterator
+
+from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
+from recensor.core.faults.correction import Struck
+from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.model.changes import RangeTooSmall, Uninformative
+
+# How likely a zero is where the range is far too large.
+_ZERO = 0.5
+
+# Zeros have mostly another reason.
+_RARER = 10
+
+
+def candidates(scene: FaultContext) -> Iterator[Candidate]:
+    """One for each over-range reading, and one for each zero."""
+    observed = scene.observed
+    zeros = [k for k in range(observed.count) if observed.values[k] == 0.0]
+    chances = observed.count + len(observed.over_range)
+    unlikely = _RARER * chances
+    for k, one in enumerate(observed.over_range):
+        said = scene.said_of(scene.run.readings[one.index])
+        words = f"{said} is over-range because the range was too small, not because it is open."
+        mend = Struck("Take a larger range and read it again", (one.index,))
+        yield Candidate(FaultKind.WRONG_RANGE, (reading_at(one.index),), (RangeTooSmall(k),), words, chances, mend=mend)
+    for k in zeros:
+        index = int(observed.indexes[k])
+        density = math.log(_ZERO / float(observed.reading(k).value.resolution or 1))
+        words = f"{scene.said(k)} is zero because the range was far too large."
+        mend = Struck("Take a smaller range and read it again", (index,))
+        yield Candidate(
+            FaultKind.WRONG_RANGE, (reading_at(index),), (Uninformative((k,), density),), words, unlikely, mend=mend
+        )

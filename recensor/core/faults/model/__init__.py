@@ -1,0 +1,1 @@
+"""The statistical model: observations, priors, changes, prediction in batches, evidence."""

@@ -1,0 +1,176 @@
+"""How well each hypothesis explains what was read: Gaussian evidence, by Laplace's method at the best unknowns.
+
+The unknowns are few and their slopes known, so that the evidence of a hypothesis is a determinant and a sum of squares
+(MacKay, 1992, "Bayesian interpolation", from memory). The determinant is what keeps flexible hypotheses honest.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from recensor.core.faults.model.batch import Batch
+from recensor.core.faults.model.prediction import FaultModel, Predicted
+from recensor.core.solving import OPEN_OHMS
+from recensor.core.uncertainty import Array
+
+# An over-range is met where the value is beyond the range, and hardly anywhere else.
+_OVER, _NOT_OVER = np.log(0.99), np.log(0.01)
+
+# No unknown is looked for farther away than this, in standard deviations, nor moved farther in one step.
+_FARTHEST, _LONGEST_STEP = 6.0, 3.0
+
+# What one reading can say of an unknown at most: the square of so many standard deviations to one.
+_STEEPEST = 1e9
+
+# At a glance every reading may be off by this share more, and one that is off by more than enough says no more.
+_ROUGH, _ENOUGH = 0.02, 1e4
+
+_LOG_2PI = np.log(2.0 * np.pi)
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """Of each hypothesis: the logarithm of its evidence, the unknowns and what they predict.
+
+    `covariance` (hypotheses, unknowns, unknowns) is that of the unknowns afterwards; all in standard deviations.
+    """
+
+    log: Array
+    at: Array
+    covariance: Array
+    predicted: Predicted
+
+    @property
+    def by_unknowns(self) -> Array:
+        """The variances of what is predicted by what is still not known, (hypotheses, readings)."""
+        slopes = self.predicted.slopes
+        return np.asarray(((slopes @ self.covariance) * slopes).sum(axis=2))
+
+    def misfits(self, batch: Batch) -> Array:
+        """How far each reading lies from what is predicted of it, in standard deviations, (hypotheses, readings).
+
+        0 of a reading that says nothing.
+        """
+        away = (batch.values - self.predicted.shown) / np.sqrt(self.predicted.variances + self.by_unknowns)
+        return np.where(batch.counts, away, 0.0)
+
+
+@dataclass(frozen=True)
+class Whitening:
+    """What makes readings independent that have much in common while nothing is wrong: (readings, readings)."""
+
+    inverse: Array
+
+    @classmethod
+    def of(cls, model: FaultModel) -> "Whitening":
+        """By one factorisation for every hypothesis that is glanced at."""
+        batch = model.batch(1)
+        predicted = model.predict(batch, model.start_of(batch), common=True)
+        slopes, values = predicted.slopes[0], model.observed.values
+        own = predicted.variances[0] + (_ROUGH * values) ** 2
+        covariance = slopes @ slopes.T + np.diag(np.maximum(own, 1e-24))
+        return cls(np.linalg.inv(np.linalg.cholesky(covariance)))
+
+
+def prefilter(batch: Batch, shown: Array, whitening: Whitening) -> Array:
+    """How well the readings fit what would be `shown`, as a logarithm; only for choosing what to screen."""
+    left = np.where(batch.counts, batch.values - shown, 0.0) @ whitening.inverse.T
+    return np.asarray(-0.5 * np.minimum(left**2, _ENOUGH).sum(axis=1))
+
+
+def linear_score(model: FaultModel, batch: Batch, variances: Array) -> Array:
+    """The logarithm of the evidence by one linear step from where the search begins; for choosing what to refine.
+
+    `variances` (readings,) are taken from the readings themselves, the same for every hypothesis.
+    """
+    at = model.start_of(batch)
+    predicted = model.predict(batch, at, common=True)
+    weights = _weights(batch, predicted, variances)
+    ahead = batch.values - predicted.shown + (predicted.slopes @ at[:, :, None])[:, :, 0]
+    return _linear(batch, predicted, ahead, weights, variances) + _over_range(model, batch, predicted)
+
+
+def _weights(batch: Batch, predicted: Predicted, variances: Array) -> Array:
+    """The weight of each reading; of one that hangs on an open more steeply than can be counted with it is less."""
+    steepest = (predicted.slopes**2).max(axis=2)
+    return np.asarray(np.where(batch.counts, 1.0 / np.maximum(variances, steepest / _STEEPEST), 0.0))
+
+
+def _linear(batch: Batch, predicted: Predicted, ahead: Array, weights: Array, variances: Array) -> Array:
+    """The evidence were everything as linear as at the start; `ahead` is what is left with every unknown at 0."""
+    slopes = predicted.slopes
+    weighted = slopes * weights[:, :, None]
+    matrix = np.swapaxes(slopes, 1, 2) @ weighted
+    matrix[:, range(matrix.shape[1]), range(matrix.shape[1])] += 1.0
+    right = (np.swapaxes(weighted, 1, 2) @ ahead[:, :, None])[:, :, 0]
+    lower = np.linalg.cholesky(matrix)
+    logdet = 2.0 * np.log(np.diagonal(lower, axis1=1, axis2=2)).sum(axis=1)
+    explained = (right * np.linalg.solve(matrix, right[:, :, None])[:, :, 0]).sum(axis=1)
+    squares = (ahead**2 * weights).sum(axis=1)
+    spread = np.where(batch.counts, np.log(variances) + _LOG_2PI, 0.0).sum(axis=1)
+    return np.asarray(-0.5 * (squares - explained + logdet + spread) + batch.extra)
+
+
+def refined(model: FaultModel, batch: Batch, *, steps: int = 4, begin: Array | None = None) -> Evidence:
+    """The evidence at the best unknowns, found by so many Gauss–Newton steps from where the search begins.
+
+    `begin` are unknowns to go on from, (hypotheses, unknowns).
+
+    The noise is that of what is predicted, never of the reading, which may be what is wrong.
+    """
+    at = model.start_of(batch) if begin is None else begin
+    best_log, best = np.full(len(batch), -np.inf), at
+    for step in range(steps + 1):
+        predicted = model.predict(batch, at)
+        log, target, covariance = _laplace(model, batch, at, predicted)
+        better = log > best_log
+        if step == 0:
+            best_log, best, kept, spread = log, at.copy(), predicted, covariance
+        elif better.any():
+            best_log = np.where(better, log, best_log)
+            best = np.where(better[:, None], at, best)
+            spread = np.where(better[:, None, None], covariance, spread)
+            kept = _chosen(better, predicted, kept)
+        if step < steps:
+            move = np.clip(target - at, -_LONGEST_STEP, _LONGEST_STEP)
+            at = np.clip(at + move, -_FARTHEST, _FARTHEST)
+    return Evidence(best_log, best, spread, kept)
+
+
+def _laplace(model: FaultModel, batch: Batch, at: Array, predicted: Predicted) -> tuple[Array, Array, Array]:
+    """The evidence at a place, where the next step leads, and the covariance there."""
+    weights = _weights(batch, predicted, predicted.variances)
+    left = batch.values - predicted.shown
+    slopes = predicted.slopes
+    weighted = slopes * weights[:, :, None]
+    matrix = np.swapaxes(slopes, 1, 2) @ weighted
+    matrix[:, range(matrix.shape[1]), range(matrix.shape[1])] += 1.0
+    ahead = left + (slopes @ at[:, :, None])[:, :, 0]
+    covariance = np.asarray(np.linalg.inv(matrix), np.float64)
+    target = (covariance @ (np.swapaxes(weighted, 1, 2) @ ahead[:, :, None]))[:, :, 0]
+    logdet = np.linalg.slogdet(matrix)[1]
+    spread = np.where(batch.counts, np.log(predicted.variances) + _LOG_2PI, 0.0).sum(axis=1)
+    squares = (left**2 * weights).sum(axis=1) + (at**2).sum(axis=1)
+    log = -0.5 * (squares + logdet + spread) + batch.extra + _over_range(model, batch, predicted)
+    return log, target, covariance
+
+
+def _over_range(model: FaultModel, batch: Batch, predicted: Predicted) -> Array:
+    """What the over-range readings say."""
+    found = np.zeros(len(batch))
+    for k, one in enumerate(model.observed.over_range):
+        there = np.abs(predicted.at_points[:, one.row])
+        beyond = (there > one.limit) | (there > OPEN_OHMS)
+        found += np.where(batch.is_over[:, k], np.where(beyond, _OVER, _NOT_OVER), _OVER)
+    return found
+
+
+def _chosen(which: NDArray[np.bool_], one: Predicted, other: Predicted) -> Predicted:
+    """For each hypothesis the one prediction or the other."""
+    return Predicted(
+        np.where(which[:, None], one.shown, other.shown),
+        np.where(which[:, None, None], one.slopes, other.slopes),
+        np.where(which[:, None], one.variances, other.variances),
+        np.where(which[:, None], one.at_points, other.at_points),
+    )

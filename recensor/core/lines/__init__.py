@@ -1,6 +1,0 @@
-"""Straight lines through the points of a sweep: R as the slope, and whether a straight line describes them at all."""
-
-from recensor.core.lines.fit import Fit, fit_curve, fit_line
-from recensor.core.lines.sweeps import Line, Point, assess_lines, residuals, row_count
-
-__all__ = ["Fit", "Line", "Point", "assess_lines", "fit_curve", "fit_line", "residuals", "row_count"]

@@ -1,0 +1,332 @@
+"""A sweep as it was read: its points, the line through them, and what that says of the part it is the line of."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from recensor.core.circuit import MEASURED, NOMINAL, Across, PartAlone, Sheet, Sweep, Through
+from recensor.core.figures import rounded
+from recensor.core.judgement import (
+    AccountVerdict,
+    Assessment,
+    Calculated,
+    Judged,
+    Measurement,
+    Outcome,
+    Own,
+    Read,
+    Verdict,
+    judged,
+    stated_calculated,
+)
+from recensor.core.quantity import OHM, RESISTANCE, VOLT
+from recensor.core.sweeps.fit import Fit, fit_curve, fit_line
+from recensor.core.uncertainty import COVERAGE_FACTOR, NO_SPREAD, Array, Spread, student_factor
+
+# The scatter about a line is more than the meter explains beyond so many times its variance.
+_MORE_THAN_THE_METER = 4.0
+
+# No curve, and no stray point, is spoken of where the points lie this close to the line, as a share of the largest.
+_CLOSE = 0.005
+
+# A curve is clearly better where it leaves no more than this share of the squares, of four points and of more.
+_CLEARLY_OF_FOUR, _CLEARLY = 0.01, 0.1
+
+# A point does not fit where it lies so many times as far from the line of the others as any of these.
+_STRAY = 5.0
+
+
+@dataclass(frozen=True)
+class SweepPoint:
+    """One row: volts and amperes with what is uncertain about them, and the ohms that they make; None at no current."""
+
+    step: int
+    volts: float
+    amps: float
+    volts_spread: Spread
+    amps_spread: Spread
+    own_volts: float
+    own_amps: float
+
+    @property
+    def resistance(self) -> float | None:
+        """Volts over amperes, in ohms."""
+        return self.volts / self.amps if self.amps else None
+
+
+@dataclass(frozen=True)
+class FittedLine:
+    """A sweep's points and what they come to.
+
+    `part` is the part of which it is the line, None where it is that of several. `left_out` says of rows why they are
+    no point. `resistance` in ohms is the slope of `best`, the fit that counts, with its `spread`. `stray` is the row
+    that does not fit the others'. `straight` is None where it cannot be said.
+    """
+
+    sweep: Sweep
+    part: str | None
+    points: tuple[SweepPoint, ...]
+    left_out: tuple[tuple[int, str], ...]
+    with_intercept: Fit | None
+    through_origin: Fit | None
+    best: Fit | None
+    spread: Spread | None
+    judged: Judged | None
+    straight: bool | None
+    stray: int | None
+    reason: str
+
+    @property
+    def resistance(self) -> float | None:
+        """The resistance that the line says, in ohms."""
+        return self.best.slope if self.best else None
+
+    @property
+    def verdict(self) -> str:
+        """The slope's verdict; of a curve none is given, and without a line readings are needed."""
+        if self.judged:
+            return self.judged.verdict.value
+        return Verdict.NOT_JUDGED.value if self.straight is False else AccountVerdict.NEEDS_READINGS.value
+
+    @property
+    def outcome(self) -> Outcome:
+        """What the verdict comes to."""
+        if self.judged:
+            return self.judged.outcome
+        return Outcome.NEUTRAL if self.straight is False else Outcome.UNREAD
+
+    @property
+    def mean_resistance(self) -> float | None:
+        """The mean of every row's volts over amperes, in ohms."""
+        found = [point.resistance for point in self.points if point.resistance is not None]
+        return sum(found) / len(found) if found else None
+
+
+def row_count(sweep: Sweep, assessment: Assessment) -> int:
+    """How many rows a sweep has: as planned, else as far as it was read."""
+    read = [target.step for target in assessment.targets if target.step is not None and _is_of(target, sweep)]
+    return max(len(sweep.settings), *(step + 1 for step in read), 0)
+
+
+def _is_of(target: object, sweep: Sweep) -> bool:
+    if not isinstance(target, Across | Through):
+        return False
+    return replace(target, step=None).key in (sweep.volts.key, sweep.amps.key)
+
+
+def assess_lines(assessment: Assessment) -> list[FittedLine]:
+    """The line of every sweep of a judged run."""
+    sheet = assessment.against.run.sheet
+    return [_line(sweep, sheet, assessment) for sweep in sheet.sweeps.values()]
+
+
+def _line(sweep: Sweep, sheet: Sheet, assessment: Assessment) -> FittedLine:
+    part = sweep.part(sheet.setups[sweep.setup], sheet.parts)
+    points: list[SweepPoint] = []
+    left_out: list[tuple[int, str]] = []
+    for step in range(row_count(sweep, assessment)):
+        found = _point(sweep, step, assessment)
+        if isinstance(found, SweepPoint):
+            points.append(found)
+        elif found:
+            left_out.append((step, found))
+    turned, told = _turned(points)
+    used = [point for point in points if point.step not in turned]
+    left_out += [(step, told) for step in turned]
+    x, y = np.array([p.amps for p in used]), np.array([p.volts for p in used])
+    free, origin = _fits(used)
+    straight, stray, said = _shape(x, y, free)
+    counted = [point for k, point in enumerate(used) if k != stray]
+    if stray is not None:
+        said = f"Row {used[stray].step + 1} {said}"
+    best = _best(counted) if stray is not None else _better(free, origin)
+    if straight is False:
+        best = None
+    line = FittedLine(sweep, part, tuple(points), tuple(sorted(left_out)), free, origin, best, None, None, straight,
+                None if stray is None else used[stray].step, "")  # fmt: skip
+    if best is None:
+        return replace(line, reason=said or _no_line(points, left_out))
+    spread = _spread(best, counted)
+    held = _judged(line, spread, sheet, assessment)
+    words = [
+        said,
+        _few(len(used), free),
+        *(f"Row {step + 1} {why}." for step, why in line.left_out),
+        _which(best),
+        held.reason,
+    ]
+    return replace(line, spread=spread, judged=held, reason=" ".join(word for word in words if word))
+
+
+def _fits(points: Sequence[SweepPoint]) -> tuple[Fit | None, Fit | None]:
+    """The line through points, and through the origin too."""
+    x, y = np.array([p.amps for p in points]), np.array([p.volts for p in points])
+    u_x, u_y = np.array([p.own_amps for p in points]), np.array([p.own_volts for p in points])
+    free = fit_line(x, y, u_x, u_y, origin=False) if len(points) > 1 else None
+    return free, fit_line(x, y, u_x, u_y, origin=True) if np.any(x != 0) else None
+
+
+def _best(points: Sequence[SweepPoint]) -> Fit | None:
+    """The line that counts through points."""
+    return _better(*_fits(points))
+
+
+def _point(sweep: Sweep, step: int, assessment: Assessment) -> SweepPoint | str | None:
+    """A row as a point; why it is none; None while it lacks a reading."""
+    volts, amps = assessment.of(sweep.volts_at(step)), assessment.of(sweep.amps_at(step))
+    if volts is None or amps is None:
+        return None
+    v, i = volts.measurement, amps.measurement
+    if v.mean is None or i.mean is None:
+        return "is over-range"
+    sign = -1.0 if sweep.volts_at(step).reversed_against(v.target) else 1.0
+    spreads = v.spread.times(sign), i.spread
+    return SweepPoint(step, sign * v.mean, i.mean, *spreads, _own(v), _own(i))
+
+
+def _own(measurement: Measurement) -> float:
+    """The standard uncertainty of what is a reading's own, without what all readings share."""
+    return abs(measurement.spread.shares.get(Own(measurement.target.key), 0.0))
+
+
+def _turned(points: Sequence[SweepPoint]) -> tuple[list[int], str]:
+    """The rows whose volts and amperes have not the sign of each other that most have: leads that were turned."""
+    signed = [point for point in points if point.volts and point.amps]
+    against = [point.step for point in signed if point.volts * point.amps < 0]
+    if not against or 2 * len(against) >= len(signed):
+        return [], ""
+    return against, "has volts against its current: a meter's leads were turned, or a sign is missing"
+
+
+def _shape(x: Array, y: Array, free: Fit | None) -> tuple[bool | None, int | None, str]:
+    """Whether a straight line describes the points, the place of one that does not fit, and what is to be said."""
+    n = len(x)
+    if free is None or n < 3:
+        return None, None, ""
+    largest = float(np.abs(y).max())
+    is_close = float(np.abs(free.residuals).max()) <= _CLOSE * largest
+    if is_close or (free.chi_squared is not None and free.chi_squared <= _MORE_THAN_THE_METER * (n - 2)):
+        return True, None, ""
+    if n < 4:
+        return None, None, "The points do not lie on one line; a row more would tell why."
+    bent = float((free.weights * fit_curve(x, y, free.weights) ** 2).sum())
+    stray, others, others_largest = _without_farthest(x, y, free)
+    if others < bent and stray is not None and _is_stray(stray, x, y, free, others_largest, largest):
+        return True, stray, "does not fit the others: read it again. The slope is that of the others."
+    if bent <= (_CLEARLY_OF_FOUR if n == 4 else _CLEARLY) * free.sum_of_squares:
+        return False, None, f"A straight line does not describe this, a curve is clearly better: {_from_to(x, y)}."
+    return None, None, "The points scatter about the line by more than the meter explains."
+
+
+def _from_to(x: Array, y: Array) -> str:
+    """From which to which resistance a curve goes."""
+    ohms = [float(b / a) for a, b in zip(x, y, strict=True) if a]
+    return f"volts over amperes go from {rounded(min(ohms), None, OHM)} to {rounded(max(ohms), None, OHM)}"
+
+
+def _without_farthest(x: Array, y: Array, free: Fit) -> tuple[int | None, float, float]:
+    """The point without which the others lie best on a line: place, squares left, largest residual."""
+    best: tuple[int | None, float, float] = (None, float("inf"), 0.0)
+    for k in range(len(x)):
+        kept = np.arange(len(x)) != k
+        other = fit_line(x[kept], y[kept], origin=False)
+        if other is None:
+            continue
+        left = float((free.weights[kept] * other.residuals**2).sum())
+        if left < best[1]:
+            best = k, left, float(np.abs(other.residuals).max())
+    return best
+
+
+def _is_stray(stray: int, x: Array, y: Array, free: Fit, others: float, largest: float) -> bool:
+    """Whether one point lies far from the line of all others, and these close to it."""
+    kept = np.arange(len(x)) != stray
+    other = fit_line(x[kept], y[kept], origin=False)
+    if other is None:
+        return False
+    off = abs(y[stray] - other.intercept - other.slope * x[stray])
+    own = float(free.weights[stray]) ** -0.5
+    return bool(off > _STRAY * max(others, own) and off > _CLOSE * largest)
+
+
+def _better(free: Fit | None, origin: Fit | None) -> Fit | None:
+    """The line through the origin where nothing speaks against it."""
+    if free is None or origin is None or free.intercept_error is None:
+        return origin or free
+    by_scatter = free.intercept_error * student_factor(len(free.residuals) - 1)
+    is_none = abs(free.intercept) <= COVERAGE_FACTOR * max(by_scatter, free.intercept_own or 0.0)
+    return origin if is_none else free
+
+
+def _spread(best: Fit, used: Sequence[SweepPoint]) -> Spread:
+    """What is uncertain about the slope: each point's own, or the scatter where that is more, and both gains once."""
+    total = NO_SPREAD
+    own = 0.0
+    for point, share in zip(used, best.by_y.tolist(), strict=True):
+        total = total + point.volts_spread.times(share) - point.amps_spread.times(share * best.slope)
+        own += share**2 * (point.own_volts**2 + (best.slope * point.own_amps) ** 2)
+    free = 2 if best.intercept_error is not None else 1
+    scatter = (best.slope_error or 0.0) * student_factor(len(used) - free + 1) if best.slope_error else 0.0
+    missing = max(0.0, scatter**2 - own) ** 0.5
+    return total + Spread({"scatter about the line": missing})
+
+
+def _judged(line: FittedLine, spread: Spread, sheet: Sheet, assessment: Assessment) -> Judged:
+    """The slope against what it should be: the part's bands and its ohmmeter reading, else volts over amperes."""
+    found = {basis: _should(line, basis, sheet, assessment) for basis in (NOMINAL, MEASURED)}
+    return judged(Read(line.resistance, spread, RESISTANCE), found[NOMINAL], found[MEASURED], sheet.judge)
+
+
+def _should(line: FittedLine, basis: str, sheet: Sheet, assessment: Assessment) -> Calculated:
+    if line.part and not sheet.parts[line.part].kind.ohmic:
+        return Calculated()
+    if line.part:
+        alone = PartAlone(line.part, RESISTANCE)
+        if basis == NOMINAL:
+            return stated_calculated(sheet, alone)
+        read = assessment.of(alone)
+        return Calculated(read.measurement.mean, read.measurement.spread) if read else Calculated()
+    for point in line.points:
+        volts, amps = assessment.of(line.sweep.volts_at(point.step)), assessment.of(line.sweep.amps_at(point.step))
+        if volts is None or amps is None:
+            continue
+        v, i = (one.judged.nominal if basis == NOMINAL else one.judged.measured for one in (volts, amps))
+        if v.value is not None and i.value and not i.zero:
+            return Calculated(abs(v.value / i.value))
+    return Calculated()
+
+
+def _no_line(points: Sequence[SweepPoint], left_out: Sequence[tuple[int, str]]) -> str:
+    """Why there is no line."""
+    why = " ".join(f"Row {step + 1} {text}." for step, text in left_out)
+    if not points:
+        return f"Still to read: volts and amperes in at least one row. {why}".strip()
+    if not any(point.volts for point in points):
+        return f"All volts and amperes are zero: is the supply on, and the circuit closed? {why}".strip()
+    return f"No current flows in any row: there is no resistance to be worked out. {why}".strip()
+
+
+def _few(count: int, free: Fit | None) -> str:
+    """What so few points do not say."""
+    if count == 1:
+        return "One point is no line: this is volts over amperes."
+    if free is None:
+        return "All rows are at one current: there is no line, only volts over amperes."
+    return "Two points always lie on a line: read more rows to see whether it is one." if count == 2 else ""
+
+
+def _which(best: Fit) -> str:
+    """Which line counts, and its slope."""
+    slope = rounded(best.slope, best.slope_error, OHM)
+    if best.intercept_error is None:
+        return f"Through the origin its slope is {slope}."
+    at_no_current = rounded(best.intercept, best.intercept_error, VOLT)
+    return f"Its slope is {slope}; at no current it is at {at_no_current}, not at zero."
+
+
+def residuals(line: FittedLine) -> Iterator[tuple[SweepPoint, float]]:
+    """How far each point lies above the line that counts, in volts."""
+    if line.best:
+        for point in line.points:
+            yield point, point.volts - line.best.intercept - line.best.slope * point.amps

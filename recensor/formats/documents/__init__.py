@@ -1,0 +1,1 @@
+"""Open JSON documents: run, sheet, board, profile, plan and assessment; their checksum."""

@@ -1,0 +1,313 @@
+"""A sheet as part of a run document: parts, setups, what judges, what is asked."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from recensor.core.circuit import (
+    KINDS,
+    LEADS,
+    MOST_STEPS,
+    Across,
+    Basis,
+    Comparison,
+    Judge,
+    JudgedBy,
+    Leads,
+    Part,
+    PartAlone,
+    Rule,
+    Setup,
+    Sheet,
+    Sweep,
+    Target,
+    Through,
+    TouchedLeads,
+    kind_called,
+    one_line,
+)
+from recensor.core.errors import Refused
+from recensor.core.quantity import (
+    AMPERE,
+    CURRENT,
+    OHM,
+    RESISTANCE,
+    VOLT,
+    VOLTAGE,
+    WATT,
+    Measurand,
+    Quantity,
+    positive,
+)
+from recensor.formats.documents import potentiometer
+from recensor.formats.documents.potentiometer import Halves
+from recensor.formats.documents.reader import DocumentError, DocumentPlace, said
+
+# A document has at most so many parts and setups, and so many leads of parts in all its setups together.
+MOST_PARTS, MOST_SETUPS, MOST_CONNECTIONS = 1_500, 200, 15_000
+
+# Where a part keeps the values that its doubtful bands leave open, and how many those may be.
+MAYBE, MOST_MAYBE = "x-maybe", 8
+
+# Where a voltage source keeps the current limit that is set on it.
+LIMIT = "x-limit"
+
+TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at", "step")
+
+
+def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
+    """The sheet of a document's members. Raises `DocumentError`; what it names is not checked yet."""
+    places = dict(document["parts"].named(MOST_PARTS))
+    halves = potentiometer.halves_of(places)
+    parts: dict[str, Part] = {}
+    for name, place in places.items():
+        whole = name in halves
+        parts |= potentiometer.two_parts(name, halves[name], place) if whole else {name: _part(name, place)}
+    setups = {name: _setup(name, place, parts, halves) for name, place in document["setups"].named(MOST_SETUPS)}
+    if (total := sum(len(setup.connections) for setup in setups.values())) > MOST_CONNECTIONS:
+        raise document["setups"].error(f"connect {total} parts in all; a document has at most {MOST_CONNECTIONS}")
+    return Sheet(
+        title=document["title"].text(empty=True),
+        parts=parts,
+        setups=setups,
+        potentiometers=halves,
+        asked=tuple(_asked(place, parts, halves) for place in document["asked"].items()) if "asked" in document else (),
+        judge=_judge(document["judge"]) if "judge" in document else Judge(),
+        sealed=document["sealed"].boolean() if "sealed" in document else False,
+        sweeps={name: _sweep(name, place, parts) for name, place in document["sweeps"].named()}
+        if "sweeps" in document
+        else {},
+        compare=tuple(_comparison(place) for place in document["compare"].items()) if "compare" in document else (),
+    )
+
+
+def _sweep(name: str, place: DocumentPlace, parts: Mapping[str, Part]) -> Sweep:
+    table = place.table(("setup", "source", "volts", "amps"), ("settings",))
+    setup, source = table["setup"].text(), table["source"].text()
+    volts = table["volts"].table(("across",), ("quantity", "at"))
+    amps = table["amps"].table(("through",), ("quantity", "at"))
+    if "quantity" in volts and volts["quantity"].member(Measurand) is not VOLTAGE:
+        raise volts["quantity"].error("a line is drawn through volts")
+    unit = parts[source].kind.unit if source in parts and parts[source].kind.is_source else VOLT
+    settings = table["settings"].items(at_most=MOST_STEPS) if "settings" in table else ()
+    return Sweep(
+        name,
+        setup,
+        source,
+        Across(VOLTAGE, volts["across"].pair(), setup, volts["at"].text() if "at" in volts else None),
+        Through(amps["through"].text(), setup, amps["at"].text() if "at" in amps else None),
+        tuple(setting.number(unit) for setting in settings),
+    )
+
+
+def _comparison(place: DocumentPlace) -> Comparison:
+    table = place.table(("rule", "setups"))
+    return Comparison(table["rule"].member(Rule), tuple(setup.text() for setup in table["setups"].items()))
+
+
+def sweep_tree(sweep: Sweep) -> dict[str, Any]:
+    """A sweep as it stands in a document."""
+    return {
+        "setup": sweep.setup,
+        "source": sweep.source,
+        "volts": {"across": list(sweep.volts.nodes), **said(at=sweep.volts.at)},
+        "amps": {"through": sweep.amps.part, **said(at=sweep.amps.at)},
+        **said(settings=[setting.text for setting in sweep.settings]),
+    }
+
+
+def comparison_tree(comparison: Comparison) -> dict[str, Any]:
+    """Setups held against each other, as it stands in a document."""
+    return {"rule": comparison.rule.value, "setups": list(comparison.setups)}
+
+
+def target_tree(target: Target) -> dict[str, Any]:
+    """A target as it stands in a document."""
+    if isinstance(target, TouchedLeads):
+        return {"of": LEADS}
+    if isinstance(target, PartAlone):
+        return said(setup=target.setup, of=target.part)
+    if isinstance(target, Across):
+        place: dict[str, Any] = {"quantity": target.measurand.value, "across": list(target.nodes)}
+    else:
+        place = {"quantity": CURRENT.value, "through": target.part}
+    return {"setup": target.setup, **place, **said(at=target.at, step=target.step)}
+
+
+def part_tree(part: Part) -> dict[str, Any]:
+    """A part as it stands in a document."""
+    return {
+        "kind": part.kind.word,
+        **said(
+            **{part.kind.stated_by: text_of(part.nominal)},
+            **({part.kind.current_key: text_of(part.current)} if part.kind.current_key else {}),
+            cold=text_of(part.cold),
+            tolerance=text_of(part.tolerance),
+            rating=text_of(part.rating),
+            internal=text_of(part.internal),
+            compliance=text_of(part.compliance),
+            adjustable=part.adjustable or None,
+            **{MAYBE: list(part.maybe), LIMIT: text_of(part.limit)},
+        ),
+    }
+
+
+def setup_tree(setup: Setup, whole: Mapping[str, tuple[list[str], str | None]]) -> dict[str, Any]:
+    """A setup as it stands in a document, with the leads and the settings of its `whole` potentiometers."""
+    set_to = {name: value for name, (_, value) in whole.items() if value}
+    return {
+        "reference": setup.reference,
+        "connections": {
+            **{part: list(leads) for part, leads in setup.connections.items()},
+            **{name: leads for name, (leads, _) in whole.items()},
+        },
+        **said(
+            sources_off=sorted(setup.sources_off),
+            open=sorted(setup.open),
+            values={**{name: value.text for name, value in setup.values.items()}, **set_to},
+        ),
+    }
+
+
+def judge_tree(judge: Judge) -> dict[str, Any]:
+    """What judges, as it stands in a document."""
+    meter_in = said(meter_in=judge.meter_in or None)
+    return {"by": judge.by.value, "limit": judge.limit.text, "against": judge.against.value, **meter_in}
+
+
+def read_target(
+    place: DocumentPlace, table: Mapping[str, DocumentPlace], parts: Mapping[str, Part], halves: Halves
+) -> Target:
+    """A target out of the members of a reading, a claim or a wish; of a potentiometer its lower part."""
+    named = [key for key in ("of", "across", "through") if key in table]
+    if len(named) != 1:
+        raise place.error("needs exactly one of 'of', 'across' and 'through'")
+    setup = table["setup"].text() if "setup" in table else None
+    measurand = table["quantity"].member(Measurand) if "quantity" in table else None
+    at = table["at"].text() if "at" in table else None
+    step = table["step"].index() if "step" in table else None
+    if named == ["of"] and step is not None:
+        raise table["step"].error("a part by itself is read in no row of a sweep")
+    if named == ["of"]:
+        if at is not None:
+            raise table["at"].error("a part by itself is read at its own leads")
+        return _alone(place, _lower(table["of"].text(), halves), measurand, setup, parts)
+    if named == ["across"] and measurand is None:
+        raise DocumentError(f"{place.path}.quantity: is missing; say voltage or resistance")
+    if setup is None:
+        raise DocumentError(f"{place.path}.setup: say in which setup this was read")
+    if named == ["across"]:
+        return Across(measurand or RESISTANCE, table["across"].pair(), setup, at, step)
+    if measurand not in (None, CURRENT):
+        raise DocumentError(f"{place.path}.quantity: through a part only a current is read")
+    return Through(_lower(table["through"].text(), halves), setup, at, step)
+
+
+def _lower(name: str, halves: Halves) -> str:
+    return halves[name][1] if name in halves else name
+
+
+def _alone(
+    place: DocumentPlace, name: str, measurand: Measurand | None, setup: str | None, parts: Mapping[str, Part]
+) -> PartAlone | TouchedLeads:
+    if name != LEADS or LEADS in parts:
+        implied = parts[name].kind.measured_as if name in parts else RESISTANCE
+        return PartAlone(name, measurand or implied, setup)
+    if measurand not in (None, RESISTANCE):
+        raise DocumentError(f"{place.path}.quantity: touched leads are read as a resistance")
+    if setup is not None:
+        raise DocumentError(f"{place.path}.setup: touched leads are read by themselves, in no setup")
+    return TouchedLeads()
+
+
+def text_of(quantity: Quantity | None) -> str | None:
+    """A quantity as it was typed."""
+    return quantity.text if quantity else None
+
+
+def _part(name: str, place: DocumentPlace) -> Part:
+    kind = kind_called(place.member_called("kind").choice(*KINDS, potentiometer.WORD))
+    own = [kind.stated_by, *([kind.current_key] if kind.current_key else []), *(["cold"] if kind.has_cold else [])]
+    table = place.table(("kind",), (*own, "tolerance", "rating", "internal", "compliance", "adjustable"))
+    stated_by, current_key = kind.stated_by, kind.current_key or ""
+    return Part(
+        name=name,
+        kind=kind,
+        nominal=table[stated_by].number(kind.unit) if stated_by in table else None,
+        current=table[current_key].number(AMPERE) if current_key in table else None,
+        cold=table["cold"].number(OHM) if "cold" in table else None,
+        tolerance=table["tolerance"].percentage() if "tolerance" in table else None,
+        rating=table["rating"].number(WATT) if "rating" in table else None,
+        internal=table["internal"].number(OHM) if "internal" in table else None,
+        compliance=table["compliance"].number(VOLT) if "compliance" in table else None,
+        adjustable=table["adjustable"].boolean() if "adjustable" in table else False,
+        maybe=_maybe(place),
+        limit=_limit(place),
+    )
+
+
+def _limit(place: DocumentPlace) -> Quantity | None:
+    """The current limit that is set on a source; what another program wrote there says nothing to this one."""
+    kept = place.extensions().get(LIMIT)
+    try:
+        return positive(kept, AMPERE) if isinstance(kept, str) else None
+    except Refused:
+        return None
+
+
+def _maybe(place: DocumentPlace) -> tuple[str, ...]:
+    """The values that doubtful bands leave open; what another program wrote there says nothing to this one."""
+    kept = place.extensions().get(MAYBE)
+    if not isinstance(kept, list) or not 2 <= len(kept) <= MOST_MAYBE:
+        return ()
+    try:
+        known = [one_line.read_part(text) for text in kept if isinstance(text, str)]
+    except Refused:
+        return ()
+    return tuple(kept) if len(known) == len(kept) and all(part.nominal for part in known) else ()
+
+
+def _setup(name: str, place: DocumentPlace, parts: Mapping[str, Part], halves: Halves) -> Setup:
+    table = place.table(("reference", "connections"), ("sources_off", "values", "open"))
+    values: dict[str, Quantity] = {}
+    for part_name, value in table["values"].named() if "values" in table else []:
+        if part_name in halves:
+            whole = parts[halves[part_name][1]].nominal or value.number(OHM)
+            values |= potentiometer.settings(halves[part_name], _below(value, whole), whole)
+            continue
+        values[part_name] = value.number(parts[part_name].kind.unit) if part_name in parts else value.quantity(None)
+    off = table["sources_off"].items() if "sources_off" in table else ()
+    connections: dict[str, Leads] = {}
+    for part, leads in table["connections"].named():
+        here = potentiometer.connected(halves[part], leads) if part in halves else {part: leads.pair()}
+        connections |= here
+    return Setup(
+        name=name,
+        reference=table["reference"].name(),
+        connections=connections,
+        sources_off=frozenset(source.text() for source in off),
+        values=values,
+        open=frozenset(switch.text() for switch in table["open"].items()) if "open" in table else frozenset(),
+    )
+
+
+def _below(place: DocumentPlace, whole: Quantity) -> Quantity:
+    """What the lower part of a potentiometer is set to: more than nothing, and less than the whole."""
+    value = place.number(OHM)
+    if not 0 < float(value) < float(whole):
+        raise place.error(f"its lower part lies between nothing and the whole {whole.text}")
+    return value
+
+
+def _judge(place: DocumentPlace) -> Judge:
+    table = place.table((), ("by", "limit", "against", "meter_in"))
+    default = Judge()
+    return Judge(
+        by=table["by"].member(JudgedBy) if "by" in table else default.by,
+        limit=table["limit"].percentage() if "limit" in table else default.limit,
+        against=table["against"].member(Basis) if "against" in table else default.against,
+        meter_in=table["meter_in"].boolean() if "meter_in" in table else default.meter_in,
+    )
+
+
+def _asked(place: DocumentPlace, parts: Mapping[str, Part], halves: Halves) -> Target:
+    return read_target(place, place.table((), TARGET_KEYS), parts, halves)
