@@ -168,9 +168,10 @@ def _jack(profile: Profile, taken: Range) -> str | None:
 
 def _cautions(profile: Profile, taken: Range, expected: float) -> list[str]:
     fuse, current = fuse_of(profile, taken), abs(expected)
-    about = f"About {plainly(float(f'{current:.2g}'), 'A')}" if current else ""
-    if current > min(taken.full, taken.full if fuse is None else fuse):
+    most = min(taken.full, taken.full if fuse is None else fuse)
+    if current <= min(most, most if fuse is None else _NEAR_THE_FUSE * fuse):
+        return []
+    about = f"About {plainly(float(f'{current:.2g}'), 'A')}"
+    if current > most or fuse is None:
         return [f"{about} is more than any jack of this meter takes: do not read it with this meter."]
-    if fuse is not None and current > _NEAR_THE_FUSE * fuse:
-        return [f"{about} is near the {plainly(fuse, 'A')} fuse of the {taken.jack} jack."]
-    return []
+    return [f"{about} is near the {plainly(fuse, 'A')} fuse of the {taken.jack} jack."]
