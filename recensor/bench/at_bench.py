@@ -8,7 +8,6 @@ from recensor.bench import queries, rows
 from recensor.bench.models import BenchMove, Reading, Run
 from recensor.bench.queries import RunSnapshot
 from recensor.core import plan
-from recensor.core.circuit import Across, Through
 from recensor.core.judgement import Assessment
 from recensor.core.plan import Bench, State, Way
 from recensor.core.quantity import CURRENT
@@ -37,7 +36,7 @@ def state_of(loaded: RunSnapshot, bench: Bench) -> State:
 
 
 def _shows_what_is_built(reading: CoreReading) -> bool:
-    return reading.struck is None and isinstance(reading.target, Across | Through)
+    return reading.struck is None and reading.target.in_circuit
 
 
 def is_powered(loaded: RunSnapshot) -> bool:

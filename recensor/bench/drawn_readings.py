@@ -37,7 +37,7 @@ def setup_of(sheet: Sheet, target: Target | None) -> Setup:
     """The setup a reading is in; for a part by itself the first that has it, else the first."""
     if target is not None and target.setup:
         return sheet.setups[target.setup]
-    name = target.part if isinstance(target, PartAlone) else None
+    name = target.part if target is not None and target.is_part_alone else None
     return next((setup for setup in sheet.setups.values() if name in setup.connections), sheet.setup())
 
 

@@ -70,7 +70,7 @@ def line_views(
     target = loaded.points[here] if here is not None else None
     sheet = loaded.core.sheet
     return [
-        _view(line, sheet, assessment, target if isinstance(target, Across | Through) else None, conventions,
+        _view(line, sheet, assessment, target if target and target.in_circuit else None, conventions,
               is_sealed=loaded.is_sealed)
         for line in assess_lines(assessment)
     ]  # fmt: skip

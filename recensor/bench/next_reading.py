@@ -13,7 +13,7 @@ from recensor.bench.queries import RunSnapshot, photos_of
 from recensor.bench.rows import token_of
 from recensor.core import plan
 from recensor.core.boards import compare
-from recensor.core.circuit import NOMINAL, Across, Part, PartAlone, Sheet, Target, Through, TouchedLeads, loops
+from recensor.core.circuit import NOMINAL, Part, Sheet, Target, loops
 from recensor.core.editing import colour_words
 from recensor.core.entries import bare_units, is_turned_up, setting_of, turned_at
 from recensor.core.figures import stated, with_digits
@@ -90,10 +90,10 @@ def next_reading(
     target, rows = points[chosen], Rows(run, points, assessment)
     row, calculated = rows.row(chosen), assessment.expected(target)
     expected = calculated.value if calculated else None
-    part = run.sheet.parts[target.part] if isinstance(target, PartAlone) else None
+    part = run.sheet.parts[target.part] if target.is_part_alone else None
     if part is not None and part.maybe:
         expected = float(colour_words.candidates(part)[0][0])
-    by_nominal = isinstance(target, PartAlone | TouchedLeads) or run.sheet.judge.against is NOMINAL
+    by_nominal = not target.in_circuit or run.sheet.judge.against is NOMINAL
     said = row.nominal if by_nominal else row.measured
     told = plan.card(target, bench, stands)
     profile = bench.profile(target.measurand)
@@ -134,7 +134,7 @@ def next_reading(
         advice=_advice(loaded, target, expected, profile),
         setup=setup_of(run.sheet, target).name,
         meter=next((r.meter for r in reversed(run.readings) if r.meter), ""),
-        others_are="Opened beside" if isinstance(target, Through) else "Or of one alone:",
+        others_are="Opened beside" if target.is_through else "Or of one alone:",
         others=tuple(_others(run.sheet, target)),
     )
 
@@ -144,7 +144,7 @@ def _holes(bench: Bench, target: Target) -> dict[str, str]:
     built = bench.boards.get(target.setup or "")
     if built is None:
         return {}
-    if isinstance(target, Through):
+    if target.is_through:
         gap = bench.opening(target)
         link = built.placements.get(gap.name)
         ends = {f"{gap.name}.{end}": hole.shown for end, hole in zip("ab", link.holes, strict=True)} if link else {}
@@ -166,10 +166,10 @@ def _display(chosen: Setting, profile: Profile, disturbed: Disturbance | None) -
 
 def _others(sheet: Sheet, target: Target) -> Iterator[tuple[str, str]]:
     """The same read elsewhere, since it is to be equal there: beside each part of a branch, of each of a bank."""
-    if not isinstance(target, Through | Across) or target.measurand is RESISTANCE:
+    if not target.in_circuit or target.measurand is RESISTANCE:
         return
     setup = sheet.setups[target.setup]
-    if isinstance(target, Through):
+    if target.is_through:
         branch = next(
             (b for b in loops.branches(setup.connections) if target.part in [p.part for p in b.passages]), None
         )

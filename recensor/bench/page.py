@@ -21,7 +21,6 @@ from recensor.bench.services.entering import Recorded
 from recensor.bench.sightings import Lit, lit
 from recensor.bench.stations import next_point, stations
 from recensor.core import entries
-from recensor.core.circuit import Through
 from recensor.core.entries import CorrectionKind, Repeat
 from recensor.core.judgement import Assessment, Outcome, assess
 from recensor.core.plan import Bench, Order, State, before_power, in_a_sentence, in_order, sources_to_read_again
@@ -110,7 +109,7 @@ class BenchPage:
         if run.closed:
             chosen = None  # nothing is read any more
         stands = state_of(loaded, bench)
-        if chosen is not None and isinstance(loaded.points[chosen], Through):
+        if chosen is not None and loaded.points[chosen].is_through:
             stands = proved(run, stands)
         return cls(run, loaded, assessment, chosen, state, person, bench, stands, ways)
 

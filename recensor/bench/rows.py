@@ -378,11 +378,11 @@ def target_of(
 def columns_of(target: Target) -> dict[str, Any]:
     """The columns that name a target; the touched leads by their quantity alone."""
     quantity = {"quantity": target.measurand.value, **({} if target.step is None else {"step": target.step})}
-    if isinstance(target, TouchedLeads):
+    if target.is_leads:
         return quantity
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         return {**quantity, "of": target.part, "setup": target.setup or ""}
-    if isinstance(target, Through):
+    if target.is_through:
         return {**quantity, "through": target.part, "setup": target.setup, "at": target.at or ""}
     return {**quantity, "red": target.red, "black": target.black, "setup": target.setup, "at": target.at or ""}
 

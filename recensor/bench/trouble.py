@@ -7,7 +7,7 @@ from typing import Any
 from recensor.bench.ledger import account_in_setup
 from recensor.bench.queries import RunSnapshot
 from recensor.core import plan
-from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Target, TouchedLeads
+from recensor.core.circuit import MEASURED, NOMINAL, Basis, Target
 from recensor.core.figures import rounded, signed_percent
 from recensor.core.judgement import Assessment, Judged, Outcome, TargetAssessment, budget, what_decides
 from recensor.core.quantity import Quantity, as_ratio
@@ -57,7 +57,7 @@ def rows(loaded: RunSnapshot, assessment: Assessment) -> list[Uncertain]:
 def _in_order(assessment: Assessment) -> list[TargetAssessment]:
     """The readings, the worst first."""
     return sorted(
-        (t for t in assessment.targets.values() if not isinstance(t.measurement.target, TouchedLeads)),
+        (t for t in assessment.targets.values() if not t.measurement.target.is_leads),
         key=lambda t: (_TROUBLE.index(t.judged.outcome), -abs(_error(t, assessment) or 0.0)),
     )
 
@@ -71,7 +71,7 @@ def _error(found: TargetAssessment, assessment: Assessment) -> float | None:
 
 def _basis(found: TargetAssessment, assessment: Assessment) -> Basis:
     """What judges a reading: of a part by itself its nominal value."""
-    alone = isinstance(found.measurement.target, PartAlone)
+    alone = found.measurement.target.is_part_alone
     return NOMINAL if alone else assessment.against.run.sheet.judge.against
 
 
@@ -147,7 +147,7 @@ def _by_percent(error: float | None, target: Target, assessment: Assessment) -> 
     if error is None:
         return ""
     sheet = assessment.against.run.sheet
-    tolerance = sheet.parts[target.part].tolerance if isinstance(target, PartAlone) else None
+    tolerance = sheet.parts[target.part].tolerance if target.is_part_alone else None
     return _beside(error, tolerance or sheet.judge.limit)
 
 

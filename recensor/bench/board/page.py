@@ -21,7 +21,7 @@ from recensor.core.boards import (
     compare,
     probe,
 )
-from recensor.core.circuit import Across, Setup, Sheet, Target, TouchedLeads
+from recensor.core.circuit import Across, Setup, Sheet, Target
 from recensor.core.figures import rounded
 from recensor.core.judgement import Outcome
 from recensor.core.meters import ORDINARY_HANDHELD, Profile
@@ -117,7 +117,7 @@ def board_page(
     is_probed = side is Side.BUILT and not sheet.sealed
     probes, shown = _probed(sheet, setup, shown_board, probed, looking.meter) if is_probed else ({}, None)
     if looking.at is not None:
-        lit, probes = {*lit, *_parts_at(looking.at, setup)}, probes or probes_at(looking.at, shown_board, comparison)
+        lit, probes = {*lit, *looking.at.parts_read(sheet)}, probes or probes_at(looking.at, shown_board, comparison)
     is_built = side is Side.BUILT and bool(built.placements)
     consequences = Consequences.of(sheet, setup) if is_built and not sheet.sealed else None
     return BoardPage(
@@ -154,16 +154,9 @@ def _reads(
     return Across(measurand, (red, black), setup.name)
 
 
-def _parts_at(target: Target, setup: Setup) -> list[str]:
-    """The parts that a reading is about."""
-    if isinstance(target, Across):
-        return [target.at] if target.at else setup.across(*target.nodes)
-    return [] if isinstance(target, TouchedLeads) else [target.part]
-
-
 def probes_at(target: Target, built: Built, comparison: BoardComparison) -> dict[str, Hole]:
     """A hole for each probe of a reading between two nodes, where its nodes are on the board."""
-    if not isinstance(target, Across):
+    if not target.is_across:
         return {}
     found = {}
     for colour, node in (("red", target.red), ("black", target.black)):

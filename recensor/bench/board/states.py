@@ -7,7 +7,7 @@ from recensor.bench import rows
 from recensor.bench.models import BoardState, Run
 from recensor.bench.queries import last_board, lock
 from recensor.core.boards import Built, planned
-from recensor.core.circuit import UNMARKED, Part, Setup, Sheet, Through
+from recensor.core.circuit import UNMARKED, Part, Setup, Sheet
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
 from recensor.formats.documents.board import board_tree, placements_tree
@@ -59,7 +59,7 @@ def undo(run: Run, sheet: Sheet, setup: Setup) -> KeptBoard:
 
 def plan_for(sheet: Sheet, setup: Setup) -> Built:
     """The planned layout of a setup, a link wherever the run asks for a current. Raises `BoardError`."""
-    links = [target.part for target in sheet.asked if isinstance(target, Through) and target.setup == setup.name]
+    links = [target.part for target in sheet.asked if target.is_through and target.setup == setup.name]
     return planned(sheet, setup, links)
 
 

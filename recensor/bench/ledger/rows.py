@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from recensor.bench.ledger.means import mean_text
 from recensor.core import plan
-from recensor.core.circuit import NOMINAL, PartAlone, Setup, Sheet, Target, Through, TouchedLeads
+from recensor.core.circuit import NOMINAL, Setup, Sheet, Target
 from recensor.core.figures import as_read, engineering, how_far, rounded
 from recensor.core.judgement import (
     Account,
@@ -153,7 +153,7 @@ class Rows:
     def row(self, k: int, sign: str = "") -> Row:
         """The ledger row of one point."""
         target = self.points[k]
-        unit, alone = target.unit, isinstance(target, PartAlone | TouchedLeads)
+        unit, alone = target.unit, not target.in_circuit
         assessed = self.assessment.of(target)
         nominal, measured = self._calculated(target, assessed)
         label, place, parts = self._names(target)
@@ -189,7 +189,7 @@ class Rows:
         return self.assessment.calculations.both(target)
 
     def _stated(self, target: Target) -> str:
-        if not isinstance(target, PartAlone):
+        if not target.is_part_alone:
             return ""
         part = self.sheet.parts[target.part]
         if not part.kind.same_out_of_circuit:
@@ -200,12 +200,12 @@ class Rows:
 
     def _names(self, target: Target) -> tuple[str, str, list[str]]:
         """Label, place and the parts concerned."""
-        if isinstance(target, TouchedLeads):
+        if target.is_leads:
             return "Touched leads", "", []
-        if isinstance(target, PartAlone):
+        if target.is_part_alone:
             tolerance = self.sheet.parts[target.part].tolerance
             return target.part, f"± {tolerance.value:f} %" if tolerance else "", [target.part]
-        if isinstance(target, Through):
+        if target.is_through:
             return target.part, f"current, at {target.at}" if target.at else "current", [target.part]
         place = f"{target.red} to {target.black}"
         parts = self.sheet.setups[target.setup].across(*target.nodes)
@@ -228,7 +228,7 @@ class Rows:
         if assessed is None:
             return ""
         errors, basis = assessed.judged.percent_error, self.sheet.judge.against
-        if isinstance(assessed.measurement.target, PartAlone | TouchedLeads):
+        if not assessed.measurement.target.in_circuit:
             basis = NOMINAL
         value = errors[basis] if errors[basis] is not None else errors[basis.other]
         return "" if value is None else how_far(value).removesuffix(" from")

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from recensor.bench.ledger.means import mean_text
-from recensor.core.circuit import Across, Sheet, Target, Through
+from recensor.core.circuit import Sheet, Target
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import RESISTANCE
 
@@ -33,9 +33,9 @@ def side_by_side(sheet: Sheet, points: Sequence[Target], assessment: Assessment)
 
 def _labels(target: Target, sheet: Sheet) -> list[str]:
     """What a reading says in terms of parts, so that the same words mean the same in every setup."""
-    if isinstance(target, Through):
+    if target.is_through:
         return [f"{target.part}, current"]
-    if not isinstance(target, Across):
+    if not target.is_across:
         return []
     named = sheet.setups[target.setup].across(*target.nodes)
     if target.measurand is RESISTANCE:

@@ -4,7 +4,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from recensor.bench.ledger.rows import shown
-from recensor.core.circuit import PartAlone
 from recensor.core.figures import rounded
 from recensor.core.judgement import Assessment, Internal, internal_resistances, loaded_target
 from recensor.core.quantity import AMPERE, OHM, VOLT
@@ -60,7 +59,7 @@ def _moments(name: str, run: Run, assessment: Assessment) -> Iterator[Moment]:
     turned = {loaded_target(setup, run.sheet, name): None for setup in setups}
     for k, reading in enumerate(run.readings):
         target = reading.target
-        is_alone = isinstance(target, PartAlone) and target.part == name and target.measurand is alone
+        is_alone = target.is_part_alone and target.part == name and target.measurand is alone
         if reading.struck or reading.counted is False or reading.time is None or not reading.value.value:
             continue
         if not is_alone and target.key not in loaded:

@@ -13,7 +13,6 @@ from recensor.bench.queries import RunSnapshot, load, load_locked
 from recensor.bench.services.acts import append_act, append_line
 from recensor.bench.services.runs import follow
 from recensor.core import entries, record
-from recensor.core.circuit import PartAlone
 from recensor.core.editing import colour_words
 from recensor.core.entries import Entered, Repeat
 from recensor.core.errors import Refused
@@ -131,7 +130,7 @@ def repeat(run: Run, author: User, key: uuid.UUID) -> Recorded:
 def settle_bands(run: Run, loaded: RunSnapshot, author: User, reading: record.Reading) -> bool:
     """Correct the sheet where a part of doubtful bands was measured to have one of the values they leave open."""
     target, sheet = reading.target, loaded.core.sheet
-    if not isinstance(target, PartAlone) or reading.counted is False or reading.value.value is None:
+    if not target.is_part_alone or reading.counted is False or reading.value.value is None:
         return False
     settled = colour_words.settled(sheet, target.part, float(reading.value)) if sheet.parts[target.part].maybe else None
     if settled is None:

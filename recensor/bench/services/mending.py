@@ -127,7 +127,7 @@ def _set_anew(run: Run, author: User, loaded: RunSnapshot, index: int) -> int:
     changed, name = setup_changes.source_set_anew(sheet, reading.target.setup, part.name, reading.value)
     act = append_act(run, author, _Kind.MOVE, f"{part.name} was set anew")
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
-    there = replace(reading, target=setup_changes.in_setup(reading.target, changed, name), counted=None, later=False)
+    there = replace(reading, target=reading.target.in_setup(name, changed), counted=None, later=False)
     return made_instead(run, author, act, loaded, index, there)
 
 

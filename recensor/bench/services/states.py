@@ -17,7 +17,7 @@ from recensor.bench.queries import RunSnapshot
 from recensor.bench.services.acts import LONGEST_REASON, append_act, is_done
 from recensor.bench.services.entering import record_reading
 from recensor.bench.services.runs import follow, numbered_key, start_run, take_back
-from recensor.core.circuit import PartAlone, Rule, Sheet
+from recensor.core.circuit import Rule, Sheet
 from recensor.core.editing import EditError, edits, held_against, setup_changes
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read
@@ -152,7 +152,7 @@ def same_again(run: Run, author: User, key: uuid.UUID | None = None, *, with_par
     if with_parts:
         for number, reading in enumerate(loaded.core.readings):
             target = reading.target
-            if not isinstance(target, PartAlone) or sheet.parts[target.part].kind.is_source:
+            if not target.is_part_alone or sheet.parts[target.part].kind.is_source:
                 continue
             if reading.struck is None and reading.counted is not False:
                 record_reading(copy, author, reading, numbered_key(copy, number))

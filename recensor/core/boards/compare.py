@@ -12,7 +12,7 @@ from enum import StrEnum
 from recensor.core.boards.breadboard import Board, Built, Hole, Strip
 from recensor.core.boards.matching import DrawnCircuit, Nodes, Placed
 from recensor.core.boards.repairs import BoardRepair, Fault, RepairSearch
-from recensor.core.circuit import Across, Leads, Setup, Sheet
+from recensor.core.circuit import Leads, Setup, Sheet
 from recensor.core.quantity import VOLTAGE
 from recensor.core.solving import operate
 
@@ -288,7 +288,7 @@ class _Comparer:
         asked = [
             target.nodes
             for target in self.sheet.asked
-            if isinstance(target, Across) and target.setup == self.setup.name and target.measurand is VOLTAGE
+            if target.is_across and target.setup == self.setup.name and target.measurand is VOLTAGE
         ] or [(node, nodes[0]) for node in nodes[1:]]
         scale = 1e-9 * drawn.solution.driving_voltage
         for pair in asked:

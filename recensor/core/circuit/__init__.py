@@ -1,6 +1,7 @@
 """What is drawn and asked: parts of a kind, setups that connect them, targets, and the sheet that holds them."""
 
 from recensor.core.circuit import asking, loops, node_list, one_line, series_parallel, sheet
+from recensor.core.circuit.address import LONGEST_SLUG, has_place, read_slug, slug, target_of_slug
 from recensor.core.circuit.asking import (
     Asked,
     all_readings,
@@ -54,15 +55,16 @@ from recensor.core.circuit.sheet import (
     check_target,
 )
 from recensor.core.circuit.sweep import MOST_STEPS, Sweep
-from recensor.core.circuit.target import Across, PartAlone, Target, Through, TouchedLeads
+from recensor.core.circuit.target import Across, Columns, PartAlone, Target, Through, TouchedLeads, target_of
 
 __all__ = [
-    "CURRENT_SOURCE", "DIODE", "KINDS", "LAMP", "LEADS", "LED", "MEASURED", "MOST_PARTS", "MOST_STEPS", "NAME",
-    "NODE", "NOMINAL", "REFERENCE", "RESISTOR", "RHEOSTAT", "SETUP", "SWITCH", "UNMARKED", "VOLTAGE_SOURCE",
-    "WIRE", "Across", "Asked", "Basis", "Comparison", "Judge", "JudgedBy", "Kind", "Leads", "Leaf",
-    "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone",
-    "RecordError", "Rule", "Series", "Setup", "Sheet", "Sweep", "Target", "Through", "TouchedLeads", "Tree",
-    "all_readings", "asking", "asking_everything", "check_part", "check_target", "kind_called", "kind_of_name",
-    "kind_of_unit", "leaves", "loops", "node_list", "one_line", "readings_of_set", "series_parallel", "sheet",
-    "tree_of_source", "usual_readings", "voltage_of",
+    "CURRENT_SOURCE", "DIODE", "KINDS", "LAMP", "LEADS", "LED", "LONGEST_SLUG", "MEASURED", "MOST_PARTS",
+    "MOST_STEPS", "NAME", "NODE", "NOMINAL", "REFERENCE", "RESISTOR", "RHEOSTAT", "SETUP", "SWITCH", "UNMARKED",
+    "VOLTAGE_SOURCE", "WIRE", "Across", "Asked", "Basis", "Columns", "Comparison", "Judge", "JudgedBy", "Kind",
+    "Leads", "Leaf", "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part",
+    "PartAlone", "RecordError", "Rule", "Series", "Setup", "Sheet", "Sweep", "Target", "Through", "TouchedLeads",
+    "Tree", "all_readings", "asking", "asking_everything", "check_part", "check_target", "has_place", "kind_called",
+    "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list", "one_line", "read_slug", "readings_of_set",
+    "series_parallel", "sheet", "slug", "target_of", "target_of_slug", "tree_of_source", "usual_readings",
+    "voltage_of",
 ]  # fmt: skip

@@ -55,8 +55,8 @@ def usual_readings(sheet: Sheet) -> list[Target]:
     for sweep in sheet.sweeps.values():
         rows = (row for step in range(len(sweep.settings)) for row in (sweep.volts_at(step), sweep.amps_at(step)))
         found |= {target.key: target for target in rows}
-    by_itself = [target for target in found.values() if isinstance(target, PartAlone | TouchedLeads)]
-    return by_itself + [target for target in found.values() if not isinstance(target, PartAlone | TouchedLeads)]
+    by_itself = [target for target in found.values() if not target.in_circuit]
+    return by_itself + [target for target in found.values() if target.in_circuit]
 
 
 def asking_everything(sheet: Sheet) -> Sheet:

@@ -7,7 +7,7 @@ from enum import StrEnum
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.setup import Setup
 from recensor.core.circuit.sweep import MOST_STEPS, Sweep
-from recensor.core.circuit.target import Across, PartAlone, Target, Through, TouchedLeads
+from recensor.core.circuit.target import Across, PartAlone, Target, Through
 from recensor.core.errors import Refused
 from recensor.core.quantity import CURRENT, Quantity, parse_percent
 
@@ -110,7 +110,7 @@ class Sheet:
 
     def sweep_of(self, target: Target) -> Sweep | None:
         """The sweep of whose row a target is."""
-        if not isinstance(target, Across | Through) or target.step is None:
+        if not target.in_circuit or target.step is None:
             return None
         setup = self.setups[target.setup]
         return next((sweep for sweep in self.sweeps.values() if sweep.reads(target, setup)), None)
@@ -174,9 +174,9 @@ def check_target(place: str, target: Target, sheet: Sheet) -> None:
     """Raise `RecordError` when the target names a part, node or setup that the sheet does not have."""
     if target.setup is not None and target.setup not in sheet.setups:
         raise RecordError(f"{place}.setup", f"there is no setup {target.setup!r}")
-    if isinstance(target, TouchedLeads):
+    if target.is_leads:
         return
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         _check_alone(place, target, sheet)
         return
     setup = sheet.setups[target.setup]
@@ -184,7 +184,7 @@ def check_target(place: str, target: Target, sheet: Sheet) -> None:
         _check_step(place, target, sheet)
     if target.at is not None:
         _check_at(place, target, setup)
-    if isinstance(target, Across):
+    if target.is_across:
         for node in target.nodes:
             if node not in setup.nodes:
                 raise RecordError(f"{place}.across", f"setup {setup.name!r} has no node {node!r}")
@@ -192,7 +192,7 @@ def check_target(place: str, target: Target, sheet: Sheet) -> None:
             raise RecordError(f"{place}.across", f"red and black are both at node {target.red!r}")
         if target.measurand is CURRENT:
             raise RecordError(f"{place}.quantity", "a current is read through a part, not across nodes")
-    elif isinstance(target, Through) and target.part not in setup.connections:
+    elif target.is_through and target.part not in setup.connections:
         raise RecordError(f"{place}.through", f"setup {setup.name!r} has no part {target.part!r}")
 
 
@@ -208,7 +208,7 @@ def _check_step(place: str, target: Across | Through, sheet: Sheet) -> None:
 def _check_at(place: str, target: Across | Through, setup: Setup) -> None:
     if target.at not in setup.connections:
         raise RecordError(f"{place}.at", f"setup {setup.name!r} has no part {target.at!r}")
-    if isinstance(target, Across) and target.at not in setup.across(*target.nodes):
+    if target.is_across and target.at not in setup.across(*target.nodes):
         raise RecordError(f"{place}.at", f"{target.at} does not lie from {target.red} to {target.black}")
 
 

@@ -40,7 +40,7 @@ class Sweep:
 
     def reads(self, target: Target, setup: Setup) -> bool:
         """Whether a target of a row is one of the sweep's."""
-        if not isinstance(target, Across | Through) or target.setup != self.setup:
+        if not target.in_circuit or target.setup != self.setup:
             return False
         plain = replace(target, step=None).key
         return plain in (self.volts.key, self.amps.key, replace(self.source_at(0, setup), step=None).key)

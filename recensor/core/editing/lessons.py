@@ -18,7 +18,6 @@ from recensor.core.circuit import (
     Sweep,
     Target,
     Through,
-    TouchedLeads,
     asking_everything,
     loops,
 )
@@ -148,7 +147,7 @@ def equivalent_source(sheet: Sheet, setup: str, load: str) -> Sheet:
     compare = (Comparison(Rule.EQUIVALENT, ("loaded", "equivalent")),)
     changed = _asked_again(replace(sheet, parts={**sheet.parts, **named}, compare=compare), setups)
     across = (first, second)
-    wanted: list[Target] = [target for target in changed.asked if isinstance(target, PartAlone | TouchedLeads)]
+    wanted: list[Target] = [target for target in changed.asked if not target.in_circuit]
     wanted += [
         Across(VOLTAGE, across, "open circuit"),
         Across(RESISTANCE, across, "looking back"),

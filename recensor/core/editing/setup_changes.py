@@ -7,7 +7,7 @@ better what the circuit always was, and carries over to all that was read.
 from collections.abc import Callable
 from dataclasses import replace
 
-from recensor.core.circuit import Across, PartAlone, Sheet, Target, Through, usual_readings
+from recensor.core.circuit import Sheet, Target, usual_readings
 from recensor.core.editing import edits
 from recensor.core.figures import as_read
 from recensor.core.quantity import Quantity, as_ratio
@@ -24,14 +24,14 @@ def new_state(sheet: Sheet, base: str, name: str, edit: Callable[[Sheet, str], S
     changed = edit(edits.add_setup(sheet, name, base), name)
     wanted = {target.key for target in sheet.asked if target.setup == base}
     unwanted = {
-        in_setup(target, changed, name).key
+        target.in_setup(name, changed).key
         for target in usual_readings(sheet)
         if target.setup == base and target.key not in wanted
     }
     kept = [target for target in changed.asked if target.setup != base and target.key not in unwanted]
     known = {target.key for target in kept}
     for target in sheet.asked:
-        there = in_setup(target, changed, name) if target.setup == base else None
+        there = target.in_setup(name, changed) if target.setup == base else None
         if there is not None and there.key not in known and _is_there(there, changed):
             kept.append(there)
     return replace(changed, asked=tuple(kept)), name
@@ -60,13 +60,6 @@ def with_knob(sheet: Sheet, source: str) -> Sheet:
     return replace(sheet, parts={**sheet.parts, source: replace(part, adjustable=True)})
 
 
-def in_setup(target: Target, sheet: Sheet, name: str) -> Target:
-    """The same target in another setup; a source before connecting as that one has it set."""
-    if isinstance(target, PartAlone):
-        return replace(target, setup=name) if sheet.parts[target.part].kind.is_source else target
-    return replace(target, setup=name) if isinstance(target, Across | Through) else target
-
-
 def free_setup_name(sheet: Sheet, wanted: str) -> str:
     """A name that no setup has yet."""
     short = wanted[: LONGEST_NAME - 4]
@@ -76,12 +69,12 @@ def free_setup_name(sheet: Sheet, wanted: str) -> str:
 
 def _is_there(target: Target, sheet: Sheet) -> bool:
     """Whether a setup has the parts and nodes of a target; the rows of a line stay where it was begun."""
-    if target.step is not None and (not isinstance(target, Across | Through) or sheet.sweep_of(target) is None):
+    if target.step is not None and (not target.in_circuit or sheet.sweep_of(target) is None):
         return False
     setup = sheet.setups[target.setup or ""]
-    if isinstance(target, Across):
+    if target.is_across:
         at_part = target.at is None or target.at in setup.across(*target.nodes)
         return set(target.nodes) <= set(setup.nodes) and at_part
-    if isinstance(target, Through):
+    if target.is_through:
         return target.part in setup.connections and (target.at is None or target.at in setup.connections)
     return True

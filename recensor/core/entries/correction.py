@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from recensor.core.circuit import PartAlone, Target, TouchedLeads
+from recensor.core.circuit import Target
 from recensor.core.entries.repeat import standing_at
 from recensor.core.figures import as_read
 from recensor.core.quantity import parse
@@ -50,7 +50,7 @@ def corrections(run: Run, points: Sequence[Target], index: int) -> Iterator[Read
     """All that can be done to a standing reading."""
     reading = run.readings[index]
     if reading.value.value is not None:
-        if not isinstance(reading.target, PartAlone | TouchedLeads) or float(reading.value) < 0:
+        if reading.target.in_circuit or float(reading.value) < 0:
             yield _moved(
                 run, CorrectionKind.SIGN, {index: replace(reading, value=turned(reading.value, reading.target.unit))}
             )

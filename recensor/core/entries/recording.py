@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from recensor.core.circuit import Part, PartAlone, Sheet, Target
+from recensor.core.circuit import Part, Sheet, Target
 from recensor.core.entries import plausibility
 from recensor.core.entries.plausibility import Answer, AnswerKind, Query
 from recensor.core.entries.repeat import Repeat, classify_repeat, nothing, standing_at, were_others_read
@@ -122,7 +122,7 @@ def is_turned_up(reading: Reading, run: Run) -> bool:
     if part.kind.adjustable_value:
         wanted, ohms = setting_of(part, reading.target, run.sheet), abs(float(reading.value))
         return wanted > 0 and abs(ohms - wanted) > wanted * as_ratio(run.sheet.judge.limit)
-    if not isinstance(reading.target, PartAlone) and was_accepted(run, part):
+    if not reading.target.is_part_alone and was_accepted(run, part):
         return False  # under load it sags
     setting = setting_of(part, reading.target, run.sheet)
     return abs(float(reading.value)) < setting * (1.0 - as_ratio(run.sheet.judge.limit))
@@ -130,7 +130,7 @@ def is_turned_up(reading: Reading, run: Run) -> bool:
 
 def turned_at(target: Target, sheet: Sheet) -> Part | None:
     """The part with a knob that is read while it is turned: a source, or a rheostat by itself."""
-    if isinstance(target, PartAlone) and sheet.parts[target.part].kind.adjustable_value:
+    if target.is_part_alone and sheet.parts[target.part].kind.adjustable_value:
         return sheet.parts[target.part]
     return plausibility.source_at(target, sheet)
 
@@ -138,7 +138,7 @@ def turned_at(target: Target, sheet: Sheet) -> Part | None:
 def was_accepted(run: Run, part: Part) -> bool:
     """Whether a source was read before connecting, and that stands."""
     return any(
-        r.struck is None and r.counted is not False and isinstance(r.target, PartAlone) and r.target.part == part.name
+        r.struck is None and r.counted is not False and r.target.is_part_alone and r.target.part == part.name
         for r in run.readings
     )
 

@@ -8,7 +8,7 @@ shows nothing yet (over-range, a zero or a single digit on a range far too large
 from collections.abc import Callable, Sequence
 from enum import StrEnum
 
-from recensor.core.circuit import PartAlone, Target, TouchedLeads
+from recensor.core.circuit import Target
 from recensor.core.judgement import Calculated
 from recensor.core.quantity import Quantity
 from recensor.core.record import Reading
@@ -87,7 +87,7 @@ def is_look(reading: Reading, calculated: Expected) -> bool:
     if reading.value.value is None:
         found = calculated()
         return not (found and found.open)
-    if isinstance(reading.target, PartAlone | TouchedLeads):
+    if not reading.target.in_circuit:
         return False
     size, digit = abs(float(reading.value.value)), finest(reading.value)
     if size > 0:

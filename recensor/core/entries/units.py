@@ -5,7 +5,7 @@ In a sealed run it is the dial's, or the one that the person last wrote: an expe
 
 from collections.abc import Sequence
 
-from recensor.core.circuit import PartAlone, Target
+from recensor.core.circuit import Target
 from recensor.core.figures import prefixed_unit
 from recensor.core.quantity import AMPERE, OHM, VOLT, Measurand
 from recensor.core.record import Reading
@@ -38,7 +38,7 @@ def bare_units(
     shown = SHOWN_BY_DIAL[dial]
     if advised in shown:
         unit = advised
-    elif expected and not (sealed and not isinstance(target, PartAlone)):
+    elif expected and not (sealed and not target.is_part_alone):
         unit = prefixed_unit(expected, target.unit)
     else:
         unit = last_written(target.measurand, readings) or _DIALS_OWN[target.unit]

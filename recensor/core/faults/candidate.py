@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from recensor.core.circuit import Across, Leads, PartAlone, Setup, Target, Through
+from recensor.core.circuit import Across, Leads, Setup, Target, Through
 from recensor.core.faults.correction import Correction
 from recensor.core.faults.kinds import OF_A_KIND, FaultKind
 from recensor.core.faults.model.changes import Change
@@ -171,23 +171,16 @@ class FaultContext:
 
     @cached_property
     def _resistors(self) -> list[str]:
-        alone = {p.target.part for p in self.observed.points if isinstance(p.target, PartAlone)}
+        alone = {p.target.part for p in self.observed.points if p.target.is_part_alone}
         found = [name for name in self.model.names.parts if self.where(name) or name in alone]
         if len(found) <= MOST_PARTS:
             return found
         trouble = dict.fromkeys(found, 0.0)
         for place, odd in enumerate(np.abs(self.odd).tolist()):
-            for name in self._touched(self.observed.target(place)):
+            for name in self.observed.target(place).parts_read(self.run.sheet):
                 trouble[name] = max(trouble.get(name, 0.0), odd)
         nearest = sorted(found, key=lambda name: -trouble[name])[:MOST_PARTS]
         return [name for name in found if name in set(nearest)]
-
-    def _touched(self, target: Target) -> list[str]:
-        """The parts that a reading is of."""
-        if isinstance(target, PartAlone | Through):
-            return [target.part]
-        setup = self.run.sheet.setups.get(target.setup or "")
-        return setup.across(*target.nodes) if setup and isinstance(target, Across) else []
 
     @property
     def parts_left_out(self) -> int:

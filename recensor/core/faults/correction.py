@@ -152,7 +152,7 @@ class Rebuilt(Correction):
         return tuple(
             target
             for target in read
-            if target.setup is not None and self.setup in (None, target.setup) and not isinstance(target, PartAlone)
+            if target.setup is not None and self.setup in (None, target.setup) and not target.is_part_alone
         )
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from recensor.core.circuit import PartAlone, Target, Through, TouchedLeads
+from recensor.core.circuit import Target
 from recensor.core.faults.candidate import Candidate, FaultContext
 from recensor.core.faults.model.evidence import refined
 from recensor.core.faults.model.observations import observe
@@ -112,9 +112,9 @@ def _readable(scene: FaultContext) -> list[Target]:
     found: list[Target] = []
     for point in scene.observed.points:
         target = point.target
-        if point.left_in or isinstance(target, TouchedLeads):
+        if point.left_in or target.is_leads:
             continue
-        if target.setup is None or target.setup in scene.setups or isinstance(target, PartAlone):
+        if target.setup is None or target.setup in scene.setups or target.is_part_alone:
             found.append(target)
     return found[:_MOST_POINTS]
 
@@ -154,8 +154,8 @@ def _predicted(
 
 
 def _moves(target: Target) -> float:
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         return _MOVES_ALONE
-    if isinstance(target, Through):
+    if target.is_through:
         return _MOVES_AMPS
     return _MOVES_OHMS if target.measurand is RESISTANCE else _MOVES_VOLTS

@@ -10,7 +10,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from recensor.core.circuit import MEASURED, RESISTOR, Across, Setup, Sheet, Target, Through
+from recensor.core.circuit import MEASURED, RESISTOR, Setup, Sheet, Target
 from recensor.core.faults.kinds import NOTHING_WRONG, OF_A_KIND, FaultKind
 from recensor.core.judgement import Assessment, Measurement, values_of
 from recensor.core.quantity import RESISTANCE
@@ -84,7 +84,7 @@ def _in_setup(setup: Setup, sheet: Sheet, assessment: Assessment) -> tuple[list[
     read = [
         found.measurement
         for key, found in assessment.targets.items()
-        if isinstance(key, Across | Through) and (key.setup, key.step) == (setup.name, None)
+        if key.in_circuit and (key.setup, key.step) == (setup.name, None)
         and key.measurand is not RESISTANCE and found.measurement.mean is not None
     ]  # fmt: skip
     values = values_of(sheet, setup, assessment.against.measurements, MEASURED)
@@ -189,9 +189,9 @@ def _misfits(
 
 
 def _off(target: Target, value: float, own: float, solution: Solution, tried: _Trial) -> float:
-    if isinstance(target, Across):
+    if target.is_across:
         predicted, scale = float(solution.voltage(*target.nodes)), solution.driving_voltage
-    elif isinstance(target, Through):
+    elif target.is_through:
         predicted = float(solution.current(target.part))
         drawn_turned = tried.kind is FaultKind.PART_REVERSED and target.part == tried.part
         predicted = -predicted if drawn_turned else predicted

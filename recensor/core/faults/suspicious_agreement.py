@@ -9,7 +9,6 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from recensor.core.circuit import PartAlone, TouchedLeads
 from recensor.core.judgement import Account, Assessment, Standing
 from recensor.core.quantity import VOLTAGE
 from recensor.core.uncertainty import resolution_uncertainty
@@ -109,7 +108,7 @@ def _as_calculated(assessment: Assessment) -> Iterator[Coincidence]:
         resolution = float(quantity.value.resolution or 0)
         if reading.standing is not Standing.COUNTED or value is None or not calculated.value or not resolution:
             continue
-        if isinstance(quantity.target, TouchedLeads | PartAlone) and not calculated.spread:
+        if not quantity.target.in_circuit and not calculated.spread:
             continue
         taken = measurements.taken(reading.index)
         own = taken.spread.standard if taken else 0.0

@@ -14,7 +14,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Target, TouchedLeads
+from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Target
 from recensor.core.figures import rounded
 from recensor.core.judgement import comparisons
 from recensor.core.judgement.calculated import Calculated, Calculations, Warned, calculate
@@ -228,11 +228,11 @@ class _Against:
         return (nominal.turned(), measured.turned()) if target.reversed_against(asked) else (nominal, measured)
 
     def _judged(self, read: Read, target: Target, nominal: Calculated, measured: Calculated) -> Judged:
-        if not isinstance(target, PartAlone | TouchedLeads):
+        if target.in_circuit:
             return judged(read, nominal, measured, self.run.sheet.judge)
         errors = {NOMINAL: percent_error(read.value, nominal), MEASURED: None}
         normalised = {NOMINAL: normalised_error(read.value, read.spread, nominal), MEASURED: None}
-        if isinstance(target, TouchedLeads):
+        if target.is_leads:
             verdict, outcome = Verdict.NOT_JUDGED, Outcome.NEUTRAL
             reason = "Taken off every resistance that was read with this meter."
             return Judged(read.value, read.expanded, nominal, measured, errors, normalised, verdict, reason, outcome)

@@ -18,13 +18,12 @@ from recensor.core.circuit import (
     Sheet,
     Target,
     Through,
-    TouchedLeads,
 )
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.sources import AllGiven, Given, Sources
 from recensor.core.judgement.starting_values import StartingValue, cold_of, known_of, stated_alone
 from recensor.core.meters import ORDINARY_HANDHELD, disturbs_by
-from recensor.core.quantity import RESISTANCE, ZERO_SHARE
+from recensor.core.quantity import ZERO_SHARE
 from recensor.core.solving import (
     METER,
     Element,
@@ -124,9 +123,9 @@ def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurement
     found = Calculations({})
     by_setup: dict[str, dict[Target, None]] = {}
     for target in targets:
-        if isinstance(target, PartAlone):
+        if target.is_part_alone:
             found.answers[NOMINAL, target] = stated_calculated(sheet, target)
-        elif not isinstance(target, TouchedLeads):
+        elif not target.is_leads:
             by_setup.setdefault(target.setup, {})[target] = None
     sources = Sources(sheet, measurements)
     for name, wanted in by_setup.items():
@@ -228,7 +227,7 @@ class _OfSetup:
         found = Calculations(dict(plain.answers), dict(plain.warnings))
         for target in targets:
             ohms = self._meter_at(target, plain.of(target, basis))
-            if ohms is not None and isinstance(target, Across | Through):
+            if ohms is not None and target.in_circuit:
                 drawn = tuple({**known, METER: StartingValue(ohms, 0.0)}.items())
                 metered = _calculated(circuit.with_meter(target, ohms), basis, drawn, cold, (target,))
                 found.answers[basis, target] = metered.of(target, basis)
@@ -340,12 +339,8 @@ class _SetupCalculation:
 
     def calculate(self, targets: Sequence[Target]) -> None:
         """Answer for all targets of the setup."""
-        ohms = [target for target in targets if isinstance(target, Across) and target.measurand is RESISTANCE]
-        live = [
-            target
-            for target in targets
-            if isinstance(target, Through) or (isinstance(target, Across) and target.measurand is not RESISTANCE)
-        ]
+        ohms = [target for target in targets if target.is_across and target.needs_dead_circuit]
+        live = [target for target in targets if target.in_circuit and not target.needs_dead_circuit]
         for work in (partial(self._live, live), partial(self._ohms, ohms)):
             try:
                 work()
@@ -356,9 +351,9 @@ class _SetupCalculation:
         """Voltages and currents: one factorisation, and all adjoints in the same solution."""
         network, asked = self.circuit.live, []
         for target in targets:
-            if isinstance(target, Through) and target.part not in network.position:
+            if target.is_through and target.part not in network.position:
                 self._answers(target, Calculated(0.0, NO_SPREAD, zero=True))  # off, with nothing in its place
-            elif isinstance(target, Across) and not network.has_joined(*target.nodes):
+            elif target.is_across and not network.has_joined(*target.nodes):
                 self._answers(target, Calculated(open=True))
             else:
                 asked.append(target)
@@ -366,7 +361,7 @@ class _SetupCalculation:
         solution = network.solve(known.values, asked)
         scales = {True: solution.driving_current, False: solution.driving_voltage}
         values = [float(solution.answer(target)) for target in asked]
-        self._answer(asked, values, solution.slopes, [scales[isinstance(target, Through)] for target in asked], known)
+        self._answer(asked, values, solution.slopes, [scales[target.is_through] for target in asked], known)
 
     def _ohms(self, targets: Sequence[Across]) -> None:
         """Resistances between nodes, all in one solution."""
@@ -437,7 +432,7 @@ class _SetupCalculation:
             }
             spread = None if are_vague[k] else Spread(shares)
             zero, small = abs(values[k]) <= thresholds[k], abs(values[k]) < _SMALL * scales[k]
-            is_ohms = isinstance(target, Across) and target.measurand is RESISTANCE
+            is_ohms = target.needs_dead_circuit
             value = 0.0 if zero else values[k]  # what is left of a zero is round-off
             self._answers(target, Calculated(value, spread, zero=zero, small=small and not is_ohms))
 

@@ -4,7 +4,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from recensor.core.circuit import Across, PartAlone, Setup, Target, Through
+from recensor.core.circuit import PartAlone, Setup, Target, Through
 from recensor.core.figures import rounded
 from recensor.core.judgement.calculated import Calculations
 from recensor.core.judgement.measurements import Measurements, Standing
@@ -138,8 +138,8 @@ def _along_the_part(readings: Sequence[Reading], values: Sequence[float], run: R
     found = []
     for reading, value in zip(readings, values, strict=True):
         target = reading.target
-        leads = run.sheet.setups[target.setup].connections.get(part or "") if isinstance(target, Across) else None
-        turned = isinstance(target, Across) and leads is not None and target.nodes == leads[::-1]
+        leads = run.sheet.setups[target.setup].connections.get(part or "") if target.is_across else None
+        turned = target.is_across and leads is not None and target.nodes == leads[::-1]
         found.append(-value if turned else value)
     return found
 
@@ -150,12 +150,12 @@ def _signs(wanted: Target, readings: Sequence[Reading], signs: Sequence[float], 
     Voltages go from one node to the next, currents into and out of one node; where they do neither in just one way,
     they count as they were read.
     """
-    if isinstance(wanted, Across) and wanted.measurand is VOLTAGE:
-        ends = [reading.target.nodes for reading in readings if isinstance(reading.target, Across)]
+    if wanted.is_across and wanted.measurand is VOLTAGE:
+        ends = [reading.target.nodes for reading in readings if reading.target.is_across]
         way = _way(ends, signs, wanted.nodes) if len(ends) == len(readings) else None
         return way or signs
-    if isinstance(wanted, Through):
-        parts = [reading.target.part for reading in readings if isinstance(reading.target, Through)]
+    if wanted.is_through:
+        parts = [reading.target.part for reading in readings if reading.target.is_through]
         if len(parts) == len(readings):
             return _at_a_node(wanted.part, parts, run.sheet.setups[wanted.setup], run) or signs
     return signs

@@ -153,7 +153,7 @@ class _Comparing:
     def _changes(self, together: Sequence[Target]) -> bool:
         """Whether what was read alike is more than the source's own voltage, which no change of a circuit changes."""
         first = together[0]
-        if not isinstance(first, Across) or first.measurand is not VOLTAGE:
+        if not first.is_across or first.measurand is not VOLTAGE:
             return True
         across = self.sheet.setups[first.setup].across(*first.nodes)
         return not any(self.sheet.parts[name].kind.is_source for name in across)
@@ -306,9 +306,9 @@ def _limit(sheet: Sheet) -> str:
 def _what(together: Sequence[Target], sheet: Sheet) -> str:
     """What is read alike, in words."""
     first = together[0]
-    if isinstance(first, Through):
+    if first.is_through:
         return f"Current through {first.part}"
-    if not isinstance(first, Across):
+    if not first.is_across:
         return first.words
     across = sheet.setups[first.setup].across(*first.nodes)
     if first.measurand is RESISTANCE:

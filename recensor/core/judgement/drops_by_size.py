@@ -18,7 +18,7 @@ def by_size(run: Run) -> Run:
 
     def turned(reading: Reading) -> Reading:
         target, value = reading.target, reading.value.value
-        if value is None or not isinstance(target, Across) or target.measurand is not VOLTAGE:
+        if value is None or not target.is_across or target.measurand is not VOLTAGE:
             return reading
         setup = run.sheet.setups[target.setup]
         if not _is_plain(setup, run.sheet, target):

@@ -117,10 +117,10 @@ class _SetupLaws:
             target = measurement.target
             if measurement.mean is None or target.setup != setup.name or target.step is not None:
                 continue
-            if isinstance(target, Across) and target.measurand is VOLTAGE:
+            if target.is_across and target.measurand is VOLTAGE:
                 self._read_from[target.red].setdefault(target.black, (key, 1.0))
                 self._read_from[target.black].setdefault(target.red, (key, -1.0))
-            elif isinstance(target, Through):
+            elif target.is_through:
                 self._currents[target.part].append(key)
 
     def accounts(self) -> Iterator[Account]:

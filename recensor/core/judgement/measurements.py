@@ -7,7 +7,7 @@ from enum import StrEnum
 from functools import cached_property
 
 from recensor.core import uncertainty
-from recensor.core.circuit import PartAlone, Target, TouchedLeads
+from recensor.core.circuit import Target, TouchedLeads
 from recensor.core.judgement.precision import Gain, Own, RunMeters
 from recensor.core.quantity import RESISTANCE
 from recensor.core.record import Reading, Run
@@ -100,7 +100,7 @@ class Measurements:
         found: dict[str, list[int]] = {}
         for k, reading in enumerate(self.run.readings):
             target = reading.target
-            if target.setup is not None and not isinstance(target, PartAlone):
+            if target.setup is not None and not target.is_part_alone:
                 found.setdefault(target.setup, []).append(k)
         return found
 
@@ -152,7 +152,7 @@ def gather(run: Run) -> Measurements:
 def _leads_off(reading: Reading, meters: RunMeters, leads: Mapping[str | None, Measurement]) -> Measurement | None:
     """The lead resistance to be taken off a reading: off every resistance read with that meter but the leads' own."""
     target = reading.target
-    if not leads or target.measurand is not RESISTANCE or isinstance(target, TouchedLeads):
+    if not leads or target.measurand is not RESISTANCE or target.is_leads:
         return None
     return leads.get(meters.name(reading))
 

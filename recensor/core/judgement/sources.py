@@ -75,7 +75,7 @@ class Sources:
 
     def read_at(self, target: Target) -> frozenset[str]:
         """The sources that a reading at this target reads under load."""
-        if target.setup is None or isinstance(target, PartAlone):
+        if target.setup is None or target.is_part_alone:
             return frozenset()
         return self._read_under_load.get(target.key, frozenset())
 

@@ -4,7 +4,7 @@ import math
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass
 
-from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Setup, Sheet, TouchedLeads
+from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Setup, Sheet
 from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.precision import Gain, Own
 from recensor.core.judgement.sources import Given, Sources
@@ -44,7 +44,7 @@ class StartingValue:
 
 def _is_common(variable: Hashable) -> bool:
     """Whether other readings have a share of a variable too: gains, and the touched leads."""
-    return isinstance(variable, Gain) or (isinstance(variable, Own) and isinstance(variable.target, TouchedLeads))
+    return isinstance(variable, Gain) or (isinstance(variable, Own) and variable.target.is_leads)
 
 
 def values_of(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Basis) -> Values:

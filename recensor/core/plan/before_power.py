@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from recensor.core import safety
-from recensor.core.circuit import Setup, Through
+from recensor.core.circuit import Setup
 from recensor.core.figures import as_read, plainly, rounded
 from recensor.core.judgement import Assessment
 from recensor.core.meters import fuse_of
@@ -105,7 +105,7 @@ def _powers(run: Run, setup: Setup, assessment: Assessment, bench: Bench) -> Ite
 
 
 def _fuses(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
-    asked = [target for target in run.sheet.asked if isinstance(target, Through) and target.setup == setup.name]
+    asked = [target for target in run.sheet.asked if target.is_through and target.setup == setup.name]
     if not asked:
         return
     cautions = [text for target in asked for text in bench.setting(target).cautions]

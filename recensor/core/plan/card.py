@@ -7,7 +7,7 @@ ammeter in series at a break, red toward the higher potential, nothing but voltm
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from recensor.core.circuit import Off, PartAlone, Sheet, Target, Through, TouchedLeads
+from recensor.core.circuit import Off, Sheet, Target
 from recensor.core.figures import as_read
 from recensor.core.meters import Setting
 from recensor.core.plan.opening import Opening, Way
@@ -86,7 +86,7 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
             elif not move.probe:
                 (then if switch else do).append(move.words)
     (then if switch else do).extend(move.words for move in reading.moves if not (move.probe or move.dial))
-    gap = reading.state.opened if here is not Stage.LINE or isinstance(target, Through) else None
+    gap = reading.state.opened if here is not Stage.LINE or target.is_through else None
     setup = sheet.setups.get(target.setup or "")
     is_fused = bench.setting(target).fuse is not None
     proves = gap is not None and not (state or State()).proved and reading.state.proved and is_fused
@@ -109,7 +109,7 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
 
 
 def _how(target: Target, here: Stage, gap: Opening | None) -> Iterator[str]:
-    if isinstance(target, TouchedLeads):
+    if target.is_leads:
         yield "Touch the two probes together."
     elif gap is None or here is Stage.LINE:
         yield _HOW[here]
@@ -131,9 +131,9 @@ def _differences(target: Target, sheet: Sheet) -> Iterator[str]:
 
 def _place(target: Target, sheet: Sheet, gap: Opening | None, *, red: bool) -> str:
     """Where a probe goes, in words."""
-    if isinstance(target, TouchedLeads):
+    if target.is_leads:
         return "black probe" if red else "red probe"
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         if sheet.parts[target.part].kind.is_source:
             return f"{target.part} {'+' if red else '−'}"
         return f"one lead of {target.part}" if red else "its other lead"
@@ -142,7 +142,7 @@ def _place(target: Target, sheet: Sheet, gap: Opening | None, *, red: bool) -> s
         if side == gap.node:
             return f"node {side}"
         return f"link {side.replace('.', ', end ')}" if gap.way is Way.LINK else f"freed lead {side}"
-    if isinstance(target, Through):
+    if target.is_through:
         raise AssertionError("a current is read in a gap")
     node = target.red if red else target.black
     return f"lead of {target.at} at {node}" if target.at else f"node {node}"

@@ -40,7 +40,7 @@ class Disturbance:
     def text(self) -> str:
         """What it does, in words."""
         unit = self.target.unit
-        meter = "The voltmeter's" if isinstance(self.target, Across) else "The ammeter's"
+        meter = "The voltmeter's" if self.target.is_across else "The ammeter's"
         change = f"{abs(self.share) * 100:.2g} % {'lower' if self.share < 0 else 'higher'}"
         without, within = (rounded(value, None, unit) for value in (self.without, self.within))
         size = plainly(float(f"{self.ohms:.3g}"), "Ω")
@@ -51,7 +51,7 @@ class Disturbance:
         if not self.is_too_much:
             return ""
         more = f"That is more than the {self.limit * 100:g} % that judges"
-        if isinstance(self.target, Across):
+        if self.target.is_across:
             return f"{more}: take a meter of higher input resistance, or judge with the meter calculated in."
         part = sheet.parts[self.target.part]
         beside = self.target.part if not part.kind.is_source else _in_its_branch(self.target, sheet)
@@ -62,7 +62,7 @@ class Disturbance:
 
 def disturbance(sheet: Sheet, target: Target, assessment: Assessment, profile: Profile) -> Disturbance | None:
     """What a meter does where a target is read; None where nothing is known, or it is not worth a word."""
-    if not isinstance(target, Across | Through) or (isinstance(target, Across) and target.measurand is not VOLTAGE):
+    if not target.in_circuit or (target.is_across and target.measurand is not VOLTAGE):
         return None
     setup = sheet.state_of(target) or sheet.setups[target.setup]
     values = values_of(sheet, setup, assessment.against.measurements, sheet.judge.against)
@@ -73,7 +73,7 @@ def disturbance(sheet: Sheet, target: Target, assessment: Assessment, profile: P
     operating = operate(sheet, setup, known)
     if operating.problem:
         return None
-    plain = replace(target, at=None) if isinstance(target, Through) else target
+    plain = replace(target, at=None) if target.is_through else target
     try:
         without = float(operating.solution.answer(plain))
         ohms = disturbs_by(profile, target.measurand, without)

@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 
-from recensor.core.circuit import Across, JudgedBy, PartAlone, Setup, Target
+from recensor.core.circuit import JudgedBy, Setup, Target
 from recensor.core.judgement import Assessment, TargetAssessment, loaded_target
-from recensor.core.quantity import RESISTANCE, as_ratio
+from recensor.core.quantity import as_ratio
 from recensor.core.record import Run
 
 # What a source drifts by between two readings of it (common practice, no source).
@@ -36,8 +36,8 @@ def _read_since(last: int, setup: Setup, target: Target, assessment: Assessment)
         for key, found in assessment.targets.items()
         if key.setup == setup.name
         and key != target.key
-        and not isinstance(key, PartAlone)
-        and not (isinstance(key, Across) and key.measurand is RESISTANCE)
+        and not key.is_part_alone
+        and not key.needs_dead_circuit
         and found.measurement.indexes[0] > last
     ]
 

@@ -6,7 +6,7 @@ Power is off for parts and totals and on for the rest; nothing that is left out 
 from collections.abc import Mapping, Sequence
 from enum import StrEnum
 
-from recensor.core.circuit import PartAlone, Sheet, Target, Through, TouchedLeads, loops
+from recensor.core.circuit import Sheet, Target, loops
 from recensor.core.plan.route import NOWHERE, shortest
 from recensor.core.plan.stage import Stage, stage_of
 from recensor.core.plan.steps import Bench
@@ -46,7 +46,7 @@ def in_order(
         here = stage_of(target, sheet)
         if here is Stage.LINE:  # row after row, behind all else of its setup
             return 1 + setups.get(target.setup or "", 0), 2, -1, target.step or 0, 0
-        alone = isinstance(target, PartAlone | TouchedLeads) and target.setup is None
+        alone = not target.in_circuit and target.setup is None
         later = 0 if alone and here is Stage.PARTS else 1 + setups.get(target.setup or "", 0)
         if order is Order.TOTAL_FIRST and here is Stage.BUILD:
             later = 0
@@ -65,7 +65,7 @@ def in_order(
         stops = tuple(bench.stop(points[k]) for k in group)
         in_row = points[group[0]].step is not None
         way = list(range(len(group)) if in_row else shortest(stops, at))
-        if not is_proved and not in_row and isinstance(points[group[0]], Through):
+        if not is_proved and not in_row and points[group[0]].is_through:
             known = next((k for k in way if bench.expected(points[group[k]])), way[0])
             way, is_proved = [known, *(k for k in way if k != known)], True
         found += [group[k] for k in way]
@@ -115,7 +115,7 @@ def _reads_source(target: Target, sheet: Sheet) -> bool:
 def _name(target: Target, sheet: Sheet) -> tuple[str, str]:
     """The setup and a part that a target is about, by which its branch is found."""
     setup = target.setup or ""
-    if isinstance(target, Through):
+    if target.is_through:
         return setup, target.part
     nodes = getattr(target, "nodes", None)
     if nodes is None or setup not in sheet.setups:

@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-from recensor.core.circuit import Across, PartAlone, Sheet, Target, Through, TouchedLeads
+from recensor.core.circuit import Across, Sheet, Target, Through
 from recensor.core.figures import as_read
 from recensor.core.quantity import RESISTANCE, VOLTAGE
 
@@ -26,9 +26,9 @@ class Stage(StrEnum):
 
 def stage_of(target: Target, sheet: Sheet) -> Stage:
     """The station at which a target is read."""
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         return Stage.SOURCE if sheet.parts[target.part].kind.is_source else Stage.PARTS
-    if isinstance(target, TouchedLeads):
+    if target.is_leads:
         return Stage.PARTS
     if target.measurand is RESISTANCE:
         return Stage.BUILD
@@ -47,14 +47,14 @@ def title(target: Target, sheet: Sheet) -> str:
     >>> title(Across(VOLTAGE, ("B", "gnd"), "main"), sheet), title(Through("R1", "main"), sheet)
     ('Voltage across R2 ∥ R3', 'Current through R1')
     """
-    if isinstance(target, TouchedLeads):
+    if target.is_leads:
         return "The meter's own leads"
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         before = stage_of(target, sheet) is Stage.SOURCE
         return f"{target.part} before connecting" if before else f"{target.part} by itself"
     if target.step is not None:
-        return f"{'Amps' if isinstance(target, Through) else 'Volts'} in row {target.step + 1}{_setting(target, sheet)}"
-    if isinstance(target, Through):
+        return f"{'Amps' if target.is_through else 'Volts'} in row {target.step + 1}{_setting(target, sheet)}"
+    if target.is_through:
         return f"Current through {target.part}{_beside(target)}"
     if target.measurand is RESISTANCE:
         return f"Resistance from {target.red} to {target.black}"

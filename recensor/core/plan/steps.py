@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from recensor.core.boards import Built
-from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Sweep, Target, Through, TouchedLeads
+from recensor.core.circuit import Setup, Sheet, Sweep, Target, Through
 from recensor.core.figures import as_read
 from recensor.core.meters import ORDINARY_HANDHELD, Profile, Setting, setting
 from recensor.core.plan.opening import Opening, Way, opening
@@ -59,7 +59,7 @@ class Bench:
 
     def told(self, target: Target) -> float | None:
         """What a target is said to read, in the SI unit; None where that is not known, or kept back."""
-        return None if self.sealed and isinstance(target, Across | Through) else self.expected(target)
+        return None if self.sealed and target.in_circuit else self.expected(target)
 
     def profile(self, measurand: Measurand) -> Profile:
         """The meter that reads a quantity."""
@@ -80,11 +80,11 @@ class Bench:
 
     def _probes(self, target: Target) -> tuple[str, str]:
         """Where red and black are: touched, at a part's leads, at two nodes, or in the gap."""
-        if isinstance(target, TouchedLeads):
+        if target.is_leads:
             return "the black probe", "the red probe"
-        if isinstance(target, PartAlone):
+        if target.is_part_alone:
             return f"{target.part}.1", f"{target.part}.2"
-        if isinstance(target, Across):
+        if target.is_across:
             return target.nodes
         gap = self.opening(target)
         return gap.red, gap.black
@@ -96,17 +96,17 @@ class Bench:
     def during(self, target: Target, before: State) -> State:
         """The bench while a target is read."""
         sweep = self.sheet.sweep_of(target)
-        if sweep is not None and isinstance(target, Across | Through) and target.step is not None:
+        if sweep is not None and target.in_circuit and target.step is not None:
             return self._in_row(sweep, target.step, before)
         red, black, (dial, full) = self.stop(target)
-        in_circuit = isinstance(target, Across | Through)
-        powered = self._powers(target)
-        is_current = isinstance(target, Through)
+        in_circuit = target.in_circuit
+        powered = target.needs_power(self.sheet)
+        is_current = target.is_through
         return State(
             powered=powered,
             connected=powered and in_circuit,
             setup=target.setup if in_circuit else before.setup,
-            opened=self.opening(target) if isinstance(target, Through) else None,
+            opened=self.opening(target) if target.is_through else None,
             measurand=target.measurand,
             dial=dial,
             full=full,
@@ -146,14 +146,6 @@ class Bench:
             setting=told,
         )
 
-    def _powers(self, target: Target) -> bool:
-        """Whether a target is read under power."""
-        if isinstance(target, PartAlone):
-            return self.sheet.parts[target.part].kind.is_source
-        if isinstance(target, Across) and target.measurand is VOLTAGE:
-            return bool(self.sheet.setups[target.setup].driving(self.sheet.parts))
-        return isinstance(target, Through)
-
     def steps(self, before: State, target: Target) -> list[Step]:
         """What leads from the bench as it stands to a reading, the reading last."""
         after = self.during(target, before)
@@ -162,7 +154,7 @@ class Bench:
             return [self._reading(seen._replace(opened=after.opened, jack=after.jack), after, target)]
         found: list[Step] = []
         at = before
-        unknown = isinstance(target, Through) and not self.expected(target) and after.second is None
+        unknown = target.is_through and not self.expected(target) and after.second is None
         if not before.proved and unknown:
             at = self._change(found, at, at._replace(powered=False))
             at = at._replace(proved=True)
@@ -215,9 +207,9 @@ class Bench:
         made = moves(before, after, self.sheet)
         chosen = self.setting(target)
         words = _sentence([*made, Move(f"read {in_a_sentence(title(target, self.sheet))}")])
-        if chosen.then and isinstance(target, Through):
+        if chosen.then and target.is_through:
             words += f" Its size is not known: from {', then '.join(chosen.down())}, until three digits show."
-        proves = isinstance(target, Through) and after.proved and not before.proved and after.second is None
+        proves = target.is_through and after.proved and not before.proved and after.second is None
         if proves and chosen.fuse is not None:
             words += " It proves the meter and its fuse too: a zero here is a blown fuse."
         return Step(after, words, tuple(made), target, chosen, self.told(target), self._jack(after))
@@ -235,10 +227,10 @@ def _sentence(made: list[Move]) -> str:
 
 def _most(target: Target, sheet: Sheet) -> float | None:
     """What a target cannot read more than, from the labels alone; None where they do not say."""
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         nominal = sheet.parts[target.part].nominal
         return 1.1 * float(nominal) if nominal is not None else None
-    if isinstance(target, Across):
+    if target.is_across:
         setup = sheet.setups[target.setup]
         return _sum(setup, sheet, is_source=target.measurand is not RESISTANCE)
     return None

@@ -5,7 +5,7 @@ from decimal import Decimal
 
 import numpy as np
 
-from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, TouchedLeads
+from recensor.core.circuit import PartAlone, Setup, Sheet, Target
 from recensor.core.meters import disturbs_by
 from recensor.core.quantity import RESISTANCE, Quantity, as_ratio
 from recensor.core.record import Reading, Run
@@ -49,13 +49,13 @@ class SimulatedBench:
 
     def true_value(self, target: Target) -> float | None:
         """What a perfect meter would show at a target, in the SI unit; None where the circuit is open there."""
-        if isinstance(target, TouchedLeads):
+        if target.is_leads:
             return self.leads
         off = self.leads if target.measurand is RESISTANCE else 0.0
-        if isinstance(target, PartAlone):
+        if target.is_part_alone:
             return self._alone(target) + off
         setup = self.sheet.state_of(target) or self.sheet.setups[target.setup]
-        if isinstance(target, Across) and target.measurand is RESISTANCE:
+        if target.is_across and target.needs_dead_circuit:
             passive = dead(setup, self.sheet.parts, self._values(setup))
             (seen,) = resistance_between(passive, [target.nodes])
             return seen[0] + off if seen else None

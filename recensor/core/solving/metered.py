@@ -21,7 +21,7 @@ def with_meter(elements: Sequence[Element], target: Across | Through, ohms: floa
     >>> float(solve(with_meter(loop, read, 100.0), "gnd").answer(read))
     0.009
     """
-    if isinstance(target, Across):
+    if target.is_across:
         return (*elements, Element(METER, RESISTOR, *target.nodes, ohms))
     opened = target.at or target.part
     place = next((k for k, element in enumerate(elements) if element.name == opened), None)

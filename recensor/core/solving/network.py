@@ -280,7 +280,7 @@ class Network:
 
     def _measures(self, asked: Asked, weights: Sequence[Any]) -> _Measures:
         """How an answer is made of the unknowns."""
-        if isinstance(asked, Across):
+        if asked.is_across:
             if not self.joined(*asked.nodes):
                 raise NotJoinedError(f"nothing joins {asked.red} and {asked.black}", nodes=asked.nodes)
             return _Measures(self._node(asked.red), self._node(asked.black), 1.0)
@@ -402,7 +402,7 @@ class Solution:
 
     def answer(self, asked: Asked) -> Column:
         """What was asked: a voltage or a current."""
-        return self.voltage(*asked.nodes) if isinstance(asked, Across) else self.current(asked.part)
+        return self.voltage(*asked.nodes) if asked.is_across else self.current(asked.part)
 
     @cached_property
     def slopes(self) -> Array:
@@ -414,7 +414,7 @@ class Solution:
         drops = self._unknowns[first] - self._unknowns[second]
         found = self._slopes(drops)
         for k, asked in enumerate(self._asked):
-            if isinstance(asked, Through):
+            if asked.is_through:
                 own = network._position(asked.part)
                 element, value = network.elements[own], float(self.values[own])
                 found[k, own] += network._laws[own].own_slope(element, value, float(drops[own]))

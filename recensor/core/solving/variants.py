@@ -76,8 +76,8 @@ class Variants:
             incidence[self._nodes[e.first], k] += 1.0
             incidence[self._nodes[e.second], k] -= 1.0
         self._incidence = incidence
-        self._across = [(k, one) for k, one in enumerate(asked) if isinstance(one, Across)]
-        self._through = [(k, self._place[one.part]) for k, one in enumerate(asked) if isinstance(one, Through)]
+        self._across = [(k, one) for k, one in enumerate(asked) if one.is_across]
+        self._through = [(k, self._place[one.part]) for k, one in enumerate(asked) if one.is_through]
         self._ohms = np.array([one.measurand is RESISTANCE for one in asked], bool)
         self._asked = len(asked)
         self._between = np.zeros((self._asked, self._ground + 1))

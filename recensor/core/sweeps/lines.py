@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from recensor.core.circuit import MEASURED, NOMINAL, Across, PartAlone, Sheet, Sweep, Through
+from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Sheet, Sweep, Target
 from recensor.core.figures import rounded
 from recensor.core.judgement import (
     AccountVerdict,
@@ -109,8 +109,8 @@ def row_count(sweep: Sweep, assessment: Assessment) -> int:
     return max(len(sweep.settings), *(step + 1 for step in read), 0)
 
 
-def _is_of(target: object, sweep: Sweep) -> bool:
-    if not isinstance(target, Across | Through):
+def _is_of(target: Target, sweep: Sweep) -> bool:
+    if not target.in_circuit:
         return False
     return replace(target, step=None).key in (sweep.volts.key, sweep.amps.key)
 

@@ -6,13 +6,10 @@ A series-parallel circuit of one source is drawn round a loop, every other one b
 from collections.abc import Collection
 
 from recensor.core.circuit import (
-    Across,
     NotSeriesParallelError,
-    PartAlone,
     Setup,
     Sheet,
     Target,
-    Through,
     tree_of_source,
 )
 from recensor.core.plan import opening
@@ -53,17 +50,17 @@ def schematic(
 def _mark(drawn: Schematic, target: Target, sheet: Sheet, setup: Setup) -> None:
     """Light the parts a reading is about and show where red and black go."""
     lit, probes, through = set[str](), {}, ""
-    if isinstance(target, Across):
+    if target.is_across:
         lit, probes = set(setup.across(*target.nodes)), {target.red: "red", target.black: "black"}
-    elif isinstance(target, PartAlone):
+    elif target.is_part_alone:
         lit = {target.part}
         if sheet.parts[target.part].kind.is_source and target.part in setup.connections:
             probes = dict(zip(setup.connections[target.part], ("red", "black"), strict=True))
-    elif isinstance(target, Through):
+    elif target.is_through:
         lit, through = {target.part}, target.at or target.part
     for symbol in drawn.symbols:
         symbol.lit = symbol.name in lit
-        if symbol.name == through and isinstance(target, Through):
+        if symbol.name == through and target.is_through:
             drawn.meter = _in_gap(symbol, opening(target, sheet).inward)
     for mark in drawn.nodes:
         mark.probe = probes.get(mark.name, "")

@@ -4,7 +4,6 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from recensor.core.circuit import Across, Through
 from recensor.core.figures import plainly
 from recensor.core.plan import Opening, Plan, Step, Way
 from recensor.core.quantity import Measurand
@@ -32,10 +31,10 @@ def lines(plan: Plan) -> Iterator[str]:
 def _step(step: Step) -> dict[str, Any]:
     state, setting = step.state, step.setting
     shows = setting.shows if setting else None
-    is_placed = state.in_circuit or isinstance(step.reads, Across)  # else at no node
+    is_placed = state.in_circuit or bool(step.reads and step.reads.is_across)  # else at no node
     read = step.reads.measurand if step.reads else state.measurand
     red, black = (state.red, state.black) if is_placed else (None, None)
-    if isinstance(step.reads, Through) and state.opened:
+    if step.reads and step.reads.is_through and state.opened:
         red, black = state.opened.red, state.opened.black
     return {
         "reads": target_tree(step.reads) if step.reads else None,

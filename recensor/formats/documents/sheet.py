@@ -122,11 +122,11 @@ def comparison_tree(comparison: Comparison) -> dict[str, Any]:
 
 def target_tree(target: Target) -> dict[str, Any]:
     """A target as it stands in a document."""
-    if isinstance(target, TouchedLeads):
+    if target.is_leads:
         return {"of": LEADS}
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         return said(setup=target.setup, of=target.part)
-    if isinstance(target, Across):
+    if target.is_across:
         place: dict[str, Any] = {"quantity": target.measurand.value, "across": list(target.nodes)}
     else:
         place = {"quantity": CURRENT.value, "through": target.part}

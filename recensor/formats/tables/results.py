@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from recensor.core.circuit import NOMINAL, Across, Basis, PartAlone, Target, Through, TouchedLeads
+from recensor.core.circuit import NOMINAL, Across, Basis, Target, Through
 from recensor.core.judgement import Account, Assessment, Judged
 from recensor.core.quantity import CURRENT, VOLTAGE
 
@@ -91,7 +91,7 @@ def readings(assessment: Assessment) -> Table:
 
 def _judged(judged: Judged, target: Target, row: int, against: Basis) -> tuple[Cell, ...]:
     """What was calculated of a reading, its error as a formula, its uncertainty and its verdict."""
-    basis = NOMINAL if isinstance(target, PartAlone | TouchedLeads) else against
+    basis = NOMINAL if not target.in_circuit else against
     basis = basis if judged.percent_error[basis] is not None else basis.other
     error: Cell = judged.percent_error[basis]
     if isinstance(error, float):
@@ -104,15 +104,11 @@ def _judged(judged: Judged, target: Target, row: int, against: Basis) -> tuple[C
 
 def _place(target: Target) -> tuple[Cell, ...]:
     """Setup, quantity, of, red, black, through, at and row of a target."""
-    where = target.setup, target.measurand.value
-    if isinstance(target, TouchedLeads):
-        return *where, "leads", None, None, None, None, None
-    if isinstance(target, PartAlone):
-        return *where, target.part, None, None, None, None, None
-    step = None if target.step is None else target.step + 1
-    if isinstance(target, Through):
-        return *where, None, None, None, target.part, target.at, step
-    return *where, None, target.red, target.black, None, target.at, step
+    said = target.columns
+    of = "leads" if target.is_leads else said.of
+    named = (of, said.red, said.black, said.through, said.at)
+    step = None if said.step is None else said.step + 1
+    return target.setup, said.quantity, *(name or None for name in named), step
 
 
 def _accounts(assessment: Assessment) -> Iterator[Table]:

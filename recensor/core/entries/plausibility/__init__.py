@@ -6,7 +6,6 @@ only of what the person has entered and of what cannot be at all, and offers no 
 
 from collections.abc import Callable
 
-from recensor.core.circuit import TouchedLeads
 from recensor.core.entries.plausibility import meter_settings, other_places, part_values, source_values
 from recensor.core.entries.plausibility.entry_check import Answer, AnswerKind, EntryCheck, Query, source_at
 
@@ -28,6 +27,6 @@ _CHECKS: tuple[Callable[[EntryCheck], Query | None], ...] = (
 
 def plausibility_query(tried: EntryCheck) -> Query | None:
     """The one question about an entry, None for a plausible one."""
-    if tried.reading.value.value is None or isinstance(tried.target, TouchedLeads):
+    if tried.reading.value.value is None or tried.target.is_leads:
         return None
     return next(filter(None, (check(tried) for check in _CHECKS)), None)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 
-from recensor.core.circuit import Across, Part, PartAlone, Sheet, Target
+from recensor.core.circuit import Part, Sheet, Target
 from recensor.core.judgement import Assessment, Calculated, assess
 from recensor.core.quantity import RESISTANCE, VOLTAGE
 from recensor.core.record import Reading, Run
@@ -89,7 +89,7 @@ class EntryCheck:
     @cached_property
     def elsewhere(self) -> Assessment:
         """The run judged without it: what other points are calculated to be must not hang on what is doubted."""
-        if not isinstance(self.target, PartAlone) and not self.source:
+        if not self.target.is_part_alone and not self.source:
             return self.assessment
         return assess(replace(self.run, readings=(*self.before, replace(self.reading, counted=False))))
 
@@ -123,10 +123,10 @@ class EntryCheck:
 
 def source_at(target: Target, sheet: Sheet) -> Part | None:
     """The source that a target reads by itself or under load; None for every other."""
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         part = sheet.parts[target.part]
         return part if part.kind.is_source else None
-    if isinstance(target, Across) and target.measurand is VOLTAGE:
+    if target.is_across and target.measurand is VOLTAGE:
         setup = sheet.setups[target.setup]
         lying = [sheet.parts[n] for n in setup.across(*target.nodes) if n in setup.driving(sheet.parts)]
         voltage = [part for part in lying if part.kind.measured_as is VOLTAGE]
@@ -137,7 +137,7 @@ def source_at(target: Target, sheet: Sheet) -> Part | None:
 def _shares_of_labels(tried: EntryCheck, setup: str) -> Iterator[float]:
     """What each other reading of a setup is of its calculated value, as far as a battery may be off."""
     for key, found in tried.elsewhere.targets.items():
-        if key.setup != setup or key == tried.target.key or isinstance(key, PartAlone) or key.measurand is RESISTANCE:
+        if key.setup != setup or key == tried.target.key or key.is_part_alone or key.measurand is RESISTANCE:
             continue
         expected = tried.elsewhere.expected(key)
         if expected and expected.value and not expected.small and found.measurement.mean is not None:

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator, Sequence
 
-from recensor.core.circuit import PartAlone, Target, TouchedLeads
+from recensor.core.circuit import Target
 from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, Answer, AnswerKind, EntryCheck, Query
 from recensor.core.entries.repeat import DIGITS_THAT_TELL, finest
 from recensor.core.figures import with_digits
@@ -32,7 +32,7 @@ def fitting(tried: EntryCheck) -> Iterator[Answer]:
 def fits(tried: EntryCheck, target: Target) -> bool:
     """Whether a reading is what is to be read at another point, to a few digits."""
     digits = DIGITS_THAT_TELL * finest(tried.reading.value)
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         part = tried.sheet.parts[target.part]
         stated = part.nominal
         return stated is not None and abs(tried.size - float(stated)) <= (FITS + DRIFT) * float(stated)
@@ -52,9 +52,7 @@ def candidates(tried: EntryCheck) -> Iterator[Target]:
     for target in tried.points:
         if target.measurand is not tried.target.measurand or target.key == tried.target.key:
             continue
-        if isinstance(target, TouchedLeads) or (
-            target.setup and target.setup != tried.target.setup and tried.target.setup
-        ):
+        if target.is_leads or (target.setup and target.setup != tried.target.setup and tried.target.setup):
             continue
         if tried.assessment.of(target) is None or (left is not None and target.key == left.key):
             yield target

@@ -2,7 +2,6 @@
 
 import math
 
-from recensor.core.circuit import PartAlone
 from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, Answer, AnswerKind, EntryCheck, Query
 from recensor.core.figures import plainly
 from recensor.core.meters import Profile, Range, ranges_of
@@ -20,7 +19,7 @@ def power(tried: EntryCheck) -> Query | None:
     answers = Answer(AnswerKind.SWITCHED), AGAIN
     if needs:
         return Query("Power is off, as far as was said. Was it on when this was read?", answers)
-    if tried.target.measurand is RESISTANCE and isinstance(tried.target, PartAlone):
+    if tried.target.measurand is RESISTANCE and tried.target.is_part_alone:
         return Query("Power is on. Was this part out of the circuit, and power off?", answers)
     return Query("Power is on, and ohms under power mean nothing. Was it off when this was read?", answers)
 

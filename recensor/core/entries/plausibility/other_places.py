@@ -2,7 +2,7 @@
 
 import math
 
-from recensor.core.circuit import Across, PartAlone
+from recensor.core.circuit import PartAlone
 from recensor.core.entries.plausibility.entry_check import UNKNOWN, EntryCheck, Query
 from recensor.core.entries.plausibility.fitting import asked, fitting, meant, written
 from recensor.core.entries.repeat import DIGITS_THAT_TELL, finest
@@ -16,7 +16,7 @@ _OFF = 0.15
 def not_of_its_parts(tried: EntryCheck) -> Query | None:
     """A total that the parts, as they were read, cannot make in any way: said of sealed runs too."""
     target = tried.target
-    if not isinstance(target, Across) or target.measurand is not RESISTANCE or not tried.size:
+    if not target.is_across or target.measurand is not RESISTANCE or not tried.size:
         return None
     setup = tried.sheet.setups[target.setup]
     read = []
@@ -41,7 +41,7 @@ def not_of_its_parts(tried: EntryCheck) -> Query | None:
 def fits_elsewhere(tried: EntryCheck) -> Query | None:
     """A number that fits the point just left, or another open one, to a few digits, and this one not at all."""
     found = tried.calculated
-    if found is None or tried.source or isinstance(tried.target, PartAlone) or not _is_far(tried, found):
+    if found is None or tried.source or tried.target.is_part_alone or not _is_far(tried, found):
         return None
     scale = tried.scale
     expected = abs(found.value or 0.0) * (scale or 1.0)

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 
-from recensor.core.circuit import Across, PartAlone
 from recensor.core.editing import colour_words
 from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, Answer, AnswerKind, EntryCheck, Query
 from recensor.core.entries.plausibility.fitting import FITS, asked, candidates, fits, meant, slip
@@ -14,7 +13,7 @@ def unit(tried: EntryCheck) -> Query | None:
     """A bare resistance that nothing is known of fits with every prefix."""
     if not tried.supplied or tried.target.measurand is not RESISTANCE or tried.sealed:
         return None
-    part = tried.sheet.parts[tried.target.part] if isinstance(tried.target, PartAlone) else None
+    part = tried.sheet.parts[tried.target.part] if tried.target.is_part_alone else None
     if part is None or part.nominal is not None:
         return None
     if any(colour_words.fits(tried.size, value, tolerance) for value, tolerance in colour_words.candidates(part)):
@@ -26,7 +25,7 @@ def unit(tried: EntryCheck) -> Query | None:
 def part_by_itself(tried: EntryCheck) -> Query | None:
     """A part off by a power of ten, or one that is another part."""
     target = tried.target
-    if not isinstance(target, PartAlone) or tried.source:
+    if not target.is_part_alone or tried.source:
         return None
     part = tried.sheet.parts[target.part]
     if part.nominal is None or not tried.size:
@@ -49,12 +48,12 @@ def part_by_itself(tried: EntryCheck) -> Query | None:
 def _other_parts(tried: EntryCheck) -> Iterator[Answer]:
     """The parts that it fits: the one just left, and those that nobody has read yet."""
     for target in candidates(tried):
-        part = tried.sheet.parts[target.part] if isinstance(target, PartAlone) else None
+        part = tried.sheet.parts[target.part] if target.is_part_alone else None
         if part is None or part.nominal is None or part.kind.is_source:
             continue
         tolerance = as_ratio(part.tolerance) if part.tolerance else 0.05
         if abs(tried.size / float(part.nominal) - 1.0) <= tolerance + FITS:
             yield Answer(AnswerKind.BELONGS, target=target)
     for target in candidates(tried):
-        if isinstance(target, Across) and fits(tried, target):
+        if target.is_across and fits(tried, target):
             yield Answer(AnswerKind.BELONGS, target=target)

@@ -1,6 +1,6 @@
 """What no source gives: a battery far off its label, more than all sources together, one that has moved meanwhile."""
 
-from recensor.core.circuit import Across, Part, PartAlone, Through
+from recensor.core.circuit import Part, PartAlone, Through
 from recensor.core.entries.plausibility.entry_check import (
     AGAIN,
     AS_TYPED,
@@ -51,7 +51,7 @@ def moved(tried: EntryCheck) -> Query | None:
 def above_the_sources(tried: EntryCheck) -> Query | None:
     """A voltage above all that the sources of its setup give together."""
     target = tried.target
-    if not isinstance(target, Across | Through) or target.measurand is RESISTANCE:
+    if not target.in_circuit or target.measurand is RESISTANCE:
         return None
     setup = tried.sheet.state_of(target)
     if setup is None:
@@ -63,7 +63,7 @@ def above_the_sources(tried: EntryCheck) -> Query | None:
         if part.kind.measured_as is not VOLTAGE or stated is None:
             return None
         most += max(_BATTERY[1] * abs(float(stated)), 1.1 * _read_of(part, tried))
-    if isinstance(target, Through):
+    if target.is_through:
         return _above_its_share(tried, target, most)
     if tried.size <= most:
         return None

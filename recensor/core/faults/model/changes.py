@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from recensor.core.circuit import PartAlone, Target
+from recensor.core.circuit import Target
 from recensor.core.faults.model.batch import Batch
 from recensor.core.quantity import CURRENT, RESISTANCE, Measurand
 from recensor.core.solving import MovedLead
@@ -319,4 +319,4 @@ class RangeTooSmall(Change):
 
 def is_driven(target: Target, setups: Collection[str]) -> bool:
     """Whether the sources of one of these setups make what is read there."""
-    return target.setup in setups and not isinstance(target, PartAlone) and target.measurand is not RESISTANCE
+    return target.setup in setups and not target.is_part_alone and target.measurand is not RESISTANCE

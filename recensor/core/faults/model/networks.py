@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from recensor.core.circuit import Across, PartAlone, Setup, Through, TouchedLeads
+from recensor.core.circuit import Across, Setup, Through
 from recensor.core.faults.model.batch import Names
 from recensor.core.faults.model.observations import Observations
 from recensor.core.quantity import RESISTANCE
@@ -32,9 +32,9 @@ def networks(observed: Observations, names: Names, points: int) -> Iterator[Faul
         here: dict[str, list[int]] = {"live": [], "dead": [], "left in": []}
         for row, point in enumerate(observed.points[:points]):
             target = point.target
-            if isinstance(target, PartAlone | TouchedLeads) or target.setup != setup.name:
+            if not target.in_circuit or target.setup != setup.name:
                 continue
-            ohms = isinstance(target, Across) and target.measurand is RESISTANCE
+            ohms = target.needs_dead_circuit
             here["left in" if point.left_in else "dead" if ohms else "live"].append(row)
         circuits = {
             "live": elements_of(setup, sheet.parts, any_values),
@@ -55,9 +55,7 @@ def _network(
     known = []
     for row in rows:
         target = observed.points[row].target
-        if (isinstance(target, Across) and nodes.issuperset(target.nodes)) or (
-            isinstance(target, Through) and target.part in present
-        ):
+        if (target.is_across and nodes.issuperset(target.nodes)) or (target.is_through and target.part in present):
             asked.append(target)
             known.append(row)
     if not asked:

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, all_readings
+from recensor.core.circuit import Across, Setup, Sheet, Target, Through, all_readings
 from recensor.core.judgement import Gain, Measurements, ReadingPrecision, Standing
 from recensor.core.meters import Range
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, Quantity
@@ -230,7 +230,7 @@ def _few(run: Run, measurements: Measurements, numbers: list[int]) -> list[int]:
 
 def _says_something(target: Target, sheet: Sheet, unsolvable: set[str]) -> bool:
     """Whether what was read at a target can be held against a circuit: not of a lamp cold, nor of what is being set."""
-    if isinstance(target, PartAlone):
+    if target.is_part_alone:
         kind = sheet.parts[target.part].kind
         return kind.same_out_of_circuit and not kind.adjustable_value
     return target.step is None and target.setup not in unsolvable
@@ -275,7 +275,7 @@ def _restlessness(target: Target) -> float:
     """By what share of itself a reading may differ from what was there a while before."""
     if target.measurand is RESISTANCE:
         return 0.0
-    return _BEFORE if isinstance(target, PartAlone) and target.setup is not None else _RESTLESS
+    return _BEFORE if target.is_part_alone and target.setup is not None else _RESTLESS
 
 
 def _limit(run: Run, reading: Reading) -> float:
@@ -310,7 +310,7 @@ def _full_scale(run: Run, reading: Reading) -> float:
 
 
 def _input_siemens(run: Run, reading: Reading) -> float:
-    if reading.target.measurand is not VOLTAGE or not isinstance(reading.target, Across) or _is_exact(run, reading):
+    if reading.target.measurand is not VOLTAGE or not reading.target.is_across or _is_exact(run, reading):
         return 0.0
     taken = _taken(run, reading)
     return 1.0 / (taken.input_resistance if taken and taken.input_resistance else _INPUT)
@@ -318,7 +318,7 @@ def _input_siemens(run: Run, reading: Reading) -> float:
 
 def _burden(run: Run, reading: Reading, full: float) -> tuple[float, float]:
     """What an ammeter puts in, in ohms, with the standard deviation of its logarithm."""
-    if not isinstance(reading.target, Through) or _is_exact(run, reading):
+    if not reading.target.is_through or _is_exact(run, reading):
         return 0.0, 0.0
     taken = _taken(run, reading)
     if taken and taken.burden is not None:

@@ -11,7 +11,6 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from recensor.core.circuit import PartAlone
 from recensor.core.faults.model.batch import SLOTS, Batch, Names
 from recensor.core.faults.model.networks import FaultNetwork, networks
 from recensor.core.faults.model.observations import Observations, ObservedTarget, noise
@@ -246,7 +245,7 @@ class FaultModel:
         """What parts are by themselves, with their slopes where these are asked for."""
         for row, point in enumerate(self.observed.points[: there.shape[1]]):
             target = point.target
-            if not isinstance(target, PartAlone):
+            if not target.is_part_alone:
                 continue
             if self.sheet.parts[target.part].kind.is_source:
                 s = self.names.sources.index(target.part)

@@ -5,12 +5,11 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from recensor.core import figures
-from recensor.core.circuit import NOMINAL, Across, PartAlone, Target, Through, TouchedLeads
+from recensor.core.circuit import NOMINAL, Across, PartAlone, Target, Through
 from recensor.core.judgement.assess import Assessment
 from recensor.core.judgement.laws import Account
 from recensor.core.judgement.precision import Gain, Own
 from recensor.core.judgement.starting_values import values_of
-from recensor.core.quantity import RESISTANCE
 from recensor.core.solving import NetworkError, Values, dead, operate, resistance_between, stated
 from recensor.core.uncertainty import COVERAGE_FACTOR
 
@@ -49,7 +48,7 @@ def of_calculated(assessment: Assessment, target: Target) -> Budget | None:
     """The budget of what a target is calculated to be, by what judges; None where that is not known."""
     run = assessment.against.run
     found = assessment.expected(target)
-    if found is None or found.value is None or not isinstance(target, Across | Through):
+    if found is None or found.value is None or not target.in_circuit:
         return None
     setup = run.sheet.state_of(target) or run.sheet.setups[target.setup]
     values = values_of(run.sheet, setup, assessment.against.measurements, run.sheet.judge.against)
@@ -78,7 +77,7 @@ def worst_case(assessment: Assessment, target: Target) -> tuple[float, float] | 
     By the slopes at the nominal values; None where a value or a tolerance is not known.
     """
     run = assessment.against.run
-    if not isinstance(target, Across | Through):
+    if not target.in_circuit:
         return None
     setup = run.sheet.state_of(target) or run.sheet.setups[target.setup]
     values = stated(run.sheet, setup)
@@ -97,7 +96,7 @@ def _slopes(assessment: Assessment, target: Across | Through, values: Values) ->
     """The derivative of a target by every part's value."""
     sheet = assessment.against.run.sheet
     setup = sheet.state_of(target) or sheet.setups[target.setup]
-    if isinstance(target, Across) and target.measurand is RESISTANCE:
+    if target.is_across and target.needs_dead_circuit:
         (seen,) = resistance_between(dead(setup, sheet.parts, values.known), [target.nodes])
         return seen[1] if seen else {}
     return operate(sheet, setup, values.known, [target]).solution.sensitivities(target)
@@ -127,7 +126,7 @@ def _words(variable: Hashable, target: Target | None = None) -> str:
         return f"{variable.measurand} gain of {variable.meter or 'an ordinary handheld'}{_in_range(variable)}"
     if not isinstance(variable, Own) or variable.target == target:
         return "digits, scatter and what is the reading's own"
-    if isinstance(variable.target, TouchedLeads):
+    if variable.target.is_leads:
         return "the touched leads"
     return f"{variable.target.words}: digits, scatter and what is its own"
 

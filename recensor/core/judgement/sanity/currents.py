@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterator
 
-from recensor.core.circuit import Setup, Through, loops
+from recensor.core.circuit import Setup, loops
 from recensor.core.figures import rounded
 from recensor.core.judgement.sanity.bench import Amount, SanityCheck, SanityReadings, mean_of, readings_of
 from recensor.core.quantity import AMPERE
@@ -14,7 +14,7 @@ def series_current(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]
     through: dict[str, list[Amount]] = defaultdict(list)
     for measurement in bench.measurements.by_target.values():
         target = measurement.target
-        if not isinstance(target, Through) or (target.setup, target.step) != (setup.name, None):
+        if not target.is_through or (target.setup, target.step) != (setup.name, None):
             continue
         if measurement.mean is not None:
             through[target.part].append(mean_of(measurement))

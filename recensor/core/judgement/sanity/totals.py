@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from recensor.core.circuit import Across, Setup
+from recensor.core.circuit import Setup
 from recensor.core.judgement.measurements import Measurement
 from recensor.core.judgement.sanity.bench import Amount, SanityCheck, SanityReadings, mean_of, readings_of, shown
 from recensor.core.quantity import OHM, RESISTANCE
@@ -16,7 +16,7 @@ def _totals(bench: SanityReadings, setup: Setup) -> Iterator[tuple[Measurement, 
     """Every resistance read across two nodes of the setup, with the chains between them."""
     for measurement in bench.measurements.by_target.values():
         target = measurement.target
-        if not isinstance(target, Across) or target.setup != setup.name or measurement.mean is None:
+        if not target.is_across or target.setup != setup.name or measurement.mean is None:
             continue
         if target.measurand is RESISTANCE:
             chains = bench.chains(target.nodes, setup)
@@ -92,9 +92,7 @@ def added_branch(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
             continue
         for total, _ in _totals(bench, setup):
             target = total.target
-            before = (
-                bench.measurements.read(replace(target, setup=smaller.name)) if isinstance(target, Across) else None
-            )
+            before = bench.measurements.read(replace(target, setup=smaller.name)) if target.is_across else None
             holds = bench.is_above(mean_of(before), mean_of(total)) if before else None
             if before and holds is not None:
                 text = f"{shown(before)} without {', '.join(added)}, {shown(total)} with it"

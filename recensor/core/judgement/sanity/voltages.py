@@ -16,7 +16,7 @@ def parallel_voltage(bench: SanityReadings, setup: Setup) -> Iterator[SanityChec
     across: dict[tuple[str, str], list[Amount]] = defaultdict(list)
     for measurement in bench.measurements.by_target.values():
         target = measurement.target
-        if not isinstance(target, Across) or (target.setup, target.step) != (setup.name, None):
+        if not target.is_across or (target.setup, target.step) != (setup.name, None):
             continue
         if target.measurand is not VOLTAGE:
             continue

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from recensor.core.circuit import Across, PartAlone
+from recensor.core.circuit import Across
 from recensor.core.faults.candidate import PLAUSIBLE, Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Reentered, Struck
 from recensor.core.faults.hypotheses.book.rewriting import odd_places
@@ -17,7 +17,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     odd = set(odd_places(scene, 1.0))
     for place in range(observed.count):
         target = observed.target(place)
-        if not isinstance(target, PartAlone) or target.measurand is not RESISTANCE:
+        if not target.is_part_alone or target.measurand is not RESISTANCE:
             continue
         for setup in scene.run.sheet.setups.values():
             leads = setup.connections.get(target.part)

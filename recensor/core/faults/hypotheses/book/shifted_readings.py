@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from recensor.core.circuit import PartAlone, Target, TouchedLeads, all_readings
+from recensor.core.circuit import Target, all_readings
 from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Reentered
 from recensor.core.faults.kinds import FaultKind
@@ -75,11 +75,7 @@ def _sequences(scene: FaultContext) -> Iterator[tuple[list[int], list[int]]]:
 
 
 def _is_alike(target: Target, measurand: Measurand, alone: bool) -> bool:
-    return (
-        target.measurand is measurand
-        and isinstance(target, PartAlone) == alone
-        and not isinstance(target, TouchedLeads)
-    )
+    return target.measurand is measurand and target.is_part_alone == alone and not target.is_leads
 
 
 def _runs(places: Sequence[int], rows: Sequence[int]) -> Iterator[_Run]:

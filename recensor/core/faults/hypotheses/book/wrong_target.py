@@ -4,7 +4,6 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from recensor.core.circuit import Across, Through, TouchedLeads
 from recensor.core.faults.candidate import PLAUSIBLE, Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Reentered
 from recensor.core.faults.hypotheses.book.rewriting import odd_places
@@ -31,11 +30,11 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
         own, value = int(observed.rows[place]), observed.values[place]
         for row in scene.same_quantity(observed.measurands[place]):
             target = observed.points[row].target
-            if row == own or isinstance(target, TouchedLeads):
+            if row == own or target.is_leads:
                 continue
             if fits[place, row]:
                 found.append((place, row, float(observed.signs[place])))
-            elif fits_turned[place, row] and value * scene.expected[row] and isinstance(target, Across | Through):
+            elif fits_turned[place, row] and value * scene.expected[row] and target.in_circuit:
                 found.append((place, row, -float(observed.signs[place])))
     for place, row, share in found:
         index, target = int(observed.indexes[place]), observed.points[row].target

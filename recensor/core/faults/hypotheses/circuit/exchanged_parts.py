@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 from itertools import combinations
 
-from recensor.core.circuit import Through
 from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, part_at
 from recensor.core.faults.correction import Rebuilt
 from recensor.core.faults.kinds import FaultKind
@@ -21,7 +20,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
         if max(ratio, 1.0 / ratio) > _ALIKE:
             found += [(one, other, setup) for setup in scene.where(one) if setup in scene.where(other)]
     targets = [scene.observed.target(place) for place in range(scene.observed.count)]
-    carrying = {target.part for target in targets if isinstance(target, Through)}
+    carrying = {target.part for target in targets if target.is_through}
     for one, other, setup in found:
         ways: list[tuple[Change, ...]] = [(Exchanged((one, other), setup),)]
         if carrying & {one, other}:

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 
-from recensor.core.circuit import Through
 from recensor.core.faults.candidate import Candidate, FaultContext, part_at
 from recensor.core.faults.correction import Struck
 from recensor.core.faults.hypotheses.circuit.built import OPEN
@@ -15,7 +14,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     observed, found = scene.observed, []
     for place in range(observed.count - 1):
         target = observed.target(place)
-        if not isinstance(target, Through):
+        if not target.is_through:
             continue
         part = target.at or target.part
         later = [k for k in range(place + 1, observed.count) if observed.target(k).setup == target.setup]

@@ -47,12 +47,12 @@ def _others(scene: FaultContext, target: Target) -> Iterator[Target]:
     setup = scene.run.sheet.setups.get(target.setup or "")
     if setup is None:
         return
-    if isinstance(target, Through):
+    if target.is_through:
         leads = setup.connections[target.part]
         if leads[0] != leads[1]:
             yield Across(VOLTAGE, leads, setup.name)
             yield Across(RESISTANCE, leads, setup.name)
-    elif isinstance(target, Across):
+    elif target.is_across:
         if target.measurand is VOLTAGE:
             yield Across(RESISTANCE, target.nodes, setup.name)
             yield from (Through(name, setup.name) for name in setup.across(*target.nodes))
