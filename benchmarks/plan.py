@@ -11,7 +11,7 @@ from pathlib import Path
 
 from benchmarks import sites
 from benchmarks.core import best
-from recensor.core.circuit import asking_everything, one_line
+from recensor.core.circuit import asking_everything, one_line, slug
 from recensor.core.judgement import assess
 from recensor.core.meters import SHIPPED
 from recensor.core.plan import plan, shortest
@@ -61,7 +61,9 @@ def main() -> None:
             pages = {
                 "the plan page": sites.asker(sites.OURS, "GET", f"/runs/{row.pk}/plan/", whole),
                 "the bench page": sites.asker(sites.OURS, "GET", f"/runs/{row.pk}/", whole),
-                "the card for htmx": sites.asker(sites.OURS, "GET", f"/runs/{row.pk}/?point=20", headers),
+                "the card for htmx": sites.asker(
+                    sites.OURS, "GET", f"/runs/{row.pk}/?measurement={slug(run.sheet.asked[20])}", headers
+                ),
             }
             barest()
             least = min(sites.mean(barest) for _ in range(3))

@@ -6,9 +6,10 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
+from types import MappingProxyType
 from urllib.parse import urlencode
 
 from recensor.site.launch import private_database
@@ -60,18 +61,18 @@ def signed_in(person: object) -> dict[str, str]:
 
 
 @contextmanager
-def served() -> Iterator[None]:
-    """The site, the barest view, and the barest view behind sign-in, each on its port."""
+def served() -> Iterator[dict[int, int]]:
+    """The site, the barest view, and the barest view behind sign-in, each on its port; their processes by port."""
     sites = (
         ("recensor.site.wsgi", "recensor.site.settings", OURS),
         ("benchmarks.bare", "benchmarks.bare_settings", BARE),
         ("benchmarks.bare", "benchmarks.signed_in_settings", SIGNED_IN),
     )
-    servers = [_serve(*site) for site in sites]
+    servers = {site[-1]: _serve(*site) for site in sites}
     try:
-        yield
+        yield {port: server.pid for port, server in servers.items()}
     finally:
-        for server in servers:
+        for server in servers.values():
             server.terminate()
             server.wait()
 
@@ -83,11 +84,11 @@ def _serve(application: str, settings: str, port: int) -> subprocess.Popen[bytes
 
 
 def asker(port: int, method: str, path: str, headers: dict[str, str]) -> Callable[..., bytes]:
-    """A function that sends one request over a kept connection and returns the answer's body."""
+    """A function that sends one request, perhaps with `more` headers, over a kept connection; it returns the body."""
     connection = _connected(port)
 
-    def ask(**fields: object) -> bytes:
-        connection.request(method, path, urlencode(fields) if fields else None, headers)
+    def ask(more: Mapping[str, str] = MappingProxyType({}), **fields: object) -> bytes:
+        connection.request(method, path, urlencode(fields) if fields else None, {**headers, **more})
         answer = connection.getresponse()
         body = answer.read()
         if answer.status != 200:
@@ -108,6 +109,16 @@ def _connected(port: int) -> http.client.HTTPConnection:
         else:
             return connection
     raise RuntimeError(f"nothing answers on port {port}")
+
+
+def cpu_seconds(server: int) -> float:
+    """The processor time that a server's workers have taken so far, of the server's own and of the kernel's for it."""
+    workers = Path(f"/proc/{server}/task/{server}/children").read_text().split()
+    ticks = 0
+    for worker in workers:
+        after_name = Path(f"/proc/{worker}/stat").read_text().rpartition(")")[2].split()
+        ticks += int(after_name[11]) + int(after_name[12])
+    return ticks / os.sysconf("SC_CLK_TCK")
 
 
 def mean(action: Callable[[], object]) -> float:

@@ -15,7 +15,8 @@ from campaigns.site import Person, Site
 METHODS = ("GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS")
 SECRET = "Heron under glass"  # stands in what is private, and in nothing else
 TAKEN = {
-    "point": 0, "text": "1.02", "unit": "kΩ", "key": "6f9619ff-8b86-d011-b42d-0000000000ff", "reason": "taken",
+    "measurement": "of.r.R1",
+    "text": "1.02", "unit": "kΩ", "key": "6f9619ff-8b86-d011-b42d-0000000000ff", "reason": "taken",
     "count": 0, "value": "1k", "tolerance": "5", "entry": 1, "title": "taken",
 }  # fmt: skip
 ACTS = ("", "undo", "redo", "add", "link", "close", "make supervisor", "adopt", "put")

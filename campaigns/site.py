@@ -168,7 +168,7 @@ class Person:
             raise RuntimeError(f"no run was begun: {started.status_code} {started.text[:300]}")
         return int(found[1])
 
-    def record(self, run: int, text: str, key: str, point: int = 0) -> requests.Response:
+    def record(self, run: int, text: str, key: str, measurement: str = "of.r.R1") -> requests.Response:
         """Type another trial and press Enter."""
-        typed = {"point": point, "text": text, "unit": "kΩ", "key": key, "said": "trial"}
+        typed = {"measurement": measurement, "text": text, "unit": "kΩ", "key": key, "declared_as": "trial"}
         return self.post(f"/runs/{run}/record/", typed, part=True)

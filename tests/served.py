@@ -9,7 +9,7 @@ from django.test import Client, TestCase
 
 from recensor.bench import queries, services
 from recensor.bench.models import Run
-from recensor.bench.rows import target_of_token
+from recensor.core.circuit import Target, slug
 from recensor.core.examples.shapes import Shape, shaped
 from recensor.core.plan import stage_of
 from tests.written import part
@@ -23,13 +23,18 @@ def chain_run(owner: object, title: str = "Chain") -> Run:
     return services.start_run(owner, shaped(Shape.CHAIN, title, part("V1", "6"), resistors))
 
 
-def switch_for(run: Run, person: object, point: object, place: str = "") -> None:
-    """Switch power as the card of a point says."""
+def address_of(run: Run, point: int | Target | str) -> str:
+    """The address of a measurement: of the point with this number, of a target, or what is one already."""
+    if isinstance(point, int):
+        point = queries.load(queries.any_run().get(pk=run.pk)).points[point]
+    return point if isinstance(point, str) else slug(point)
+
+
+def switch_for(run: Run, person: object, address: str) -> None:
+    """Switch power as the card of a measurement says."""
     run = queries.any_run().get(pk=run.pk)
     loaded = queries.load(run)
-    target = target_of_token(place, loaded.core.sheet) if place else None
-    if target is None and str(point).isdecimal() and int(point) < len(loaded.points):
-        target = loaded.points[int(point)]
+    target = loaded.target_at(address)
     if target is not None and not run.simulated and loaded.core.sheet.setups:
         services.switch(run, person, target, None, on=stage_of(target, loaded.core.sheet).power == "ON")
 
@@ -50,11 +55,23 @@ class BenchTestCase(TestCase):
         self.client.cookies[settings.SESSION_COOKIE_NAME] = self.session
         self.address = self.run_row.get_absolute_url()
 
+    def at(self, point: int | Target | str) -> str:
+        """The bench page at a measurement."""
+        return f"{self.address}?measurement={address_of(self.run_row, point)}"
+
     def enter(
-        self, point: object, text: str, unit: str = "", key: object = None, *, switches: bool = True, **more: str
+        self,
+        point: int | Target | str,
+        text: str,
+        unit: str = "",
+        key: object = None,
+        *,
+        switches: bool = True,
+        **more: str,
     ) -> HttpResponse:
         """Type a reading and press Enter, after switching power where the card says so."""
+        address = address_of(self.run_row, point)
         if switches:
-            switch_for(self.run_row, self.person, point, more.get("place", ""))
-        data = {"point": point, "text": text, "unit": unit, "key": key or uuid.uuid4(), **more}
+            switch_for(self.run_row, self.person, address)
+        data = {"measurement": address, "text": text, "unit": unit, "key": key or uuid.uuid4(), **more}
         return self.client.post(f"{self.address}record/", data, headers=HTMX)

@@ -22,9 +22,10 @@ from recensor.bench.models import (
     RunSheet,
     RunText,
 )
-from recensor.bench.rows import board_of, extra_parts, has_place, state_of
+from recensor.bench.rows import board_of, extra_parts, state_of
 from recensor.bench.services.taking_in import MOST_READINGS
 from recensor.core import safety
+from recensor.core.circuit import has_place
 from recensor.core.editing import accepted
 from recensor.core.judgement import assess
 from recensor.core.quantity import OHM, Measurand, parse

@@ -5,9 +5,8 @@ from dataclasses import dataclass
 
 from recensor.bench.ledger import Rows, shown
 from recensor.bench.queries import RunSnapshot
-from recensor.bench.rows import token_of
 from recensor.core import plan
-from recensor.core.circuit import Target
+from recensor.core.circuit import Target, slug
 from recensor.core.faults import Cause, Explanation, Family, FaultKind
 from recensor.core.figures import rounded
 from recensor.core.judgement import AccountVerdict, Assessment, Outcome
@@ -29,10 +28,10 @@ _SEALED = {
 
 @dataclass(frozen=True)
 class ToldReading:
-    """A reading that a cause explains or leaves: its words, and the point where it stands."""
+    """A reading that a cause explains or leaves: its words, and the address of what it is of."""
 
     words: str
-    point: int
+    address: str
 
 
 @dataclass(frozen=True)
@@ -53,14 +52,14 @@ class CauseView:
 
 @dataclass(frozen=True)
 class CausesView:
-    """What is said of a run's causes. `place` is where the reading that settles it is taken, `settles` what it is."""
+    """What is said of a run's causes. `address` is that of the reading that settles it, `settles` what it is."""
 
     causes: tuple[CauseView, ...]
     is_explained: bool
     nothing_wrong: str
     none_of_these: str
     settles: str
-    place: str
+    address: str
     otherwise: str
     left_out: int
 
@@ -82,9 +81,9 @@ def is_worth_asking(assessment: Assessment) -> bool:
 def describe_causes(loaded: RunSnapshot, explanation: Explanation) -> CausesView:
     """The causes of a run in words."""
     is_sealed, settling = loaded.is_sealed, explanation.next
-    place, settles, otherwise = "", "", ""
+    address, settles, otherwise = "", "", ""
     if settling:
-        place = token_of(settling.target)
+        address = slug(settling.target)
         settles = plan.in_a_sentence(plan.title(settling.target, loaded.core.sheet))
         rival = explanation.rival
         if rival and not is_sealed:
@@ -95,7 +94,7 @@ def describe_causes(loaded: RunSnapshot, explanation: Explanation) -> CausesView
         _percent(explanation.nothing_wrong),
         _percent(explanation.none_of_these),
         settles,
-        place,
+        address,
         otherwise,
         explanation.left_out,
     )
@@ -155,7 +154,7 @@ def _readings(loaded: RunSnapshot, indexes: Iterable[int]) -> Iterator[ToldReadi
     for k in indexes:
         reading = loaded.core.readings[k]
         words = f"{shown(reading)}, {plan.in_a_sentence(plan.title(reading.target, loaded.core.sheet))}"
-        yield ToldReading(words, loaded.point_at(reading.target))
+        yield ToldReading(words, slug(reading.target.key))
 
 
 def _target_words(loaded: RunSnapshot, place: str) -> str:
@@ -179,7 +178,7 @@ def _percent(share: float) -> str:
 class ExplainedRow:
     """The verdict of a row of the ledger, whose reading a cause may explain."""
 
-    point: int
+    address: str
     mark: Mark
     by: str
 
@@ -188,11 +187,14 @@ def rows_explained(loaded: RunSnapshot, assessment: Assessment, causes: CausesVi
     """The verdicts of all that is outside: explained by the first cause, or as they stand."""
     rows, first = Rows(loaded.core, loaded.points, assessment), causes.first
     explained = (
-        {one.point for one in first.explains} if first and causes.is_explained and first.percent >= _NAMES_IT else set()
+        {one.address for one in first.explains}
+        if first and causes.is_explained and first.percent >= _NAMES_IT
+        else set()
     )
     found = []
-    for point, target in enumerate(loaded.points):
+    for target in loaded.points:
         assessed = assessment.of(target)
         if assessed and assessed.judged.outcome is Outcome.OUTSIDE:
-            found.append(ExplainedRow(point, rows.row(point).mark, first.name if first and point in explained else ""))
+            by = first.name if first and slug(target.key) in explained else ""
+            found.append(ExplainedRow(slug(target), rows.row_of(target).mark, by))
     return found

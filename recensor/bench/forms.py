@@ -4,15 +4,16 @@ import uuid
 from dataclasses import replace
 
 from django import forms
+from django.http import QueryDict
 
 from recensor.bench.queries import RunSnapshot
 from recensor.bench.questions import answer_of_token
-from recensor.bench.rows import target_of_token
+from recensor.bench.rows import older_address
 from recensor.bench.services import Entry
 from recensor.bench.services.acts import LONGEST_REASON
 from recensor.bench.services.states import CHANGES
 from recensor.core import record, safety
-from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Sheet, Target
+from recensor.core.circuit import LONGEST_SLUG, Basis, Judge, JudgedBy, NotationError, Part, Sheet, Target, slug
 from recensor.core.editing import accepted, colour_words
 from recensor.core.entries import LONGEST_FORMULA, Answer, FormulaError, Repeat, evaluate, named, worked_out
 from recensor.core.errors import Refused
@@ -33,60 +34,83 @@ from recensor.web.fields import (
 SAID = (Repeat.TRIAL, Repeat.INSTEAD)
 
 
-class ReadingForm(forms.Form):
-    """What is typed at a point: the text, the unit beside it, and what the page knew when it was typed.
+# What the fields were called on pages of before, whose entries may not be sent yet.
+_OLDER_NAMES = {
+    "unit_is_default": "supplied",
+    "replaces_seen": "found",
+    "typed_at": "typed",
+    "declared_as": "said",
+}
 
-    The point is named by its `place`, or by its number among the run's. `found` is the reading that the page showed
-    standing there, `supplied` says that the unit is the page's own, `key` makes a resend harmless.
+
+class ReadingForm(forms.Form):
+    """What is typed at a measurement: the text, the unit beside it, and what the page knew when it was typed.
+
+    `measurement` is its address, `replaces_seen` the reading that the page showed standing there, `unit_is_default`
+    says that the unit is the page's own, `declared_as` what it is said to be beside what stands; `key` makes a resend
+    harmless.
     """
 
-    point = forms.IntegerField(min_value=0, required=False)
-    place = forms.CharField(required=False, max_length=500)
+    measurement = forms.CharField(required=False, max_length=LONGEST_SLUG)
     key = forms.UUIDField()
     text = forms.CharField(strip=True, required=False, max_length=MOST_CHARACTERS)
     answer = forms.CharField(strip=True, required=False, max_length=LONGEST_TEXT)
     unit = forms.CharField(required=False, max_length=12)
-    supplied = forms.BooleanField(required=False)
+    unit_is_default = forms.BooleanField(required=False)
     range = forms.CharField(required=False, max_length=LONGEST_TEXT)
     meter = forms.CharField(required=False, max_length=60)
-    found = forms.IntegerField(required=False)
-    typed = forms.DateTimeField(required=False)
-    said = forms.ChoiceField(choices=[(said, said) for said in SAID], required=False)
+    replaces_seen = forms.IntegerField(required=False)
+    typed_at = forms.DateTimeField(required=False)
+    declared_as = forms.ChoiceField(choices=[(said, said) for said in SAID], required=False)
 
-    def __init__(self, *args: object, loaded: RunSnapshot, **kwargs: object) -> None:
-        super().__init__(*args, **kwargs)
+    def __init__(self, data: QueryDict, *, loaded: RunSnapshot) -> None:
+        self.is_older = "measurement" not in data
+        if self.is_older:
+            data = data.copy()
+            for name, before in _OLDER_NAMES.items():
+                if before in data:
+                    data[name] = data[before]
+        super().__init__(data)
         self.loaded = loaded
+        self.target: Target | None = None
         self.doubt = None
         self.names: str | None = None
 
     @property
     def entry(self) -> Entry:
         """What was typed, where the form is valid."""
-        typed = self.cleaned_data
-        target = self.loaded.points[typed["point"]]
+        typed, target = self.cleaned_data, self.target
+        if target is None:
+            raise ValueError("nothing was typed at a measurement")
         reading = record.Reading(target, typed["quantity"], typed.get("span"), typed.get("meter") or None)
-        found = typed["found"] if "found" in self.data else self.loaded.standing_at(target)
-        said = Repeat(typed["said"]) if typed.get("said") else None
-        return Entry(reading, typed["key"], found, typed.get("typed"), supplied=typed["supplied"], said=said)
+        found = typed["replaces_seen"] if "replaces_seen" in self.data else self.loaded.standing_at(target)
+        said = Repeat(typed["declared_as"]) if typed.get("declared_as") else None
+        return Entry(
+            reading,
+            typed["key"],
+            found,
+            typed.get("typed_at"),
+            unit_is_default=typed["unit_is_default"],
+            declared_as=said,
+        )
 
     @property
     def is_empty(self) -> bool:
         """Whether Enter was pressed on the empty field."""
-        return "point" in self.cleaned_data and not self.cleaned_data.get("text")
+        return self.target is not None and not self.cleaned_data.get("text")
 
     def clean(self) -> dict[str, object]:
-        """Find the point and read the quantity; what can mean two things is asked about."""
+        """Find the measurement and read the quantity; what can mean two things is asked about."""
         cleaned = super().clean()
-        self._find_point(cleaned)
-        if "point" not in cleaned or "text" not in cleaned:
+        target = self.target = self._found(cleaned)
+        if target is None or "text" not in cleaned:
             return cleaned
-        target = self.loaded.points[cleaned["point"]]
         if not cleaned.get("answer") and self._is_name(cleaned["text"], target):
             return cleaned
         try:
             typed = cleaned.get("answer") or cleaned["text"]
             cleaned["quantity"] = parse_beside_chooser(typed, target.unit, cleaned.get("unit", ""))
-            cleaned["supplied"] = cleaned["supplied"] and cleaned["quantity"].beside != ""
+            cleaned["unit_is_default"] = cleaned["unit_is_default"] and cleaned["quantity"].beside != ""
             self.doubt = cleaned["quantity"].doubt
         except QuantityError as error:
             self.add_error("text", str(error))
@@ -99,19 +123,18 @@ class ReadingForm(forms.Form):
             self.add_error("range", str(error))
         return cleaned
 
-    def _find_point(self, cleaned: dict[str, object]) -> None:
-        """The point that was typed at: whatever else the run asks by now, it is the one that the page showed."""
-        if cleaned.get("place"):
-            target = target_of_token(str(cleaned["place"]), self.loaded.core.sheet)
-            if target is None:
-                cleaned["point"] = None
-            else:
-                self.loaded, cleaned["point"] = self.loaded.with_point(target)
-        point = cleaned.pop("point", None)
-        if isinstance(point, int) and point < len(self.loaded.points):
-            cleaned["point"] = point
-        elif "point" not in self.errors:
-            self.add_error("point", "This run has no such point; choose one in the ledger.")
+    def _found(self, cleaned: dict[str, object]) -> Target | None:
+        """The measurement that was typed at: whatever else the run asks by now, it is the one that the page showed."""
+        if self.is_older:
+            named = older_address(self.data.get("place", ""), self.loaded.points, self.data.get("point", ""))
+            target = named and self.loaded.target_at(slug(named))
+        else:
+            target = self.loaded.target_at(str(cleaned.get("measurement")))
+        if target is None:
+            self.add_error("measurement", "This run has no such measurement; choose one in the table of readings.")
+            return None
+        self.loaded = self.loaded.with_point(target)
+        return target
 
     def _is_name(self, text: str, target: Target) -> bool:
         """Whether the name of a part or node was typed, which is asked about and never read as a value."""
@@ -263,22 +286,22 @@ class StartRunForm(KeyForm):
 class OwnValueForm(forms.Form):
     """A value worked out by hand for a point, perhaps with its formula."""
 
-    place = forms.CharField(max_length=500)
+    measurement = forms.CharField(max_length=LONGEST_SLUG)
     key = forms.UUIDField()
     text = forms.CharField(strip=True, required=False, max_length=MOST_CHARACTERS)
     unit = forms.CharField(required=False, max_length=12)
     formula = forms.CharField(strip=True, required=False, max_length=LONGEST_FORMULA)
 
-    def __init__(self, *args: object, sheet: Sheet, **kwargs: object) -> None:
-        super().__init__(*args, **kwargs)
-        self.sheet = sheet
+    def __init__(self, data: QueryDict, *, loaded: RunSnapshot) -> None:
+        super().__init__(data)
+        self.loaded = loaded
 
     def clean(self) -> dict[str, object]:
-        """Find the point, and read value and formula."""
+        """Find the measurement, and read value and formula."""
         cleaned = super().clean()
-        target = target_of_token(str(cleaned.get("place")), self.sheet)
+        target = self.loaded.target_at(str(cleaned.get("measurement")))
         if target is None:
-            raise forms.ValidationError("This run has no such point.")
+            raise forms.ValidationError("This run has no such measurement.")
         cleaned["target"] = target
         formula = cleaned.get("formula", "")
         try:

@@ -7,8 +7,7 @@ import numpy as np
 
 from recensor.bench.ledger import mean_text
 from recensor.bench.queries import RunSnapshot
-from recensor.bench.rows import token_of
-from recensor.core.circuit import MOST_STEPS, Across, Sheet, Target, Through
+from recensor.core.circuit import MOST_STEPS, Across, Sheet, Target, Through, slug
 from recensor.core.figures import as_read, rounded, signed_percent
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import AMPERE, OHM, SIEMENS, VOLT
@@ -31,8 +30,8 @@ class LineRow:
     volts: str
     amps: str
     ohms: str
-    volts_place: str
-    amps_place: str
+    volts_address: str
+    amps_address: str
     said: str
     is_next: bool
 
@@ -48,7 +47,7 @@ class LineResult:
 
 @dataclass(frozen=True)
 class LineView:
-    """A sweep as a page shows it; at `more_place` a free one gets its next row."""
+    """A sweep as a page shows it; at `more_address` a free one gets its next row."""
 
     name: str
     setup: str
@@ -60,14 +59,13 @@ class LineView:
     mark: Mark
     reason: str
     is_here: bool
-    more_place: str = ""
+    more_address: str = ""
 
 
 def line_views(
-    loaded: RunSnapshot, assessment: Assessment, here: int | None, conventions: Conventions
+    loaded: RunSnapshot, assessment: Assessment, target: Target | None, conventions: Conventions
 ) -> list[LineView]:
-    """Every sweep of a run; the one whose row is next is marked."""
-    target = loaded.points[here] if here is not None else None
+    """Every sweep of a run; the one whose row is read next is marked."""
     sheet = loaded.core.sheet
     return [
         _view(line, sheet, assessment, target if target and target.in_circuit else None, conventions,
@@ -106,7 +104,7 @@ def _view(
 def _one_more(line: FittedLine, assessment: Assessment) -> str:
     """Where the first row that a free sweep has not got yet is read; empty where the rows are planned."""
     count = row_count(line.sweep, assessment)
-    return token_of(line.sweep.volts_at(count)) if not line.sweep.settings and count < MOST_STEPS else ""
+    return slug(line.sweep.volts_at(count)) if not line.sweep.settings and count < MOST_STEPS else ""
 
 
 def amps_beside(target: Target, loaded: RunSnapshot) -> Target | None:
@@ -134,8 +132,8 @@ def _rows(line: FittedLine, sheet: Sheet, assessment: Assessment, here: int | No
             _read(volts, assessment),
             _read(amps, assessment),
             rounded(point.resistance, _spread(point), OHM) if point and point.resistance is not None else "",
-            token_of(volts),
-            token_of(amps),
+            slug(volts),
+            slug(amps),
             said.get(step, ""),
             step == here,
         )

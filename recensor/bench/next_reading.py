@@ -10,10 +10,9 @@ from recensor.bench.board.page import probes_at
 from recensor.bench.drawn_readings import setup_of
 from recensor.bench.ledger import SEALED, Rows, shown
 from recensor.bench.queries import RunSnapshot, photos_of
-from recensor.bench.rows import token_of
 from recensor.core import plan
 from recensor.core.boards import compare
-from recensor.core.circuit import NOMINAL, Part, Sheet, Target, loops
+from recensor.core.circuit import NOMINAL, Part, Sheet, Target, loops, slug
 from recensor.core.editing import colour_words
 from recensor.core.entries import bare_units, is_turned_up, setting_of, turned_at
 from recensor.core.figures import stated, with_digits
@@ -49,9 +48,8 @@ class NextReading:
     and `instead` what to read where that is too much; `checks` are looked at before power comes on.
     """
 
-    point: int
     target: Target
-    place: str
+    address: str
     name: str
     card: Card
     expected: str
@@ -64,8 +62,8 @@ class NextReading:
     units: tuple[str, ...]
     entries: tuple[PastReading, ...]
     mark: Mark
-    before: int | None
-    after: int | None
+    before: str
+    after: str
     resistor: BandedResistor | None
     found: int | None
     stands: str
@@ -83,12 +81,12 @@ class NextReading:
 
 
 def next_reading(
-    loaded: RunSnapshot, assessment: Assessment, chosen: int, ways: Sequence[int], bench: Bench, stands: State
+    loaded: RunSnapshot, assessment: Assessment, target: Target, ways: Sequence[int], bench: Bench, stands: State
 ) -> NextReading:
-    """How to read the chosen point on a bench that stands so, and what was read there before."""
+    """How to read what is chosen on a bench that stands so, and what was read there before."""
     run, points = loaded.core, loaded.points
-    target, rows = points[chosen], Rows(run, points, assessment)
-    row, calculated = rows.row(chosen), assessment.expected(target)
+    rows = Rows(run, points, assessment)
+    row, calculated = rows.row_of(target), assessment.expected(target)
     expected = calculated.value if calculated else None
     part = run.sheet.parts[target.part] if target.is_part_alone else None
     if part is not None and part.maybe:
@@ -107,12 +105,11 @@ def next_reading(
     )
     disturbed = None if loaded.is_sealed else disturbance(run.sheet, target, assessment, profile)
     holes = _holes(bench, target)
-    here = ways.index(chosen)
+    here = ways.index(rows.index[target.key])
     found = loaded.standing_at(target)
     return NextReading(
-        point=chosen,
         target=target,
-        place=token_of(target),
+        address=slug(target),
         name=told.title,
         card=told,
         expected=_limits(part) or ("" if said == SEALED else _display(told.setting, profile, disturbed) or said),
@@ -126,8 +123,8 @@ def next_reading(
         entries=tuple(_history(loaded, assessment, target)),
         mark=row.mark,
         resistor=resistor_of(part),
-        before=ways[here - 1] if here > 0 else None,
-        after=ways[here + 1] if here + 1 < len(ways) else None,
+        before=slug(points[ways[here - 1]]) if here > 0 else "",
+        after=slug(points[ways[here + 1]]) if here + 1 < len(ways) else "",
         found=found,
         stands=shown(run.readings[loaded.reading_ids.index(found)]) if found else "",
         still=_still(loaded, target),
@@ -178,7 +175,7 @@ def _others(sheet: Sheet, target: Target) -> Iterator[tuple[str, str]]:
         parts = setup.across(*target.nodes)
     for name in parts if len(parts) > 1 else ():
         if name != target.at:
-            yield name, token_of(replace(target, at=name))
+            yield name, slug(replace(target, at=name))
 
 
 def _history(loaded: RunSnapshot, assessment: Assessment, target: Target) -> Iterator[PastReading]:

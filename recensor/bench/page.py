@@ -16,11 +16,11 @@ from recensor.bench.next_reading import NextReading, next_reading
 from recensor.bench.own_value import OwnCalculation, own_calculation
 from recensor.bench.queries import RunSnapshot
 from recensor.bench.questions import Question, question_about, question_of, title_in_setup
-from recensor.bench.rows import token_of
 from recensor.bench.services.entering import Recorded
 from recensor.bench.sightings import Lit, lit
 from recensor.bench.stations import next_point, stations
 from recensor.core import entries
+from recensor.core.circuit import Target, slug
 from recensor.core.entries import CorrectionKind, Repeat
 from recensor.core.judgement import Assessment, Outcome, assess
 from recensor.core.plan import Bench, Order, State, before_power, in_a_sentence, in_order, sources_to_read_again
@@ -32,26 +32,26 @@ from recensor.people.requests import SignedIn
 
 @dataclass(frozen=True)
 class BenchState:
-    """Where a person stands at the bench: the point that is next, what was just recorded, done or refused.
+    """Where a person stands at the bench: what is read next, what was just recorded, done or refused.
 
-    `came` is what came of the entry that was just recorded. `place` is what was typed for where the probes go.
+    `came` is what came of the entry that was just recorded. `sought` is what was typed for where the probes go.
     """
 
-    chosen: int | None = None
-    recorded: int | None = None
+    chosen: Target | None = None
+    recorded: Target | None = None
     came: Recorded | None = None
     correcting: int | None = None
     form: ReadingForm | None = None
     own_form: OwnValueForm | None = None
     message: str = ""
     done: str = ""
-    place: str = ""
-    place_refused: str = ""
+    sought: str = ""
+    sought_refused: str = ""
 
     @classmethod
-    def after(cls, came: Recorded, point: int) -> "BenchState":
-        """After an entry: on to the next point, unless it is a look or is asked about."""
-        return cls(chosen=point if came.entered.stays else None, recorded=point, came=came)
+    def after(cls, came: Recorded, target: Target) -> "BenchState":
+        """After an entry: on to the next measurement, unless it is a look or is asked about."""
+        return cls(chosen=target if came.entered.stays else None, recorded=target, came=came)
 
 
 def shown_beside(request: SignedIn) -> str:
@@ -75,7 +75,7 @@ class Just:
     standing: str
     swap: str = ""
     swap_words: str = ""
-    place: str = ""
+    address: str = ""
     setup: str = ""
     leads_turned: bool = False
     is_outside: bool = False
@@ -84,12 +84,12 @@ class Just:
 
 @dataclass(frozen=True)
 class BenchPage:
-    """A judged run at the point that is read next."""
+    """A judged run at the measurement that is read next."""
 
     run: Run
     loaded: RunSnapshot
     assessment: Assessment
-    chosen: int | None
+    chosen: Target | None
     state: BenchState
     person: User
     bench: Bench
@@ -102,21 +102,24 @@ class BenchPage:
         assessment, chosen = loaded.judged(), state.chosen
         bench = bench_of(run, loaded, assessment, person)
         if chosen is None and loaded.questions and state.recorded is None:
-            chosen = loaded.point_of(max(loaded.questions))
+            chosen = loaded.target_of(max(loaded.questions))
+        if chosen is not None:
+            chosen, loaded = loaded.as_point(chosen), loaded.with_point(chosen)
         ways = in_order(loaded.points, loaded.core.sheet, Order(person.reading_order), bench)
-        if chosen is None or chosen >= len(loaded.points):
+        if chosen is None:
             chosen = next_point(loaded.core, loaded.points, assessment, ways, state.recorded)
         if run.closed:
             chosen = None  # nothing is read any more
         stands = state_of(loaded, bench)
-        if chosen is not None and loaded.points[chosen].is_through:
+        if chosen is not None and chosen.is_through:
             stands = proved(run, stands)
         return cls(run, loaded, assessment, chosen, state, person, bench, stands, ways)
 
     @property
     def address(self) -> str:
-        """The address of the page at this point."""
-        return f"{self.run.get_absolute_url()}{'' if self.chosen is None else f'?point={self.chosen}'}"
+        """The address of the page at this measurement."""
+        asked = "" if self.chosen is None else f"?measurement={slug(self.chosen)}"
+        return f"{self.run.get_absolute_url()}{asked}"
 
     def context(self, request: SignedIn) -> dict[str, Any]:
         """What the templates show."""
@@ -124,13 +127,14 @@ class BenchPage:
         shown, next_one = shown_beside(request), self._next()
         kept = ledger(core, points, self.assessment)
         lines = line_views(self.loaded, self.assessment, self.chosen, self.person.conventions)
+        at = slug(self.chosen) if self.chosen else ""
         return {
             "run": self.run,
             "ledger": kept,
             "lines": lines,
             "in_line": any(line.is_here or next_one is None for line in lines),
             "lights": self._lights(),
-            "here": next((s for s in kept.sections if any(row.point == self.chosen for row in s.rows)), None),
+            "here": next((s for s in kept.sections if any(row.address == at for row in s.rows)), None),
             "stations": list(stations(core, points, self.assessment, self.chosen)),
             "next": next_one,
             "powered": None if self.run.simulated else self.stands.powered,
@@ -159,8 +163,7 @@ class BenchPage:
 
     def _lights(self) -> list[Lit]:
         """What lights in the setup that is read, and how it was seen."""
-        target = self.loaded.points[self.chosen] if self.chosen is not None else None
-        return lit(self.loaded.core, target.setup if target else None)
+        return lit(self.loaded.core, self.chosen.setup if self.chosen else None)
 
     def _next(self) -> NextReading | None:
         """The card of the point that is shown, with what is looked at before power comes on for the first time."""
@@ -180,9 +183,9 @@ class BenchPage:
         return tuple(move.words for step in self.bench.put_back(self.stands) for move in step.moves)
 
     def _again(self) -> list[tuple[str, str]]:
-        """Sources whose drift would change what is said: read them once more; name and place."""
+        """Sources whose drift would change what is said: read them once more; name and address."""
         targets = sources_to_read_again(self.loaded.core, self.assessment)
-        return [(in_a_sentence(title_in_setup(t, self.loaded.core.sheet)), token_of(t)) for t in targets]
+        return [(in_a_sentence(title_in_setup(t, self.loaded.core.sheet)), slug(t)) for t in targets]
 
     def _question(self) -> Question | None:
         """What is asked about a reading of the point that is shown."""
@@ -191,25 +194,24 @@ class BenchPage:
             return question_of(self.loaded, came.row.pk, came.entered.doubted)
         if self.chosen is None:
             return None
-        key = self.loaded.points[self.chosen].key
         for pk in sorted(self.loaded.questions, reverse=True):
-            if self.loaded.core.readings[self.loaded.reading_ids.index(pk)].target.key == key:
+            if self.loaded.target_of(pk).key == self.chosen.key:
                 return question_about(self.loaded, pk)
         return None
 
     def _own(self) -> OwnCalculation | None:
         if self.chosen is None:
             return None
-        return own_calculation(self.loaded, self.assessment, self.loaded.points[self.chosen])
+        return own_calculation(self.loaded, self.assessment, self.chosen)
 
     def _just(self) -> Just | None:
         """What was just recorded, and what may be made of it in one press."""
-        came, point = self.state.came, self.state.recorded
-        if came is None or point is None or came.entered.doubted:
+        came, target = self.state.came, self.state.recorded
+        if came is None or target is None or came.entered.doubted:
             return None
         core, kind = self.loaded.core, came.entered.repeat
         reading = core.readings[self.loaded.reading_ids.index(came.row.pk)]
-        row = Rows(core, self.loaded.points, self.assessment).row(point)
+        row = Rows(core, self.loaded.points, self.assessment).row_of(target)
         replaced = came.entered.replaced
         old = shown_reading(core.readings[replaced]) if replaced is not None else ""
         standing, swap, words = {
@@ -228,7 +230,7 @@ class BenchPage:
             standing,
             swap,
             words,
-            token_of(reading.target),
+            slug(reading.target),
             drawn_readings.setup_of(core.sheet, reading.target).name,
             leads_turned=turned and not self.loaded.is_sealed,
             repeats=kind is not Repeat.LOOK,
@@ -242,13 +244,12 @@ class BenchPage:
             return
         core, points = self.loaded.core, self.loaded.points
         for mend in entries.corrections(core, points, index):
-            title = "" if mend.point is None else title_in_setup(points[mend.point], core.sheet)
+            title = "" if mend.target is None else title_in_setup(mend.target, core.sheet)
             says = books(mend.run, points, assess(mend.run)).reason if not self.loaded.is_sealed else ""
             yield mend.name, entries.words(mend, core.readings[index], title), says
 
     def _drawing(self, shown: str) -> str:
-        target = None if self.chosen is None else self.loaded.points[self.chosen]
-        conventions = self.person.conventions
+        target, conventions = self.chosen, self.person.conventions
         if shown == drawn_readings.NOTHING:
             return drawn_readings.of_content(content_of(self.run.sheet_id), target, conventions)
         return drawn_readings.with_readings(self.loaded.core.sheet, self.assessment, target, conventions, shown)

@@ -8,15 +8,15 @@ from recensor.bench import queries
 from recensor.bench.at_bench import bench_of, proved, state_of
 from recensor.bench.models import Run
 from recensor.bench.queries import RunSnapshot
-from recensor.bench.rows import token_of
 from recensor.core import plan
+from recensor.core.circuit import slug
 from recensor.core.plan import Order, Step, Way
 from recensor.people.models import User
 
 
 @dataclass
 class PlannedReading:
-    """One reading with the steps that lead to it, in words; without a `place` it is what is put back at the end."""
+    """One reading with the steps that lead to it, in words; without an `address` it is what is put back at the end."""
 
     number: int
     before: list[str]
@@ -25,7 +25,7 @@ class PlannedReading:
     set_to: str = ""
     shows: str = ""
     moves: int = 0
-    place: str = ""
+    address: str = ""
 
 
 def plan_page(run: Run, loaded: RunSnapshot, person: User) -> dict[str, Any]:
@@ -62,7 +62,7 @@ def _rows(steps: Sequence[Step]) -> list[PlannedReading]:
             row.before.append(step.words)
             continue
         setting = step.setting
-        row.power, row.words, row.place = "ON" if step.state.powered else "OFF", step.words, token_of(step.reads)
+        row.power, row.words, row.address = "ON" if step.state.powered else "OFF", step.words, slug(step.reads)
         if setting:
             row.set_to = f"{setting.dial}, {setting.range}{f', jack {step.jack}' if step.jack else ''}"
             row.shows = setting.shows.text if setting.shows else ""

@@ -24,7 +24,7 @@ from recensor.bench.models import (
     RunText,
 )
 from recensor.core import record
-from recensor.core.circuit import Sheet, Target, one_line
+from recensor.core.circuit import Sheet, Target, has_place, one_line, read_slug, target_of
 from recensor.core.entries import standing_at
 from recensor.core.judgement import Assessment, assess, gather
 from recensor.experiments import models as experiments
@@ -88,6 +88,7 @@ class RunSnapshot:
     each person. `assessment` is there where the run was judged already. `own` are the values that were worked out by
     hand, by the key of their target; None where nobody is to be asked for any. `moved_state` is how the bench stood
     after what was last said to be done at it, `asked_about` the readings that were doubted when they were typed.
+    `renamed` says what parts are called by now.
     """
 
     reading_ids: tuple[int, ...]
@@ -100,6 +101,7 @@ class RunSnapshot:
     moved_state: Mapping[str, Any] | None = None
     moved_time: datetime | None = None
     asked_about: frozenset[int] = frozenset()
+    renamed: Mapping[str, str] = field(default_factory=dict)
 
     def judged(self) -> Assessment:
         """The run, judged."""
@@ -128,20 +130,29 @@ class RunSnapshot:
         measurements = gather(self.core)
         return not all(measurements.of(target) for target in self.core.sheet.asked)
 
-    def point_at(self, target: Target) -> int:
-        """The number of a point."""
-        return [point.key for point in self.points].index(target.key)
+    def with_point(self, target: Target) -> "RunSnapshot":
+        """The run with one point more to be read, where it has not got it yet."""
+        return self if self.as_point(target) in self.points else replace(self, points=[*self.points, target])
 
-    def with_point(self, target: Target) -> tuple["RunSnapshot", int]:
-        """The run with one point more to be read, where it has not got it yet; and the point's number."""
-        loaded = self
-        if not any(point.key == target.key for point in self.points):
-            loaded = replace(self, points=[*self.points, target])
-        return loaded, loaded.point_at(target)
+    def as_point(self, target: Target) -> Target:
+        """A target with its leads as the run's own point has them, where it has one."""
+        return next((point for point in self.points if point.key == target.key), target)
 
-    def point_of(self, reading_id: int) -> int:
-        """The point that a reading belongs to."""
-        return self.point_at(self.core.readings[self.reading_ids.index(reading_id)].target)
+    def target_of(self, reading_id: int) -> Target:
+        """What a reading is of, with its leads as its point has them."""
+        return self.as_point(self.core.readings[self.reading_ids.index(reading_id)].target)
+
+    def target_at(self, address: str | None) -> Target | None:
+        """The measurement of an address, its leads as its point has them; one of before a rename still finds it.
+
+        None where it is no address, or this run has not got what it names.
+        """
+        target = read_slug(address or "")
+        if target is None:
+            return None
+        if not has_place(target, self.core.sheet):
+            target = target_of(target.columns.renamed(self.renamed))
+        return self.as_point(target) if has_place(target, self.core.sheet) else None
 
 
 def load(run: Run, reader: User | None = None) -> RunSnapshot:
@@ -165,13 +176,14 @@ def load(run: Run, reader: User | None = None) -> RunSnapshot:
         moved_state=moved_state,
         moved_time=moved_time,
         asked_about=kept.asked_about,
+        renamed=run.renamed,
     )
 
 
 def _with_own(core: record.Run, values: Mapping[Target, OwnValue]) -> record.Run:
     """The run with what was worked out by hand for points that it still has."""
     claims = (rows.claim_of(row, target) for target, row in values.items())
-    return replace(core, claims=tuple(claim for claim in claims if rows.has_place(claim.target, core.sheet)))
+    return replace(core, claims=tuple(claim for claim in claims if has_place(claim.target, core.sheet)))
 
 
 def _seen(run: Run, sheet: Sheet) -> tuple[record.Seen, ...]:

@@ -7,9 +7,8 @@ from recensor.bench.at_bench import is_powered
 from recensor.bench.ledger import shown
 from recensor.bench.models import Reading
 from recensor.bench.queries import RunSnapshot
-from recensor.bench.rows import target_of_token, token_of
 from recensor.core import plan
-from recensor.core.circuit import Sheet, Target
+from recensor.core.circuit import Sheet, Target, slug, target_of_slug
 from recensor.core.entries import (
     Answer,
     AnswerKind,
@@ -108,16 +107,16 @@ def title_in_setup(target: Target, sheet: Sheet) -> str:
 
 def token_of_answer(answer: Answer) -> str:
     """An answer as one text, for a request."""
-    place = token_of(answer.target) if answer.target is not None else ""
-    return json.dumps([answer.means, answer.text, place], ensure_ascii=False)
+    address = slug(answer.target) if answer.target is not None else ""
+    return json.dumps([answer.means, answer.text, address], ensure_ascii=False)
 
 
 def answer_of_token(token: str, sheet: Sheet) -> Answer | None:
     """The answer that a text says; None where it says none."""
     try:
-        means, text, place = json.loads(token)
-        target = target_of_token(place, sheet) if place else None
+        means, text, address = json.loads(token)
+        target = target_of_slug(str(address), sheet) if address else None
         known = Answer(AnswerKind(means), str(text)[:LONGEST_TEXT], target)
     except (ValueError, TypeError):
         return None
-    return None if place and target is None else known
+    return None if address and target is None else known

@@ -14,21 +14,7 @@ from django.utils import timezone
 from recensor.bench import models
 from recensor.core import record
 from recensor.core.boards import Built
-from recensor.core.circuit import (
-    Across,
-    Basis,
-    Judge,
-    JudgedBy,
-    Part,
-    PartAlone,
-    RecordError,
-    Sheet,
-    Target,
-    Through,
-    TouchedLeads,
-    check_target,
-    one_line,
-)
+from recensor.core.circuit import Basis, Columns, Judge, JudgedBy, Part, Sheet, Target, one_line, target_of
 from recensor.core.meters import EXACT, ORDINARY_HANDHELD, Profile
 from recensor.core.plan import Opening, State, Way
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
@@ -38,7 +24,7 @@ from recensor.meters.queries import profile_of
 from recensor.people.models import User
 
 # The columns that name a target, and those that a reading of the core is made of.
-TARGET_COLUMNS = ("quantity", "of", "red", "black", "through", "setup", "at", "step")
+TARGET_COLUMNS = Columns._fields
 COLUMNS = (
     "pk", "run_id", *TARGET_COLUMNS, "text", "unit", "value", "resolution", "range", "meter__name", "profile_id",
     "look", "question", "note", "time", "author__username",
@@ -241,7 +227,7 @@ def reading_of(row: Mapping[str, Any]) -> record.Reading:
 @lru_cache(maxsize=16_384)
 def _reading(columns: tuple[Any, ...]) -> record.Reading:
     row = dict(zip(COLUMNS, columns, strict=True))
-    target = target_of(*(row[column] for column in TARGET_COLUMNS))
+    target = target_of(Columns(*(row[column] for column in TARGET_COLUMNS)))
     return record.Reading(
         target=target,
         value=Quantity(row["text"], _exact(row["value"]), _exact(row["resolution"]), target.unit, beside=row["unit"]),
@@ -263,22 +249,12 @@ def row_values(row: models.Reading) -> dict[str, Any]:
 
 def target_of_row(row: models.OwnValue, renamed: Mapping[str, str]) -> Target:
     """The target that a row names."""
-    columns = {column: getattr(row, column) for column in TARGET_COLUMNS}
-    return target_of(*_named_now(columns, renamed).values())
+    return target_of(Columns(*(getattr(row, column) for column in TARGET_COLUMNS)).renamed(renamed))
 
 
 def claim_of(row: models.OwnValue, target: Target) -> record.Claim:
     """What was worked out by hand for a target, as the core judges it."""
     return record.Claim(target, parse(row.text, target.unit, row.unit), formula=row.formula or None)
-
-
-def has_place(target: Target, sheet: Sheet) -> bool:
-    """Whether a sheet has what a target names."""
-    try:
-        check_target("", target, sheet)
-    except RecordError:
-        return False
-    return True
 
 
 def judge_of(run: models.Run) -> Judge:
@@ -343,48 +319,21 @@ def extra_parts(state: models.BoardState) -> dict[str, Part]:
     return {part.name: part for part in map(one_line.read_part, state.parts)}
 
 
-def token_of(target: Target) -> str:
-    """A target as one text, for a request."""
-    columns = columns_of(target)
-    named = [str(columns.get(column, "")) for column in TARGET_COLUMNS]
-    return json.dumps(named, ensure_ascii=False, separators=(",", ":"))
-
-
-def target_of_token(token: str, sheet: Sheet) -> Target | None:
-    """The target that a text names; None where it names none of this sheet."""
+def older_address(token: str, points: Sequence[Target], number: str) -> Target | None:
+    """The target that an unsent entry of an older page names: by its columns as JSON, or by its number."""
+    if not token:
+        is_number = number.isascii() and number.isdecimal() and len(number) < 6 and int(number) < len(points)
+        return points[int(number)] if is_number else None
     try:
-        columns = json.loads(token)
-        if len(columns) != len(TARGET_COLUMNS) or not all(isinstance(column, str) for column in columns):
-            return None
-        *named, step = columns
-        target = target_of(*named, int(step) if step else None)
-    except (ValueError, TypeError, KeyError):
+        quantity, of, red, black, through, setup, at, step = map(str, json.loads(token))
+        return target_of(Columns(quantity, of, red, black, through, setup, at, int(step) if step else None))
+    except (ValueError, TypeError):
         return None
-    return target if has_place(target, sheet) else None
-
-
-@lru_cache(maxsize=4096)
-def target_of(
-    quantity: str, of: str, red: str, black: str, through: str, setup: str, at: str, step: int | None
-) -> Target:
-    """The target that a row's columns name; trials share one."""
-    if of:
-        return PartAlone(of, Measurand(quantity), setup or None)
-    if red:
-        return Across(Measurand(quantity), (red, black), setup, at or None, step)
-    return Through(through, setup, at or None, step) if through else TouchedLeads()
 
 
 def columns_of(target: Target) -> dict[str, Any]:
-    """The columns that name a target; the touched leads by their quantity alone."""
-    quantity = {"quantity": target.measurand.value, **({} if target.step is None else {"step": target.step})}
-    if target.is_leads:
-        return quantity
-    if target.is_part_alone:
-        return {**quantity, "of": target.part, "setup": target.setup or ""}
-    if target.is_through:
-        return {**quantity, "through": target.part, "setup": target.setup, "at": target.at or ""}
-    return {**quantity, "red": target.red, "black": target.black, "setup": target.setup, "at": target.at or ""}
+    """The columns of a row that name a target."""
+    return target.columns._asdict()
 
 
 def _strike(row: Mapping[str, Any]) -> record.Strike:

@@ -29,9 +29,11 @@ class StationSign:
         return ", ".join(filter(None, (stands, to_do))) or ("now" if self.is_now else "to do")
 
 
-def stations(run: Run, points: Sequence[Target], assessment: Assessment, chosen: int | None) -> Iterator[StationSign]:
+def stations(
+    run: Run, points: Sequence[Target], assessment: Assessment, chosen: Target | None
+) -> Iterator[StationSign]:
     """How each station stands; the verdict is open once everything is read."""
-    now = plan.stage_of(points[chosen], run.sheet) if chosen is not None else Stage.VERDICT
+    now = plan.stage_of(chosen, run.sheet) if chosen is not None else Stage.VERDICT
     to_read = set(unread(run, points, assessment))
     for station in Stage:
         here = [k for k, target in enumerate(points) if plan.stage_of(target, run.sheet) is station]
@@ -65,11 +67,13 @@ def next_point(
     points: Sequence[Target],
     assessment: Assessment,
     ways: Sequence[int],
-    after: int | None = None,
-) -> int | None:
+    after: Target | None = None,
+) -> Target | None:
     """The point to read next in the order of the `ways`, looking on from the one that was just read.
 
     None once everything is read.
     """
     stages = [plan.setup_and_power(target, run.sheet) for target in points]
-    return plan.next_in(ways, unread(run, points, assessment), after, stages)
+    last = None if after is None else [point.key for point in points].index(after.key)
+    found = plan.next_in(ways, unread(run, points, assessment), last, stages)
+    return None if found is None else points[found]

@@ -1,10 +1,11 @@
 """What is typed about experiments."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from django import forms
 
-from recensor.core.circuit import Asked, NotationError, Sheet, asking_everything, node_list
+from recensor.core.circuit import Asked, NotationError, Sheet, Target, asking_everything, node_list, slug
 from recensor.core.editing import EditError, accepted, colour_words
 from recensor.core.errors import Refused
 from recensor.core.examples import EXPERIMENTS, Example, circuits
@@ -162,14 +163,15 @@ class AskedForm(forms.Form):
     which = forms.ChoiceField(required=False, choices=[(which, which) for which in Asked])
     part = forms.CharField(required=False, max_length=60)
 
-    def __init__(self, *args: object, count: int, **kwargs: object) -> None:
+    def __init__(self, *args: object, readings: Iterable[Target], **kwargs: object) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["asked"].choices = [(str(k), str(k)) for k in range(count)]
+        self.readings = {slug(target): target for target in readings}
+        self.fields["asked"].choices = [(address, address) for address in self.readings]
 
     def clean(self) -> dict[str, object]:
-        """Places in the list; none at all is said by its own button."""
+        """The readings of the addresses; none at all is said by its own button."""
         cleaned = super().clean()
         if not cleaned.get("which") and not cleaned.get("asked") and not self.errors:
             self.add_error("asked", "Tick one reading at least, or press none.")
-        cleaned["asked"] = {int(k) for k in cleaned.get("asked", ())}
+        cleaned["asked"] = {self.readings[address].key for address in cleaned.get("asked", ())}
         return cleaned

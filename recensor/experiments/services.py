@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 
 from recensor.core import circuit
-from recensor.core.circuit import all_readings, asking_everything, readings_of_set
+from recensor.core.circuit import Target, all_readings, asking_everything, readings_of_set
 from recensor.core.errors import Refused
 from recensor.experiments.models import Experiment, Sheet, Version
 from recensor.experiments.queries import kept_sheet
@@ -62,12 +62,10 @@ def redo(experiment: Experiment) -> None:
     _go_to(experiment, onward.number)
 
 
-def ask(experiment: Experiment, author: User, places: Collection[int]) -> None:
-    """Ask for the readings at these places of all that can be ticked, and no others."""
+def ask(experiment: Experiment, author: User, wanted: Collection[Target]) -> None:
+    """Ask for the readings of these targets, each the key of one, out of all that can be ticked, and for no others."""
     sheet = kept_sheet(experiment.versions.get(number=experiment.at).sheet_id)
-    known = all_readings(sheet)
-    wanted = {known[k].key for k in places if k < len(known)}
-    if wanted == {target.key for target in sheet.asked}:
+    if set(wanted) == {target.key for target in sheet.asked}:
         return  # pressed unchanged it changes nothing
     edit(experiment, author, lambda now: replace(now, asked=tuple(t for t in all_readings(now) if t.key in wanted)))
 

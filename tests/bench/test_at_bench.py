@@ -12,7 +12,7 @@ from recensor.bench.at_bench import bench_of, is_powered, state_of
 from recensor.bench.models import BenchMove, Photo, Reading
 from recensor.core.circuit import asking_everything, one_line
 from recensor.core.plan import Way
-from tests.served import HTMX, BenchTestCase
+from tests.served import HTMX, BenchTestCase, address_of
 
 ALL = ("0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022", "2.99", "6.01", "1.007m")
 
@@ -23,9 +23,9 @@ class AtBenchTestCase(BenchTestCase):
             self.enter(k, text)
 
     def switch(self, power: str, point: int, **more: str):
-        data = {"power": power, "at": point, "key": uuid.uuid4(), **more}
-        place = self.client.get(f"{self.address}?point={point}").context["next"].place
-        return self.client.post(f"{self.address}power/", {"place": place, **data}, headers=HTMX)
+        address = self.client.get(self.at(point)).context["next"].address
+        data = {"measurement": address, "power": power, "key": uuid.uuid4(), **more}
+        return self.client.post(f"{self.address}power/", data, headers=HTMX)
 
     def state(self):
         run = queries.any_run().get(pk=self.run_row.pk)
@@ -55,7 +55,7 @@ class Power(AtBenchTestCase):
         self.switch("ON", 5)
         self.enter(5, "1.004")
         self.switch("OFF", 9)
-        self.assertNotContains(self.client.get(f"{self.address}?point=6"), "Before power on")
+        self.assertNotContains(self.client.get(self.at(6)), "Before power on")
 
     def test_volts_without_a_press_are_asked_about_once_and_the_answer_is_the_press(self) -> None:
         self.read_up_to(4)
@@ -96,25 +96,25 @@ class Moves(AtBenchTestCase):
         state = self.state()
         self.assertEqual((state.opened.name, state.dial, state.jack), ("V1.1", "mA DC", "mA"))
         # Somebody goes back to a voltage: first power off, then the lead back, then on.
-        card = self.client.get(f"{self.address}?point=6").context["next"].card
+        card = self.client.get(self.at(6)).context["next"].card
         self.assertEqual((card.do, card.switch), ((), "OFF"))
         self.assertEqual(card.then[0], "put the supply lead V1.1 back at node A")
         # Or to a part by itself, with power off: the lead goes back, and the red lead into its jack.
         self.switch("OFF", 9)
-        card = self.client.get(f"{self.address}?point=0").context["next"].card
+        card = self.client.get(self.at(0)).context["next"].card
         self.assertEqual(card.switch, "")
         self.assertEqual(card.do, ("put the supply lead V1.1 back at node A", "disconnect the supply",
                                    "red lead into the V/Ω jack"))  # fmt: skip
         self.switch("ON", 9)
         self.client.force_login(self.person)  # another device of the same person
-        self.assertContains(self.client.get(f"{self.address}?point=9"), "Power is <b>ON</b>")
+        self.assertContains(self.client.get(self.at(9)), "Power is <b>ON</b>")
 
     def test_the_way_a_person_opens_circuits_sticks(self) -> None:
         self.read_up_to(9)
         for way, said in [(Way.OUT, "take the supply lead V1.1 off"), (Way.SUPPLY, "take the supply lead V1.1 off")]:
             self.person.opens_by = way
             self.person.save()
-            self.assertContains(self.client.get(f"{self.address}?point=9"), said)
+            self.assertContains(self.client.get(self.at(9)), said)
 
     def test_at_the_end_everything_is_put_back_once(self) -> None:
         self.read_up_to(10)
@@ -142,9 +142,9 @@ class Moves(AtBenchTestCase):
 
     def test_meter_and_fuse_are_proved_once_a_day(self) -> None:
         self.read_up_to(9)
-        self.assertContains(self.client.get(f"{self.address}?point=9"), "a zero here is a blown fuse")
+        self.assertContains(self.client.get(self.at(9)), "a zero here is a blown fuse")
         self.enter(9, "1.007m")
-        self.assertNotContains(self.client.get(f"{self.address}?point=9"), "a zero here is a blown fuse")
+        self.assertNotContains(self.client.get(self.at(9)), "a zero here is a blown fuse")
 
 
 class Sealed(AtBenchTestCase):
@@ -157,7 +157,7 @@ class Sealed(AtBenchTestCase):
             self.run_row = services.start_run(self.person, sealed)
             self.address = self.run_row.get_absolute_url()
             first = next(k for k, target in enumerate(sheet.asked) if target.setup)
-            pages = [self.client.get(f"{self.address}?point={k}", headers=HTMX) for k in range(first, len(sheet.asked))]
+            pages = [self.client.get(self.at(k), headers=HTMX) for k in range(first, len(sheet.asked))]
             pages.append(self.client.get(f"{self.address}plan/"))
             text = "".join(page.content.decode() for page in pages)
             text = re.sub(r"<svg.*?</svg>|value=\"[^\"]{30,}\"|[34]\.[97]0? kΩ|4k7|3k9", "", text, flags=re.S)
@@ -179,7 +179,7 @@ class Photos(AtBenchTestCase):
     def attach(self, file: io.BytesIO):
         self.enter(0, "0.998k")
         reading = Reading.objects.earliest("id")
-        return self.client.post(f"{self.address}readings/{reading.pk}/photo/", {"photo": file, "at": 0}, headers=HTMX)
+        return self.client.post(f"{self.address}readings/{reading.pk}/photo/", {"photo": file}, headers=HTMX)
 
     def test_made_anew_smaller_and_without_what_it_said_of_itself(self) -> None:
         exif = Image.Exif()
@@ -191,7 +191,7 @@ class Photos(AtBenchTestCase):
             kept = Image.open(io.BytesIO(photo.picture))
             self.assertEqual((kept.format, kept.size, dict(kept.getexif())), ("JPEG", (800, 1600), {}))
             self.assertNotIn(b"a maker", bytes(photo.picture))
-            self.assertContains(self.client.get(f"{self.address}?point=0"), f"photos/{photo.pk}/")
+            self.assertContains(self.client.get(self.at(0)), f"photos/{photo.pk}/")
         shown = self.client.get(f"{self.address}photos/{photo.pk}/")
         self.assertEqual((shown["Content-Type"], shown.content), ("image/jpeg", bytes(photo.picture)))
         self.assertContains(self.client.get(f"{self.address}document/"), photo.sum)
@@ -226,7 +226,7 @@ class Photos(AtBenchTestCase):
             self.assertContains(self.attach(file), said, status_code=422)
         self.assertEqual(Photo.objects.count(), 0)
         reading = Reading.objects.earliest("id")
-        none = self.client.post(f"{self.address}readings/{reading.pk}/photo/", {"at": 0}, headers=HTMX)
+        none = self.client.post(f"{self.address}readings/{reading.pk}/photo/", {}, headers=HTMX)
         self.assertContains(none, "Choose a picture first", status_code=422)
 
     def test_the_same_picture_is_kept_once_and_six_are_enough(self) -> None:
@@ -245,7 +245,9 @@ class OnceMore(AtBenchTestCase):
         self.enter(0, "0.998k")
         key = uuid.uuid4()
         for _ in range(2):
-            page = self.client.post(f"{self.address}repeat/", {"key": key, "at": 1}, headers=HTMX)
+            page = self.client.post(
+                f"{self.address}repeat/", {"key": key, "measurement": address_of(self.run_row, 1)}, headers=HTMX
+            )
             self.assertContains(page, "<h2>R2 by itself</h2>", html=True)
         core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
         self.assertEqual([(r.value.text, r.counted) for r in core.readings], [("0.998k", None), ("0.998k", None)])

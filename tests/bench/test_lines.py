@@ -8,7 +8,6 @@ from django.test.utils import CaptureQueriesContext
 
 from recensor.bench import queries, services
 from recensor.bench.models import Reading, Sighting
-from recensor.bench.rows import token_of
 from recensor.core.circuit import asking_everything, one_line
 from recensor.core.editing import evenly, sweep
 from recensor.core.examples import experiments
@@ -28,7 +27,7 @@ class LinesTestCase(BenchTestCase):
 
     def read(self, place, text: str, **more: str):
         """Type a reading at a place, power as the card says."""
-        return self.enter("", text, place=token_of(place), **more)
+        return self.enter(place, text, **more)
 
 
 class FreeRows(LinesTestCase):
@@ -43,7 +42,7 @@ class FreeRows(LinesTestCase):
         for step, volts in enumerate(("1.002", "2.51", "4.04", "8.33")):
             lines = self.client.get(f"{self.address}lines/")
             self.assertContains(lines, "One row more")
-            page = self.client.get(self.address, {"place": token_of(free.volts_at(step))})
+            page = self.client.get(self.at(free.volts_at(step)))
             self.assertContains(page, f"in row {step + 1}")
             page = self.read(free.volts_at(step), volts)
             self.assertContains(page, f"Amps in row {step + 1}")  # which nobody has asked for

@@ -13,7 +13,7 @@ from recensor.bench import queries, rows, services
 from recensor.bench.models import Act, ActLine, Reading
 from recensor.core.judgement import assess
 from recensor.formats.documents import run_document
-from tests.served import HTMX, BenchTestCase, chain_run
+from tests.served import HTMX, BenchTestCase, address_of, chain_run
 
 WHOLE_RUN = ["0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022", "2.99", "6.01", "1.007m"]
 
@@ -65,7 +65,7 @@ class Recording(BenchTestCase):
             page = self.client.get(self.address, {"show": show})
             for note in notes:
                 self.assertContains(page, f">{note}</text>")
-        self.assertContains(self.enter(5, "1.006", show="voltages", said="trial"), ">1.0050 V</text>")
+        self.assertContains(self.enter(5, "1.006", show="voltages", declared_as="trial"), ">1.0050 V</text>")
         self.assertNotContains(self.client.get(self.address, {"show": "moods"}), "part-note")
 
     def test_trials_have_a_mean(self) -> None:
@@ -84,11 +84,11 @@ class Recording(BenchTestCase):
         self.assertEqual(float(Reading.objects.get().value), 1000)
 
     def test_queries_do_not_grow_with_the_readings(self) -> None:
+        here = address_of(self.run_row, 5)
+
         def queries() -> int:
-            with CaptureQueriesContext(
-                connection,
-            ) as captured:
-                self.assertEqual(self.enter(5, "1.00", switches=False).status_code, 200)
+            with CaptureQueriesContext(connection) as captured:
+                self.assertEqual(self.enter(here, "1.00", switches=False).status_code, 200)
             return len(captured)
 
         self.enter(5, "1.00")
@@ -140,12 +140,12 @@ class Correcting(BenchTestCase):
         self.assertEqual(document["readings"][0]["struck"]["reason"], "probe slipped")
 
     def test_belongs_to_another_point_is_one_action_and_undone_by_another(self) -> None:
-        self.assertEqual(self.mend("belongs 6", at=5).status_code, 200)
+        self.assertEqual(self.mend("belongs v.B.C@main", at=5).status_code, 200)
         old, new = Reading.objects.order_by("id")
         self.assertEqual(old.lines.get().effect, "move")
         self.assertEqual((new.red, new.black, new.text, new.unit), ("B", "C", "2.022", "V"))
-        self.assertEqual(self.mend("belongs 6", at=5).status_code, 422)
-        self.assertContains(self.mend("belongs 0", new), "cannot be done", status_code=422)
+        self.assertEqual(self.mend("belongs v.B.C@main", at=5).status_code, 422)
+        self.assertContains(self.mend("belongs of.r.R1", new), "cannot be done", status_code=422)
         page = self.undo(f"a{old.lines.get().act_id}")
         self.assertContains(page, 'value="r')  # and then the reading itself
         self.assertEqual([r.struck is None for r in self.readings()], [True, False])
@@ -158,7 +158,7 @@ class Correcting(BenchTestCase):
         for point, text in [(0, "0.998k"), (1, "2.01k"), (2, "2.97k"), (6, "-2.02")]:
             self.enter(point, text)
         turned = Reading.objects.last()
-        chosen = self.client.get(f"{self.address}?point=6&correct={turned.pk}")
+        chosen = self.client.get(f"{self.at(6)}&correct={turned.pk}")
         for words in ("Leads turned: 2.02 V", "−2.02 kV", "−20.2", "It is Voltage across R3", "then:"):
             self.assertEqual(words in chosen.content.decode(), words != "−20.2", words)
         before = self.readings()
@@ -175,7 +175,7 @@ class Correcting(BenchTestCase):
     def test_all_since_here_goes_one_point_back(self) -> None:
         self.undo(f"r{self.reading.pk}")
         for point, text in [(6, "1.004"), (7, "2.022"), (8, "2.99")]:  # one Enter too many before the first of them
-            self.enter(point, text, said="trial")
+            self.enter(point, text, declared_as="trial")
             self.answer_open("as typed")
         first = Reading.objects.filter(text="1.004").get()
         self.assertEqual(self.mend("shift back", first).status_code, 200)
@@ -190,10 +190,10 @@ class Correcting(BenchTestCase):
 
     def test_corrections_are_offered_for_the_one_entry_that_was_chosen(self) -> None:
         self.enter(5, "2.023", "V")
-        plain = self.client.get(f"{self.address}?point=5")
+        plain = self.client.get(self.at(5))
         self.assertContains(plain, ">put right</a>", count=2)
         self.assertNotContains(plain, "Strike it</button>")
-        chosen = self.client.get(f"{self.address}?point=5&correct={self.reading.pk}")
+        chosen = self.client.get(f"{self.at(5)}&correct={self.reading.pk}")
         self.assertContains(chosen, "Strike it</button>")
         self.assertContains(chosen, ">put right</a>", count=1)
 
@@ -221,8 +221,10 @@ class Correcting(BenchTestCase):
         self.assertFalse(ActLine.objects.exists())
 
     def test_only_points_of_the_same_measurand_are_offered_for_a_move(self) -> None:
-        page = self.client.get(f"{self.address}?point=5&correct={self.reading.pk}").content.decode()
-        self.assertEqual(re.findall(r'value="belongs (\d+)"', page), ["4", "6", "7", "8"])
+        page = self.client.get(f"{self.at(5)}&correct={self.reading.pk}").content.decode()
+        self.assertEqual(
+            re.findall(r'value="belongs (\S+)"', page), [address_of(self.run_row, k) for k in (4, 6, 7, 8)]
+        )
 
     def test_rows_are_append_only(self) -> None:
         self.reading.text = "9"
@@ -260,20 +262,26 @@ class BadInput(BenchTestCase):
     def test_whatever_a_script_sends(self) -> None:
         for data in [
             {},
-            {"point": "x", "text": "1"},
-            {"point": 99, "text": "1", "key": uuid.uuid4()},
-            {"point": -1, "text": "1", "key": uuid.uuid4()},
-            {"point": 0, "text": "1", "key": "no-key"},
-            {"point": 10**30, "text": "1", "key": uuid.uuid4()},
-            {"point": 0, "text": "1", "key": uuid.uuid4(), "range": "?"},
-            {"point": 0, "text": "1", "key": uuid.uuid4(), "unit": "furlong"},
-            {"point": 0, "text": "1", "key": uuid.uuid4(), "unit": "x" * 999},
+            {"measurement": "x", "text": "1"},
+            {"measurement": "of.r.R9", "text": "1", "key": uuid.uuid4()},
+            {"measurement": "-1", "text": "1", "key": uuid.uuid4()},
+            {"measurement": "of.r.R1", "text": "1", "key": "no-key"},
+            {"measurement": 10**30, "text": "1", "key": uuid.uuid4()},
+            {"measurement": "of.r.R1", "text": "1", "key": uuid.uuid4(), "range": "?"},
+            {"measurement": "of.r.R1", "text": "1", "key": uuid.uuid4(), "unit": "furlong"},
+            {"measurement": "of.r.R1", "text": "1", "key": uuid.uuid4(), "unit": "x" * 999},
         ]:
             for headers in (HTMX, {}):
                 answer = self.client.post(f"{self.address}record/", data, headers=headers)
                 self.assertEqual(answer.status_code, 422, data)
                 self.assertContains(answer, "field-error", status_code=422)
-        for query in ("?point=99", "?point=-1", "?point=x", "?point=" + "9" * 50, "?point=²"):
+        for query in (
+            "?measurement=99",
+            "?measurement=",
+            "?measurement=v.A.x@main",
+            "?measurement=" + "9" * 5000,
+            "?measurement=²",
+        ):
             self.assertEqual(self.client.get(self.address + query).status_code, 200)
         self.assertEqual(self.client.get(f"{self.address}record/").status_code, 405)
         self.assertEqual(self.client.post(f"{self.address}readings/999999/mend/", {"mend": "x"}).status_code, 422)
@@ -295,7 +303,7 @@ class WhoMayWhat(BenchTestCase):
             self.assertEqual(self.client.get(self.address + address).status_code, 404)
         acts = (f"readings/{reading.pk}/{act}/" for act in ("mend", "answer"))
         for address in ("record/", "undo/", "own/", *acts):
-            self.assertEqual(self.client.post(self.address + address, {"point": 0}).status_code, 404)
+            self.assertEqual(self.client.post(self.address + address, {"measurement": "of.r.R1"}).status_code, 404)
         theirs = chain_run(self.other)
         mixed = f"{theirs.get_absolute_url()}readings/{reading.pk}/mend/"
         self.assertEqual(self.client.post(mixed, {"mend": "strike"}).status_code, 422)
@@ -311,6 +319,6 @@ class WhoMayWhat(BenchTestCase):
     def test_without_the_forms_token(self) -> None:
         strict = Client(enforce_csrf_checks=True)
         strict.force_login(self.person)
-        answer = strict.post(f"{self.address}record/", {"point": 0, "text": "1k", "key": uuid.uuid4()})
+        answer = strict.post(f"{self.address}record/", {"measurement": "of.r.R1", "text": "1k", "key": uuid.uuid4()})
         self.assertContains(answer, "earlier sign-in", status_code=403)
         self.assertEqual(Reading.objects.count(), 0)

@@ -20,7 +20,7 @@ from recensor.core.judgement import assess
 from recensor.core.quantity import RESISTANCE
 from recensor.formats.documents import run_document
 from tests.pressing import press
-from tests.served import HTMX, BenchTestCase
+from tests.served import HTMX, BenchTestCase, address_of
 
 READ = ["0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022"]
 
@@ -197,14 +197,16 @@ class Changes(StateTestCase):
 
 class OwnCalculations(StateTestCase):
     def keep(self, text: str, formula: str = "", point: int = 9, unit: str = "mA"):
-        page = self.client.get(f"{self.address}?point={point}").content.decode()
-        place = re.search(r'name="place" value="([^"]+)"', page)[1].replace("&quot;", '"')
-        data = {"place": place, "text": text, "formula": formula, "unit": unit, "key": uuid.uuid4()}
+        page = self.client.get(self.at(point)).content.decode()
+        address = re.search(r'name="measurement" value="([^"]+)"', page)[1]
+        data = {"measurement": address, "text": text, "formula": formula, "unit": unit, "key": uuid.uuid4()}
         return self.client.post(f"{self.address}own/", data, headers=HTMX)
 
     def test_a_value_worked_out_is_judged_and_never_mixed_with_readings(self) -> None:
-        self.assertNotContains(self.client.get(f"{self.address}?point=9"), "Own calculation")
-        self.client.post(f"{self.address}own/shown/", {"at": 9, "shown": "yes"}, headers=HTMX)
+        self.assertNotContains(self.client.get(self.at(9)), "Own calculation")
+        self.client.post(
+            f"{self.address}own/shown/", {"measurement": address_of(self.run_row, 9), "shown": "yes"}, headers=HTMX
+        )
         for text, formula, said in [
             ("1.006", "6.02/(998+2010+2970)", "1.01 mA"),
             ("1.00", "6.02/5.978k", "A digit was dropped rather than rounded: 1.01 mA"),
@@ -235,7 +237,7 @@ class OwnCalculations(StateTestCase):
         self.assertNotContains(page, "outside")
         self.assertContains(self.keep("1.0", point=5, unit="V"), "before it is read", status_code=422)
         self.enter(9, "1.007", "mA")
-        self.assertContains(self.client.get(f"{self.address}?point=9"), "≠")
+        self.assertContains(self.client.get(self.at(9)), "≠")
 
 
 class AnyExperiment(TestCase):

@@ -5,9 +5,9 @@ import random
 import re
 import uuid
 
-from recensor.bench import queries, rows, services
+from recensor.bench import queries, services
 from recensor.bench.models import Reading, Run
-from recensor.core.circuit import Across, PartAlone, asking_everything, one_line
+from recensor.core.circuit import Across, PartAlone, Through, asking_everything, one_line, slug
 from recensor.core.entries import enter
 from recensor.core.quantity import VOLTAGE, parse
 from recensor.core.record import Reading as CoreReading
@@ -16,9 +16,9 @@ from tests.served import HTMX, BenchTestCase
 
 
 class Questions(BenchTestCase):
-    def answer(self, means: str, text: str = "", place: str = ""):
+    def answer(self, means: str, text: str = "", measurement: str = ""):
         reading = Reading.objects.exclude(question="").latest("id")
-        data = {"answer": json.dumps([means, text, place])}
+        data = {"answer": json.dumps([means, text, measurement])}
         return self.client.post(f"{self.address}readings/{reading.pk}/answer/", data, headers=HTMX)
 
     def stand(self) -> list[tuple[str, str]]:
@@ -53,14 +53,14 @@ class Questions(BenchTestCase):
         for point, text in enumerate(["0.998k", "2.01k", "2.97k", "5.98k", "6.02"]):
             self.enter(point, text)
         page = self.enter(5, "2.022", "V")
-        place = rows.token_of(Across(VOLTAGE, ("B", "C"), "main"))
+        belongs_to = slug(Across(VOLTAGE, ("B", "C"), "main"))
         self.assertContains(page, "it is voltage across R2")
-        self.answer("belongs", place=place)
+        self.answer("belongs", measurement=belongs_to)
         self.assertEqual(self.stand()[-1], ("voltage from B to C", "2.022"))
 
     def test_two_tabs_on_one_point_lose_and_double_nothing(self) -> None:
-        self.enter(0, "0.998", "kΩ", found="")
-        asked = self.enter(0, "1.05", "kΩ", found="")  # a page that was made before
+        self.enter(0, "0.998", "kΩ", replaces_seen="")
+        asked = self.enter(0, "1.05", "kΩ", replaces_seen="")  # a page that was made before
         self.assertContains(asked, "Meanwhile 998 Ω was recorded here")
         self.assertEqual(len(self.stand()), 2)
         self.answer("instead")
@@ -68,22 +68,44 @@ class Questions(BenchTestCase):
         # A resend of the first, late: nothing is struck that came after it.
         key = uuid.uuid4()
         for _ in range(2):
-            self.enter(1, "2.01", "kΩ", key=key, found="")
-        self.enter(1, "2.05", "kΩ", found=str(Reading.objects.latest("id").pk))
-        self.enter(1, "2.01", "kΩ", key=key, found="")
+            self.enter(1, "2.01", "kΩ", key=key, replaces_seen="")
+        self.enter(1, "2.05", "kΩ", replaces_seen=str(Reading.objects.latest("id").pk))
+        self.enter(1, "2.01", "kΩ", key=key, replaces_seen="")
         self.assertEqual(self.stand()[-1:], [("R2 by itself", "2.05")])
 
-    def test_the_place_that_was_shown_counts_and_not_its_number(self) -> None:
-        place = rows.token_of(Across(VOLTAGE, ("A", "C"), "main"))
-        self.enter(3, "3.01", "V", place=place)
+    def test_the_measurement_that_was_shown_counts_though_nobody_had_asked_for_it(self) -> None:
+        self.enter(Across(VOLTAGE, ("A", "C"), "main"), "3.01", "V")
         self.assertEqual(self.stand(), [("voltage from A to C", "3.01")])
-        for wrong in ("{}", '["voltage","","A","Z","","main",""]', "[" * 400):
-            self.assertEqual(self.enter(3, "3.01", "V", place=wrong).status_code, 422)
+        for wrong in ("", "v.A.Z@main", "v.A.C@other", "v.A.C", "[" * 400):
+            self.assertEqual(self.enter(wrong, "3.01", "V").status_code, 422)
         self.assertContains(self.client.get(f"{self.address}?read=A+C&quantity=voltage"), "Voltage from A to C")
-        refused = self.client.get(f"{self.address}?read=A+Q&quantity=voltage&point=2")
+        refused = self.client.get(f"{self.at(2)}&read=A+Q&quantity=voltage")
         self.assertContains(refused, "is no place here", status_code=422)
         self.assertContains(refused, 'value="A Q"', status_code=422)
         self.assertContains(refused, "<h2>R3 by itself</h2>", status_code=422, html=True)
+
+    def test_an_address_of_before_a_rename_still_finds_its_measurement(self) -> None:
+        before = slug(Through("R1", "main"))
+        self.client.post(f"{self.address}change/", {"act": "correct", "part": "R1", "name": "Rtop", "value": "1k"})
+        page = self.client.get(self.at(before))
+        self.assertEqual(page.context["next"].address, slug(Through("Rtop", "main")))
+        self.enter(before, "1.007", "mA")
+        self.assertEqual(self.stand(), [("current through Rtop", "1.007")])
+
+    def test_an_entry_that_an_older_page_had_not_sent_is_still_understood(self) -> None:
+        """Its fields were called otherwise; the measurement by its columns, or by its number alone."""
+        columns = json.dumps(["voltage", "", "B", "C", "", "main", "", ""])
+        older = {"unit": "V", "supplied": "on", "found": "", "typed": "2026-11-01T10:00:00Z", "said": ""}
+        for place, number, key in ((columns, "0", uuid.uuid4()), ("", "6", uuid.uuid4())):
+            data = {**older, "point": number, "text": "2.022", "key": key} | ({"place": place} if place else {})
+            for _ in range(2):  # and sent again it is one reading still
+                self.assertEqual(self.client.post(f"{self.address}record/", data, headers=HTMX).status_code, 200)
+            row = Reading.objects.latest("id")
+            self.assertEqual((row.red, row.black, row.unit_supplied, row.typed.year), ("B", "C", True, 2026))
+        self.assertEqual(Reading.objects.count(), 2)
+        for place, number in (("[]", "6"), ("{", "6"), ("", "99"), ("", "-1"), ("", "²")):
+            data = {**older, "point": number, "place": place, "text": "2.02", "key": uuid.uuid4()}
+            self.assertEqual(self.client.post(f"{self.address}record/", data, headers=HTMX).status_code, 422)
 
     def test_what_is_kept_is_what_was_judged(self) -> None:
         """Whatever is typed: the run out of the database is the one that the entry was judged in."""
@@ -109,12 +131,12 @@ class Questions(BenchTestCase):
         return reading.value.text, reading.counted, reading.later, reading.instead_of
 
     def test_the_unit_of_a_bare_number_is_the_dials_and_is_kept_as_the_pages(self) -> None:
-        page = self.client.get(f"{self.address}?point=9").content.decode()
+        page = self.client.get(self.at(9)).content.decode()
         units = re.search(r'aria-label="Unit">(.*?)</select>', page, re.S)[1]
         self.assertEqual(re.findall(r"<option[^>]*>([^<]+)", units), ["µA", "mA"])
-        self.enter(9, "1.007", "mA", supplied="on")
+        self.enter(9, "1.007", "mA", unit_is_default="on")
         self.assertTrue(Reading.objects.get().unit_supplied)
-        self.enter(9, "1.008 mA", "mA", supplied="on")
+        self.enter(9, "1.008 mA", "mA", unit_is_default="on")
         self.assertFalse(Reading.objects.latest("id").unit_supplied)
 
 
@@ -140,7 +162,7 @@ class AtOnceSaid(BenchTestCase):
     def test_an_outside_reading_leads_to_its_place_on_the_board(self) -> None:
         for point, text in enumerate(["0.998k", "2.01k", "2.97k", "5.98k", "6.02"]):
             self.enter(point, text)
-        page = self.enter(5, "1.3", "V", said="trial").content.decode()
+        page = self.enter(5, "1.3", "V", declared_as="trial").content.decode()
         address = re.search(r'href="(/runs/\d+/board/[^"]+)"', page)[1].replace("&amp;", "&")
         self.client.post(f"{self.address}board/", {"act": "as_planned", "setup": "main"})
         board = self.client.get(address)
@@ -193,7 +215,7 @@ class Sealed(BenchTestCase):
                 (7, "13.9", "V"),
                 (9, "0.4", "A"),
             ]:
-                card = self.client.get(f"{self.address}?point={point}").content.decode()
+                card = self.client.get(self.at(point)).content.decode()
                 said.append(self.told(card))
                 answer = self.enter(point, text, unit).content.decode()
                 said.append(self.told(answer.split('class="recorded"')[0]) if "data-question" in answer else "")

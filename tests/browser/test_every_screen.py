@@ -36,7 +36,8 @@ class EveryScreen(BrowserTestCase):
         bands, pairs = "/bands/value/?value=4.6k&tolerance=5", "/pairs/?wanted=1.41k&stock=E24"
         self.run_address = run
         self.addresses = (
-            f"{run}?point=0", "/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange", bands, pairs, "/kits/",
+            f"{run}?measurement=of.r.R1",
+            "/", "/runs/new/", "/bands/?bands=brown+red+black+black+orange", bands, pairs, "/kits/",
             kit.get_absolute_url(), table.get_absolute_url(), "/preferences/", "/experiments/", "/experiments/new/",
             *(f"{circuit}{page}" for page in ("?part=R1&show=currents", "sheet/", "worked/", "what-if/")),
             f"{run}change/", f"{run}?read=A+C&quantity=voltage", f"{run}report/",
@@ -76,7 +77,7 @@ class EveryScreen(BrowserTestCase):
 
     def test_by_thumb_the_next_reading_comes_first_and_sign_and_over_range_are_buttons(self) -> None:
         page = self.open(PHONE, has_touch=True)
-        self.sign_in(page, chain_run(self.person).get_absolute_url() + "?point=5")
+        self.sign_in(page, chain_run(self.person).get_absolute_url() + "?measurement=v.A.B@main")
         on = page.get_by_role("button", name="power ON")
         self.assertLess(on.bounding_box()["y"] + on.bounding_box()["height"], PHONE["height"])
         on.tap()

@@ -113,7 +113,7 @@ class Plan(BrowserTestCase):
         photo = {"name": "display.jpg", "mimeType": "image/jpeg", "buffer": picture.getvalue()}
         self.wait_for(page, lambda: page.locator(".recorded [data-photo]").set_input_files(photo))
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
-        page.goto(f"{run.get_absolute_url()}?point=0")
+        page.goto(f"{run.get_absolute_url()}?measurement=of.r.R1")
         expect(page.locator(".photo-small")).to_be_visible()
         self.assertEqual(Image.open(io.BytesIO(Photo.objects.get().picture)).size, (1600, 1200))
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PHONE["width"])

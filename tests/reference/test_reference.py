@@ -88,5 +88,5 @@ class BandReader(BenchTestCase):
             self.assertContains(self.client.get("/bands/value/", {"tolerance": "5", **typed}), message)
 
     def test_a_part_of_a_run_is_shown_with_its_bands(self) -> None:
-        self.assertContains(self.client.get(f"{self.address}?point=1"), "Resistor with the bands red, black, red, gold")
-        self.assertNotContains(self.client.get(f"{self.address}?point=5"), "Resistor with the bands")
+        self.assertContains(self.client.get(self.at(1)), "Resistor with the bands red, black, red, gold")
+        self.assertNotContains(self.client.get(self.at(5)), "Resistor with the bands")

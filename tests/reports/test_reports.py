@@ -272,9 +272,9 @@ class Once(ReportTestCase):
     def test_a_line_in_a_report_leads_to_its_rows_on_the_page_and_nowhere_in_a_file(self) -> None:
         run = services.import_run(self.person, run_document.read((DEMO / "7-heater-coil-line.run.json").read_bytes()))
         report = f"{run.get_absolute_url()}report/"
-        self.assertContains(self.client.get(report), f'href="{run.get_absolute_url()}?place=')
+        self.assertContains(self.client.get(report), f'href="{run.get_absolute_url()}?measurement=')
         file = self.client.get(f"{report}html/").content.decode()
-        self.assertNotIn("?place=", file)
+        self.assertNotIn("?measurement=", file)
         self.assertIn("does not fit: read it again", file)
 
 

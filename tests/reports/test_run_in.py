@@ -65,7 +65,7 @@ class Services(BenchTestCase):
         for k, text in enumerate(["1.002", "1.99", "3.01", "5.99"]):
             self.enter(k, text, "kΩ")
         self.enter(1, "2.01", "kΩ")
-        self.enter(0, "1.003", "kΩ", said="trial")
+        self.enter(0, "1.003", "kΩ", declared_as="trial")
         services.write_text(self.run_row, self.person, "notes", "*Dry* morning", None)
         first = whole(self.run_row)
         document = run_document.read(run_document.write(first))

@@ -113,7 +113,8 @@ class Closed(SigningTestCase):
                 for act in ("", "rename", "meter", "correct", "change", "add_setup", "plan", "place", "undo", "clear"):
                     yield f"{route.name} {act}", f"/{path}", {
                         "act": act, "title": "Another", "meter": "Another", "part": "R1", "name": "R9", "nominal": "2k",
-                        "what_happens": "set", "what": "3k", "setup": "", "point": "4", "text": "2.9", "unit": "V",
+                        "what_happens": "set", "what": "3k", "setup": "", "measurement": "of.v.V1",
+                        "text": "2.9", "unit": "V",
                         "power": "ON", "light": "dark", "answer": "count", "mend": "strike", "reason": "why",
                     }  # fmt: skip
         for kind in ("notes", "conclusion"):

@@ -78,7 +78,7 @@ class Failing(BenchTestCase):
         self.assertContains(page, "at most 3.0 MB", status_code=413)
 
     def test_a_request_that_was_cut_off_records_nothing(self) -> None:
-        whole = b"point=0&text=1.01k&key=6f9619ff-8b86-d011-b42d-00c04fc964ff"
+        whole = b"measurement=of.r.R1&text=1.01k&key=6f9619ff-8b86-d011-b42d-00c04fc964ff"
         for sent, recorded in [(whole[:15], 0), (whole, 1)]:
             more = {"content_type": "application/x-www-form-urlencoded", "wsgi.input": io.BytesIO(sent)}
             page = self.client.post(f"{self.address}record/", whole, **more)

@@ -104,6 +104,7 @@ FIELDS = [
     "quantity",
     "show",
     "point",
+    "measurement",
     "basis",
     "size",
     "value-1",
@@ -117,10 +118,10 @@ FIELDS = [
     "reason",
     "place",
     "read",
-    "found",
-    "typed",
-    "said",
-    "supplied",
+    "replaces_seen",
+    "typed_at",
+    "declared_as",
+    "unit_is_default",
     "mend",
     "last",
     "formula",
@@ -157,7 +158,7 @@ class OddInput(BenchTestCase):
         self.kit, self.table = kit.get_absolute_url(), kits.start_sorting(kit, 12, Decimal(5)).get_absolute_url()
         run = services.start_experiment(self.person, experiments[0])
         self.run_page = run.get_absolute_url()
-        self.client.post(f"{self.run_page}record/", {"point": 0, "text": "470", "key": uuid.uuid4()})
+        self.client.post(f"{self.run_page}record/", {"measurement": "of.r.R1", "text": "470", "key": uuid.uuid4()})
         self.reading = Reading.objects.get().pk
         self.pages = [experiment.get_absolute_url() for experiment in experiments]
         self.reads = [

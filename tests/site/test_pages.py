@@ -73,9 +73,9 @@ class BeginARun(BenchTestCase):
         page = self.begin("9V: blue grey brown + red/orange violet red gold; 5")
         run = page.context["run"]
         self.assertEqual(self.parts(run)["R2"].maybe, ("2.7k 5%", "3.7k 5%"))
-        for point, text, nominal in [(0, "677", None), (1, "3.66", "3.7k")]:
-            unit = {"unit": "kΩ", "supplied": "on"} if point else {}
-            data = {"point": point, "text": text, **unit, "key": str(uuid.uuid4())}
+        for part, text, nominal in [("R1", "677", None), ("R2", "3.66", "3.7k")]:
+            unit = {"unit": "kΩ", "unit_is_default": "on"} if part == "R2" else {}
+            data = {"measurement": f"of.r.{part}", "text": text, **unit, "key": str(uuid.uuid4())}
             self.client.post(f"{run.get_absolute_url()}record/", data, headers=HTMX)
             known = self.parts(run)["R2"].nominal
             self.assertEqual(known.text if known else None, nominal)

@@ -8,7 +8,7 @@ from recensor.bench.ledger.rows import LedgerSection, Rows, account_in_setup, sh
 from recensor.bench.ledger.side_by_side import SideBySide, side_by_side
 from recensor.bench.ledger.sources import SourceLines, source_lines
 from recensor.core import plan, safety
-from recensor.core.circuit import Sheet, Target
+from recensor.core.circuit import Sheet, Target, slug
 from recensor.core.figures import rounded
 from recensor.core.judgement import AccountVerdict, Assessment, Outcome, SetupsCompared, Verdict
 from recensor.core.quantity import VOLTAGE, WATT
@@ -33,14 +33,14 @@ _AT_ONCE = {
 
 @dataclass(frozen=True)
 class Ledger:
-    """Everything that the books of a run say. `misfits` come with the point to read again, where there is one."""
+    """Everything that the books of a run say. `misfits` come with the address of what to read again, if anything."""
 
     sections: tuple[LedgerSection, ...]
     read: int
     asked: int
     checks: tuple[tuple[str, Mark], ...]
     books: Mark
-    misfits: tuple[tuple[int | None, str], ...]
+    misfits: tuple[tuple[str, str], ...]
     worth_a_look: tuple[str, ...]
     warnings: tuple[str, ...]
     notes: tuple[str, ...]
@@ -198,15 +198,15 @@ def _powers(sheet: Sheet, powers: Sequence[safety.Dissipation], *, is_sealed: bo
         yield text, Mark(Outcome.OUTSIDE, "over rating") if is_over else Mark(Outcome.AGREES, "within rating")
 
 
-def _misfits(run: Run, points: Sequence[Target], assessment: Assessment) -> Iterable[tuple[int | None, str]]:
-    """What does not agree, in words; with the point to read again where there is one."""
+def _misfits(run: Run, points: Sequence[Target], assessment: Assessment) -> Iterable[tuple[str, str]]:
+    """What does not agree, in words; behind the address of what to read again, empty where there is none."""
     for account in assessment.laws:
         if account.verdict is AccountVerdict.OUT:
-            yield None, f"{account_in_setup(account, run.sheet)}: {account.reason}"
-    for k, target in enumerate(points):
+            yield "", f"{account_in_setup(account, run.sheet)}: {account.reason}"
+    for target in points:
         assessed = assessment.of(target)
         if assessed and assessed.judged.outcome is Outcome.OUTSIDE:
-            yield k, f"{plan.title(target, run.sheet)}: {assessed.judged.reason}"
+            yield slug(target), f"{plan.title(target, run.sheet)}: {assessed.judged.reason}"
 
 
 def _worth_a_look(run: Run, assessment: Assessment) -> Iterable[str]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from recensor.bench.ledger.means import mean_text
 from recensor.core import plan
-from recensor.core.circuit import NOMINAL, Setup, Sheet, Target
+from recensor.core.circuit import NOMINAL, Setup, Sheet, Target, slug
 from recensor.core.figures import as_read, engineering, how_far, rounded
 from recensor.core.judgement import (
     Account,
@@ -29,12 +29,12 @@ SEALED = "sealed"
 
 @dataclass(frozen=True)
 class Row:
-    """One point of the ledger. `sign` is its sign in the account it stands in.
+    """One measurement of the ledger, by its `address`. `sign` is its sign in the account it stands in.
 
     `later` was read again after others, `own` worked out by hand, with how that stands against the calculation.
     """
 
-    point: int
+    address: str
     label: str
     place: str
     nominal: str
@@ -150,6 +150,10 @@ class Rows:
             if term.wanted.key in self.index
         )
 
+    def row_of(self, target: Target) -> Row:
+        """The ledger row of a measurement, which must be one of the points."""
+        return self.row(self.index[target.key])
+
     def row(self, k: int, sign: str = "") -> Row:
         """The ledger row of one point."""
         target = self.points[k]
@@ -159,7 +163,7 @@ class Rows:
         label, place, parts = self._names(target)
         sealed = SEALED if self.sheet.sealed and assessed is None else ""
         return Row(
-            point=k,
+            address=slug(target),
             label=label,
             place=place,
             nominal=self._stated(target) if alone else sealed or _calculated_text(nominal, unit),

@@ -72,7 +72,7 @@ def books_of(page: list[Run], order: Order = Order.VOLTS_FIRST) -> list[ListedRu
             books(core_run, points, assessment),
             sum(target.key in assessment.targets for target in core_run.sheet.asked),
             len(core_run.sheet.asked),
-            "" if following is None else plan.title(points[following], core_run.sheet),
+            "" if following is None else plan.title(following, core_run.sheet),
         )
     cache.set_many({keys[run.pk]: known[keys[run.pk]] for run in unknown})
     return [ListedRun(run, known[keys[run.pk]], newest.get(run.pk, (0, run.created))[1]) for run in page]

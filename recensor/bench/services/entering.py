@@ -30,16 +30,16 @@ _Question = Reading.Question
 class Entry:
     """A reading as the page sends it: its key, when it was typed, and which reading the page showed standing there.
 
-    `supplied`: the unit beside the digits is the page's, not the person's. `said`: what it is said to be beside the
-    reading that stands.
+    `unit_is_default`: the unit beside the digits is the page's, not the person's. `declared_as`: what the person says
+    that it is beside the reading that stands.
     """
 
     reading: record.Reading
     key: uuid.UUID
-    found: int | None = None
-    typed: datetime | None = None
-    supplied: bool = False
-    said: Repeat | None = None
+    replaces_seen: int | None = None
+    typed_at: datetime | None = None
+    unit_is_default: bool = False
+    declared_as: Repeat | None = None
 
 
 @dataclass(frozen=True)
@@ -84,22 +84,27 @@ def enter(run: Run, loaded: RunSnapshot, author: User, entry: Entry) -> Recorded
     meter = run.meter if named is None or (run.meter and run.meter.name == named) else meter_named(author, named)
     reading = replace(entry.reading, time=received, by=author.username, meter=meter.name if meter else None)
     stands = loaded.standing_at(reading.target)
-    meanwhile = stands is not None and stands != entry.found
+    meanwhile = stands is not None and stands != entry.replaces_seen
     entered = entries.enter(
         loaded.core,
         reading,
         loaded.points,
-        supplied=entry.supplied,
+        unit_is_default=entry.unit_is_default,
         sealed=loaded.is_sealed,
-        meanwhile=meanwhile and entry.said is None,
-        said=entry.said,
+        meanwhile=meanwhile and entry.declared_as is None,
+        declared_as=entry.declared_as,
         powered=None if run.simulated else is_powered(loaded),
     )
     kept = entered.run.readings[entered.index]
     question = _Question.NONE
     if entered.doubted:
         question = _Question.MEANWHILE if meanwhile else _Question.DOUBT
-    more = {"found_id": entry.found, "typed": entry.typed, "unit_supplied": entry.supplied, "question": question}
+    more = {
+        "found_id": entry.replaces_seen,
+        "typed": entry.typed_at,
+        "unit_supplied": entry.unit_is_default,
+        "question": question,
+    }
     row = record_reading(run, author, kept, entry.key, received, meter, **more)
     if row.time != received:  # sent again: it stands already, as it was taken then
         return Recorded(loaded, row, _as_it_stands(loaded, row))
@@ -124,7 +129,7 @@ def repeat(run: Run, author: User, key: uuid.UUID) -> Recorded:
     if last is None or reading is None or reading.counted is False:
         raise Refused("There is no reading that could be taken once more.")
     same = record.Reading(reading.target, reading.value, reading.range, reading.meter)
-    return enter(run, loaded, author, Entry(same, key, loaded.standing_at(reading.target), said=Repeat.TRIAL))
+    return enter(run, loaded, author, Entry(same, key, loaded.standing_at(reading.target), declared_as=Repeat.TRIAL))
 
 
 def settle_bands(run: Run, loaded: RunSnapshot, author: User, reading: record.Reading) -> bool:

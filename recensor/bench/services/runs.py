@@ -7,11 +7,11 @@ from dataclasses import replace
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
-from recensor.bench import queries, rows
+from recensor.bench import queries
 from recensor.bench.models import Act, DrawnPart, Run, RunSheet
 from recensor.core import record, safety
 from recensor.core.boards import built_setup, compare
-from recensor.core.circuit import Setup, Sheet, one_line
+from recensor.core.circuit import Setup, Sheet, has_place, one_line
 from recensor.core.editing import accepted
 from recensor.core.errors import Refused
 from recensor.experiments.models import Experiment
@@ -135,7 +135,7 @@ def take_back(run: Run, author: User, act: Act) -> None:
     was, now = before.sheet.as_sheet(), brought.sheet.as_sheet()
     back = {new: old for old, new in brought.renamed.items() if before.renamed.get(old, old) != new}
     run.renamed = {**before.renamed, **back}
-    if all(rows.has_place(reading.target, was) for reading in queries.load(run).core.readings):
+    if all(has_place(reading.target, was) for reading in queries.load(run).core.readings):
         follow(run, author, before.sheet, RunSheet.Kind.CORRECTION)
     elif brought.kind == RunSheet.Kind.CHANGE:
         # What was read on it, and struck since, keeps its place; it is not asked for any more.

@@ -11,13 +11,13 @@ from dataclasses import dataclass
 
 from django.utils import timezone
 
-from recensor.bench import queries, rows
+from recensor.bench import queries
 from recensor.bench.models import Act, Run, RunSheet
 from recensor.bench.queries import RunSnapshot
 from recensor.bench.services.acts import LONGEST_REASON, append_act, is_done
 from recensor.bench.services.entering import record_reading
 from recensor.bench.services.runs import follow, numbered_key, start_run, take_back
-from recensor.core.circuit import Rule, Sheet
+from recensor.core.circuit import Rule, Sheet, has_place
 from recensor.core.editing import EditError, edits, held_against, setup_changes
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read
@@ -68,7 +68,7 @@ def read_more(run: Run, author: User, name: str, typed: Typed, key: uuid.UUID | 
 
 def _refuse_orphans(loaded: RunSnapshot, changed: Sheet) -> None:
     for reading in loaded.core.readings:
-        if not rows.has_place(reading.target, changed):
+        if not has_place(reading.target, changed):
             shown = as_read(reading.value, reading.target.unit)
             raise Refused(f"{shown}, {reading.target.words}, would have no place then. Make it a change instead.")
 

@@ -16,14 +16,14 @@ register = template.Library()
 
 @register.simple_tag
 def ledger_section(
-    number: int, section: LedgerSection, against: Basis, point: int | None, held: frozenset[str]
+    number: int, section: LedgerSection, against: Basis, address: str, held: frozenset[str]
 ) -> SafeString:
-    """One section of the ledger, the row of the point that is read next marked.
+    """One section of the ledger, the row of what is read next marked.
 
     Its id says what is in it. Of one that the page holds already, as it said with its request, only the place is
     written, and the page puts its own there.
     """
-    here = point if any(row.point == point for row in section.rows) else None
+    here = address if any(row.address == address for row in section.rows) else ""
     digest, rows = _rendered(section, against, here)
     name = f"section-{number}-{digest}"
     if name in held:
@@ -32,7 +32,7 @@ def ledger_section(
 
 
 @lru_cache(maxsize=4096)
-def _rendered(section: LedgerSection, against: Basis, point: int | None) -> tuple[str, SafeString]:
+def _rendered(section: LedgerSection, against: Basis, here: str) -> tuple[str, SafeString]:
     """The same section is the same text, so it is made once; and a digest of it."""
-    rows = render_to_string("bench/_section.html", {"section": section, "against": against, "point": point})
+    rows = render_to_string("bench/_section.html", {"section": section, "against": against, "here": here})
     return hashlib.sha256(rows.encode()).hexdigest()[:12], rows

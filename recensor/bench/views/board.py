@@ -13,10 +13,10 @@ from recensor.bench.board import acts, states
 from recensor.bench.board.page import Looking, Side, board_page
 from recensor.bench.board.states import KeptBoard
 from recensor.bench.models import Run
-from recensor.bench.rows import meter_of, target_of_token, token_of
+from recensor.bench.rows import meter_of
 from recensor.bench.views import run_view
 from recensor.core.boards import BoardError
-from recensor.core.circuit import Setup, Sheet
+from recensor.core.circuit import Setup, Sheet, slug, target_of_slug
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 from recensor.drawing.board import Lies
 from recensor.experiments.models import Experiment
@@ -68,7 +68,7 @@ def _render(
 ) -> HttpResponse:
     """The page of a board; what was typed stays where it was refused."""
     side, at, probe_refused = _side(request, kept), whole_number(request.GET.get("at")) or 0, ""
-    looked_at = target_of_token(request.GET.get("place", ""), sheet)
+    looked_at = target_of_slug(request.GET.get("measurement", ""), sheet)
     # While there is still something to be put in, every row is wanted.
     is_building = side is Side.BUILT and not set(setup.connections) <= {*kept.built.placements, *setup.sources_off}
     lies, meter = Lies(request.user.board_lies), meter_of(run)
@@ -89,7 +89,7 @@ def _render(
         "typed": typed,
         "refused": refused,
         "probe_refused": probe_refused,
-        "reads": token_of(page.reads) if page.reads is not None else "",
+        "reads": slug(page.reads) if page.reads is not None else "",
         "whole": looking.whole,
         "drawing": of_setup(shown, setup, request.user.conventions, lit=page.lit_parts),
     }

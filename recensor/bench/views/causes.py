@@ -11,11 +11,10 @@ from recensor.bench.forms import KeyForm, MendCauseForm
 from recensor.bench.models import Run
 from recensor.bench.page import BenchState
 from recensor.bench.views import run_view
-from recensor.bench.views.readings import render_bench
+from recensor.bench.views.readings import render_bench, stands_at
 from recensor.core.errors import Refused
 from recensor.core.faults import explain
 from recensor.people.requests import SignedIn
-from recensor.web.fields import whole_number
 from recensor.web.refusals import run_or_refuse
 
 
@@ -35,7 +34,7 @@ def causes(request: SignedIn, run: Run) -> HttpResponse:
         "as_of": form.cleaned_data["key"] if form.is_valid() else "",
         "told": found,
         "stands": rows_explained(loaded, assessment, found),
-        "at": whole_number(request.GET.get("point")),
+        "at": request.GET.get("measurement", ""),
     }
     return render(request, "bench/_causes.html", context)
 
@@ -44,17 +43,19 @@ def causes(request: SignedIn, run: Run) -> HttpResponse:
 @run_view("bench.record_in_run")
 def mend(request: SignedIn, run: Run) -> HttpResponse:
     """Carry out what mends a cause: one act, which one key undoes."""
-    form, at = MendCauseForm(request.POST), whole_number(request.POST.get("at"))
+    form = MendCauseForm(request.POST)
 
     def mended() -> str:
         if not form.is_valid():
             raise Refused("Choose the cause that is to be mended.")
         return services.mend_cause(run, request.user, form.cleaned_data["cause"], form.cleaned_data["key"])
 
-    def bench(state: BenchState, status: int = 200) -> HttpResponse:
-        return render_bench(request, run, queries.load(run, request.user), state, status)
+    def bench(status: int = 200, *, done: str = "", message: str = "") -> HttpResponse:
+        loaded = queries.load(run, request.user)
+        state = BenchState(stands_at(request, loaded), done=done, message=message)
+        return render_bench(request, run, loaded, state, status)
 
     def done(words: str) -> HttpResponse:
-        return bench(BenchState(at, done=words)) if request.htmx else redirect(run)
+        return bench(done=words) if request.htmx else redirect(run)
 
-    return run_or_refuse(mended, done, lambda error, status: bench(BenchState(at, message=error.message), status))
+    return run_or_refuse(mended, done, lambda error, status: bench(status, message=error.message))

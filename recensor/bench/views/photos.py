@@ -10,7 +10,6 @@ from recensor.bench.views import run_view
 from recensor.bench.views.readings import moved
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
-from recensor.web.fields import whole_number
 
 
 @require_POST
@@ -24,7 +23,7 @@ def attach(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
             raise Refused("Choose a picture first.")
         services.attach(run, request.user, reading_id, file, file.size)
 
-    return moved(request, run, attached, whole_number(request.POST.get("at")))
+    return moved(request, run, attached)
 
 
 @require_GET

@@ -13,7 +13,6 @@ from recensor.bench.lines import amps_beside
 from recensor.bench.models import Run
 from recensor.bench.page import BenchPage, BenchState
 from recensor.bench.queries import RunSnapshot
-from recensor.bench.rows import target_of_token
 from recensor.bench.services.entering import Recorded
 from recensor.bench.views import run_view
 from recensor.core.circuit import Target
@@ -29,28 +28,21 @@ from recensor.web.transactions import atomic_with_retry
 @require_GET
 @run_view("bench.view_run")
 def bench(request: SignedIn, run: Run) -> HttpResponse:
-    """The bench page, or its live part when another point is made the next one."""
+    """The bench page, or its live part when another measurement is made the next one."""
     loaded, asked = queries.load(run, request.user), request.GET
+    at = loaded.target_at(asked.get("measurement"))
     try:
-        target = _asked_for(request, loaded)
+        sought = _sought(request, loaded)
     except Refused as error:
-        state = BenchState(whole_number(asked.get("point")), place=asked.get("read", ""), place_refused=error.message)
+        state = BenchState(at, sought=asked.get("read", ""), sought_refused=error.message)
         return render_bench(request, run, loaded, state, UNPROCESSABLE)
-    if target is not None:
-        loaded, chosen = loaded.with_point(target)
-        return render_bench(request, run, loaded, BenchState(chosen))
-    state = BenchState(
-        chosen=whole_number(asked.get("point")),
-        correcting=whole_number(asked.get("correct")),
-    )
+    state = BenchState(sought or at, correcting=None if sought else whole_number(asked.get("correct")))
     return render_bench(request, run, loaded, state)
 
 
-def _asked_for(request: SignedIn, loaded: RunSnapshot) -> Target | None:
-    """What is to be read next: named by its place as it was typed, or by what the drawing says of itself."""
+def _sought(request: SignedIn, loaded: RunSnapshot) -> Target | None:
+    """What is to be read next by where the probes go, as it was typed or pointed at; None where nothing was."""
     asked, sheet = request.GET, loaded.core.sheet
-    if token := asked.get("place"):
-        return target_of_token(token, sheet)
     if "read" not in asked:
         return None
     wanted = asked.get("quantity", "")
@@ -76,38 +68,37 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
     def refused(error: Refused, status: int) -> HttpResponse:
         form = ReadingForm(request.POST, loaded=queries.load(run, request.user))
         form.is_valid()
-        point = form.cleaned_data.get("point")
         said = "" if error.place == "text" else error.message
-        return render_bench(request, run, form.loaded, BenchState(point, form=form, message=said), status)
+        return render_bench(request, run, form.loaded, BenchState(form.target, form=form, message=said), status)
 
     def done(result: tuple[ReadingForm, Recorded | int | None]) -> HttpResponse:
         form, came = result
-        point = form.cleaned_data.get("point")
         if isinstance(came, Recorded):
-            return render_bench(request, run, *_after(came, form.cleaned_data["point"]))
+            return render_bench(request, run, came.loaded, _after(came, form.entry.reading.target))
         if came is not None:
             loaded = queries.load(run, request.user)
-            return render_bench(request, run, loaded, BenchState(recorded=loaded.point_of(came)))
-        return render_bench(request, run, form.loaded, BenchState(point, form=form), UNPROCESSABLE)
+            return render_bench(request, run, loaded, BenchState(recorded=loaded.target_of(came)))
+        return render_bench(request, run, form.loaded, BenchState(form.target, form=form), UNPROCESSABLE)
 
     return run_or_refuse(recorded, done, refused)
 
 
-def _after(came: Recorded, point: int) -> tuple[RunSnapshot, BenchState]:
-    """The run and the page's state after an entry: in a free row the current comes next, which nobody asked for."""
-    state, loaded = BenchState.after(came, point), came.loaded
-    amps = amps_beside(loaded.points[point], loaded) if state.chosen is None else None
-    if amps is not None:
-        loaded, chosen = loaded.with_point(amps)
-        state = replace(state, chosen=chosen)
-    return loaded, state
+def _after(came: Recorded, target: Target) -> BenchState:
+    """The page's state after an entry: in a free row the current comes next, which nobody asked for."""
+    state = BenchState.after(came, target)
+    return state if state.chosen else replace(state, chosen=amps_beside(target, came.loaded))
+
+
+def stands_at(request: SignedIn, loaded: RunSnapshot) -> Target | None:
+    """The measurement that the page which sent this stands at."""
+    return loaded.target_at(request.POST.get("measurement"))
 
 
 @require_POST
 @run_view("bench.record_in_run")
 def repeat(request: SignedIn, run: Run) -> HttpResponse:
     """What was read last shows again: another trial; the page stays where it is."""
-    form, at = KeyForm(request.POST), whole_number(request.POST.get("at"))
+    form = KeyForm(request.POST)
 
     def repeated() -> Recorded:
         if not form.is_valid() or form.cleaned_data["key"] is None:
@@ -115,24 +106,18 @@ def repeat(request: SignedIn, run: Run) -> HttpResponse:
         return services.repeat(run, request.user, form.cleaned_data["key"])
 
     def done(came: Recorded) -> HttpResponse:
-        point = came.loaded.point_of(came.row.pk)
-        return render_bench(request, run, came.loaded, BenchState(at, recorded=point, came=came))
+        loaded = came.loaded
+        state = BenchState(stands_at(request, loaded), recorded=loaded.target_of(came.row.pk), came=came)
+        return render_bench(request, run, loaded, state)
 
-    return run_or_refuse(
-        repeated,
-        done,
-        lambda error, status: render_bench(
-            request, run, queries.load(run, request.user), BenchState(at, message=error.message), status
-        ),
-    )
+    return run_or_refuse(repeated, done, lambda error, status: _where_it_was(request, run, error.message, status))
 
 
 @require_POST
 @run_view("bench.record_in_run")
 def switch(request: SignedIn, run: Run) -> HttpResponse:
     """Power was switched, and what the card said to do before it is done."""
-    form, at = MoveForm(request.POST), whole_number(request.POST.get("at"))
-    target = target_of_token(request.POST.get("place", ""), queries.load(run, request.user).core.sheet)
+    form, target = MoveForm(request.POST), stands_at(request, queries.load(run, request.user))
 
     def switched() -> None:
         if not form.is_valid():
@@ -140,7 +125,7 @@ def switch(request: SignedIn, run: Run) -> HttpResponse:
         typed = form.cleaned_data
         services.switch(run, request.user, target, typed["key"], on=typed["power"] == "ON")
 
-    return moved(request, run, switched, at, target)
+    return moved(request, run, switched)
 
 
 @require_POST
@@ -149,21 +134,22 @@ def put_back(request: SignedIn, run: Run) -> HttpResponse:
     """Everything is put back, and the red lead is in the voltage jack."""
     form = KeyForm(request.POST)
     key = form.cleaned_data["key"] if form.is_valid() else None
-    return moved(request, run, lambda: services.put_back(run, request.user, key), None)
+    return moved(request, run, lambda: services.put_back(run, request.user, key))
 
 
-def moved(
-    request: SignedIn, run: Run, action: Callable[[], None], at: int | None, target: Target | None = None
-) -> HttpResponse:
-    """Carry out what changes no reading, and show the bench at the same point, though nothing was read there yet."""
+def moved(request: SignedIn, run: Run, action: Callable[[], None]) -> HttpResponse:
+    """Carry out what changes no reading, and show the bench where it was, though nothing was read there yet."""
+    return run_or_refuse(
+        action,
+        lambda _: _where_it_was(request, run),
+        lambda error, status: _where_it_was(request, run, error.message, status),
+    )
 
-    def shown(message: str, status: int) -> HttpResponse:
-        loaded, point = queries.load(run, request.user), at
-        if target is not None:
-            loaded, point = loaded.with_point(target)
-        return render_bench(request, run, loaded, BenchState(point, message=message), status)
 
-    return run_or_refuse(action, lambda _: shown("", 200), lambda error, status: shown(error.message, status))
+def _where_it_was(request: SignedIn, run: Run, message: str = "", status: int = 200) -> HttpResponse:
+    """The bench at the measurement that the page stood at."""
+    loaded = queries.load(run, request.user)
+    return render_bench(request, run, loaded, BenchState(stands_at(request, loaded), message=message), status)
 
 
 @require_POST
@@ -176,7 +162,7 @@ def see(request: SignedIn, run: Run) -> HttpResponse:
     def seen() -> None:
         services.see(run, request.user, asked.get("setup", ""), asked.get("part", ""), asked.get("light", ""), key)
 
-    return moved(request, run, seen, whole_number(asked.get("at")))
+    return moved(request, run, seen)
 
 
 @require_POST
@@ -184,23 +170,22 @@ def see(request: SignedIn, run: Run) -> HttpResponse:
 def own_value(request: SignedIn, run: Run) -> HttpResponse:
     """Keep what somebody worked out for a point; the page stays there."""
     loaded = queries.load(run, request.user)
-    form = OwnValueForm(request.POST, sheet=loaded.core.sheet)
+    form = OwnValueForm(request.POST, loaded=loaded)
     is_valid = form.is_valid()
     target = form.cleaned_data.get("target")
     if target is None:
         return render_bench(request, run, loaded, BenchState(message=first_error(form)), UNPROCESSABLE)
-    loaded, point = loaded.with_point(target)
     if not is_valid:
-        return render_bench(request, run, loaded, BenchState(point, own_form=form), UNPROCESSABLE)
+        return render_bench(request, run, loaded, BenchState(target, own_form=form), UNPROCESSABLE)
 
     def refused(error: Refused, status: int) -> HttpResponse:
         form.add_error(None, error.message)
-        return render_bench(request, run, loaded, BenchState(point, own_form=form), status)
+        return render_bench(request, run, loaded, BenchState(target, own_form=form), status)
 
     typed = form.cleaned_data
     return run_or_refuse(
         lambda: services.work_out(run, request.user, target, typed["value"], typed["formula"], typed["key"]),
-        lambda _: render_bench(request, run, queries.load(run, request.user).with_point(target)[0], BenchState(point)),
+        lambda _: render_bench(request, run, queries.load(run, request.user), BenchState(target)),
         refused,
     )
 
@@ -211,7 +196,7 @@ def shows_own(request: SignedIn, run: Run) -> HttpResponse:
     """Open the field for one's own calculation, or put it away, as the button said: it stays so."""
     request.user.own_calculations = request.POST.get("shown") == "yes"
     request.user.save(update_fields=["own_calculations"])
-    return render_bench(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
+    return _where_it_was(request, run)
 
 
 @require_POST
@@ -220,7 +205,7 @@ def knows_words(request: SignedIn, run: Run) -> HttpResponse:
     """The words of the page need not be explained any more."""
     request.user.knows_words = True
     request.user.save(update_fields=["knows_words"])
-    return render_bench(request, run, queries.load(run, request.user), BenchState(whole_number(request.POST.get("at"))))
+    return _where_it_was(request, run)
 
 
 @require_POST
@@ -234,7 +219,7 @@ def mend(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
             raise Refused("Choose what is to be done to the reading.")
         return services.mend(run, request.user, reading_id, form.cleaned_data["mend"], form.cleaned_data["reason"])
 
-    return _changed(request, run, mended, goes_to_it="at" not in request.POST)
+    return _changed(request, run, mended, goes_to_it="measurement" not in request.POST)
 
 
 @require_POST
@@ -261,25 +246,18 @@ def _changed(
     request: SignedIn, run: Run, action: Callable[[], int | None], *, goes_on: bool = False, goes_to_it: bool = False
 ) -> HttpResponse:
     """Carry a correction out: the page stays at its point, goes to the reading's, or on from there."""
-    at = whole_number(request.POST.get("at"))
 
     def done(reading_id: int | None) -> HttpResponse:
         loaded = queries.load(run, request.user)
         index = loaded.index_of(reading_id)
-        state = BenchState(at)
+        state = BenchState(stands_at(request, loaded))
         if index is not None and (goes_on or goes_to_it):
-            point = loaded.point_of(loaded.reading_ids[index])
-            is_read = loaded.core.readings[index].counted is not False
-            state = BenchState(recorded=point) if goes_on and is_read else BenchState(point)
+            reading = loaded.core.readings[index]
+            is_read = reading.counted is not False
+            state = BenchState(recorded=reading.target) if goes_on and is_read else BenchState(reading.target)
         return render_bench(request, run, loaded, state)
 
-    return run_or_refuse(
-        action,
-        done,
-        lambda error, status: render_bench(
-            request, run, queries.load(run, request.user), BenchState(at, message=error.message), status
-        ),
-    )
+    return run_or_refuse(action, done, lambda error, status: _where_it_was(request, run, error.message, status))
 
 
 def render_bench(

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from recensor.core.circuit import Target
+from recensor.core.circuit import Target, slug
 from recensor.core.entries.repeat import standing_at
 from recensor.core.figures import as_read
 from recensor.core.quantity import parse
@@ -32,18 +32,18 @@ class CorrectionKind(StrEnum):
 class ReadingCorrection:
     """One mend of a reading: the run as it then is, and the readings that are other than before, by their places.
 
-    `point` is the one that it belongs to.
+    `target` is what it belongs to.
     """
 
     kind: CorrectionKind
     run: Run
     moved: dict[int, Reading]
-    point: int | None = None
+    target: Target | None = None
 
     @property
     def name(self) -> str:
         """Its name in a request."""
-        return self.kind.value if self.point is None else f"{self.kind.value} {self.point}"
+        return self.kind.value if self.target is None else f"{self.kind.value} {slug(self.target)}"
 
 
 def corrections(run: Run, points: Sequence[Target], index: int) -> Iterator[ReadingCorrection]:
@@ -57,9 +57,9 @@ def corrections(run: Run, points: Sequence[Target], index: int) -> Iterator[Read
         for kind, power in ((CorrectionKind.THOUSAND, 3), (CorrectionKind.THOUSANDTH, -3)):
             if other := scaled(reading.value, power, reading.target.unit):
                 yield _moved(run, kind, {index: replace(reading, value=other)})
-    for point, target in enumerate(points):
+    for target in points:
         if target.measurand is reading.target.measurand and target.key != reading.target.key:
-            yield _moved(run, CorrectionKind.BELONGS, {index: at_point(reading, target)}, point)
+            yield _moved(run, CorrectionKind.BELONGS, {index: at_point(reading, target)}, target)
     for kind, step in ((CorrectionKind.SHIFT_BACK, -1), (CorrectionKind.SHIFT_ON, 1)):
         if moved := shifted(run, points, index, step):
             yield _moved(run, kind, moved)
@@ -91,9 +91,11 @@ def _struck(run: Run, index: int) -> Reading:
     return replace(run.readings[index], struck=Strike("struck"))
 
 
-def _moved(run: Run, kind: CorrectionKind, moved: dict[int, Reading], point: int | None = None) -> ReadingCorrection:
+def _moved(
+    run: Run, kind: CorrectionKind, moved: dict[int, Reading], target: Target | None = None
+) -> ReadingCorrection:
     readings = [moved.get(k, reading) for k, reading in enumerate(run.readings)]
-    return ReadingCorrection(kind, replace(run, readings=tuple(readings)), moved, point)
+    return ReadingCorrection(kind, replace(run, readings=tuple(readings)), moved, target)
 
 
 def at_point(reading: Reading, target: Target) -> Reading:

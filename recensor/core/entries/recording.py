@@ -41,19 +41,19 @@ def enter(
     reading: Reading,
     points: Sequence[Target],
     *,
-    supplied: bool = False,
+    unit_is_default: bool = False,
     sealed: bool | None = None,
     meanwhile: bool = False,
-    said: Repeat | None = None,
+    declared_as: Repeat | None = None,
     powered: bool | None = None,
 ) -> Entered:
     """A run after a reading was typed at one of its points. Pure.
 
     Parameters
     ----------
-    supplied : whether the unit beside the digits is the page's and not the person's.
+    unit_is_default : whether the unit beside the digits is the page's and not the person's.
     sealed : whether calculated values are kept back still; by default as long as the sheet says.
-    said : whether the person says that it is another trial, or stands instead of the last.
+    declared_as : whether the person says that it is another trial, or stands instead of the last.
     powered : whether the supply is on, as far as was said; None where nobody is to be asked.
     meanwhile : whether another reading stands here by now than the one that was seen when this was typed; both stand.
     """
@@ -61,18 +61,18 @@ def enter(
     before = run.readings
     tried = replace(run, readings=(*before, reading))
     kind = classify_repeat(before, reading, nothing if sealed else lambda: _expected(tried))
-    if said and kind in (Repeat.INSTEAD, Repeat.TRIAL, Repeat.LATER):
-        kind = said
+    if declared_as and kind in (Repeat.INSTEAD, Repeat.TRIAL, Repeat.LATER):
+        kind = declared_as
     if kind is Repeat.LOOK or (kind is not Repeat.LATER and is_turned_up(reading, run)):
         return _kept_as_look(tried, Repeat.LOOK)
     if meanwhile:
         return Entered(tried, assess(tried), Repeat.TRIAL, found_otherwise(before, reading))
     place = standing_at(before, reading.target)
-    entered = _standing(tried, kind, place, said)
+    entered = _standing(tried, kind, place, declared_as)
     # Whatever is doubtful is doubted against what is known with it: a source has told what it gives.
     earlier = before[place] if place is not None and kind is Repeat.LATER else None
     doubtful = plausibility.EntryCheck(
-        entered.run, entered.assessment, reading, points, before, sealed, supplied, earlier, powered
+        entered.run, entered.assessment, reading, points, before, sealed, unit_is_default, earlier, powered
     )
     if found := plausibility.plausibility_query(doubtful):
         return _kept_as_look(tried, kind, found)
@@ -83,12 +83,12 @@ def _expected(tried: Run) -> Calculated | None:
     return assess(tried).expected(tried.readings[-1].target)
 
 
-def _standing(tried: Run, kind: Repeat, place: int | None, said: Repeat | None) -> Entered:
+def _standing(tried: Run, kind: Repeat, place: int | None, declared_as: Repeat | None) -> Entered:
     """The run in which the last reading stands as its kind says, beside or instead of the one at a place."""
     *before, reading = tried.readings
     if kind is Repeat.LATER or (place is not None and before[place].later):
         reading = replace(reading, later=True)
-    elif said is Repeat.TRIAL and place is not None and were_others_read(before, place):
+    elif declared_as is Repeat.TRIAL and place is not None and were_others_read(before, place):
         reading = replace(reading, counted=True)
     if kind is Repeat.INSTEAD and place is not None:
         before[place] = replace(before[place], struck=Strike(INSTEAD, reading.by, reading.time))

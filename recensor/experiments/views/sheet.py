@@ -4,7 +4,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from recensor.core.circuit import Asked, all_readings
+from recensor.core.circuit import Asked, all_readings, slug
 from recensor.experiments import queries, services
 from recensor.experiments.forms import AskedForm, SettingsForm
 from recensor.experiments.models import Experiment
@@ -29,7 +29,7 @@ def sheet(request: SignedIn, experiment: Experiment) -> HttpResponse:
 @of_experiment()
 def asked(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """Choose the readings that are asked for."""
-    form = AskedForm(request.POST, count=len(all_readings(queries.sheet_of(experiment))))
+    form = AskedForm(request.POST, readings=all_readings(queries.sheet_of(experiment)))
     if not form.is_valid():
         return render_sheet(request, experiment, message=first_error(form), status=UNPROCESSABLE)
     typed = form.cleaned_data
@@ -56,7 +56,7 @@ def render_sheet(
         "changes": request.user.has_perm(CHANGE, experiment),
         "form": form or SettingsForm(initial=_settings(experiment)),
         "message": message,
-        "readings": [(k, target, target.key in wanted) for k, target in enumerate(all_readings(kept))],
+        "readings": [(slug(target), target, target.key in wanted) for target in all_readings(kept)],
         "sets": [which for which in Asked if which is not Asked.CURRENTS_OF],
         "currents_of": Asked.CURRENTS_OF,
         "parts": list(kept.parts),

@@ -69,7 +69,7 @@ class _Morning:
 
         @atomic_with_retry
         def typed() -> int:
-            loaded, _ = queries.load_locked(self.run).with_point(target)
+            loaded = queries.load_locked(self.run).with_point(target)
             quantity = parse_beside_chooser(text, target.unit, unit)
             entry = Entry(CoreReading(target, quantity), uuid.uuid4(), loaded.standing_at(target))
             return services.enter(self.run, loaded, self.owner, entry).row.pk

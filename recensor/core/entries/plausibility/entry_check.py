@@ -62,7 +62,7 @@ class EntryCheck:
     points: Sequence[Target]
     before: Sequence[Reading]
     sealed: bool = False
-    supplied: bool = False
+    unit_is_default: bool = False
     earlier: Reading | None = None
     powered: bool | None = None
 

@@ -11,7 +11,7 @@ from recensor.core.quantity import RESISTANCE, as_ratio
 
 def unit(tried: EntryCheck) -> Query | None:
     """A bare resistance that nothing is known of fits with every prefix."""
-    if not tried.supplied or tried.target.measurand is not RESISTANCE or tried.sealed:
+    if not tried.unit_is_default or tried.target.measurand is not RESISTANCE or tried.sealed:
         return None
     part = tried.sheet.parts[tried.target.part] if tried.target.is_part_alone else None
     if part is None or part.nominal is not None:

@@ -65,10 +65,10 @@ document.addEventListener("click", (event) => {
 
 // The unit beside the digits is the page's until somebody chooses one; and an entry says when it was typed.
 document.addEventListener("change", (event) => {
-  if (event.target.matches("#entry [name=unit]")) event.target.form.elements.namedItem("supplied").value = "";
+  if (event.target.matches("#entry [name=unit]")) event.target.form.elements.namedItem("unit_is_default").value = "";
 });
 document.addEventListener("htmx:configRequest", (event) => {
-  if (event.target.id === "entry") event.detail.parameters.set("typed", new Date().toISOString());
+  if (event.target.id === "entry") event.detail.parameters.set("typed_at", new Date().toISOString());
 });
 
 // The page says which sections of the ledger it holds; of those the answer has the places only, and htmx puts the page's

@@ -133,7 +133,7 @@ function keepWhatIsTyped(event, entry) {
   if (!key) return;
   event.preventDefault();
   form().elements.namedItem("key").value = key;
-  const found = form().elements.namedItem("found");
+  const found = form().elements.namedItem("replaces_seen");
   if (found) found.value = answer.querySelector("[data-recorded]")?.dataset.recorded ?? found.value;
   document.querySelector("[data-not-saved]").hidden = true;
   refuse(xhr.status === 200
@@ -181,7 +181,7 @@ addEventListener("load", async () => {
 });
 
 // What is typed and not sent yet outlives a reload of its page.
-const draft = () => `recensor.typed.${location.pathname}${form()?.elements.namedItem("point")?.value ?? ""}`;
+const draft = () => `recensor.typed.${location.pathname}${form()?.elements.namedItem("measurement")?.value ?? ""}`;
 const typed = () => form()?.elements.namedItem("text");
 
 addEventListener("pagehide", () => {
