@@ -15,9 +15,10 @@ application = get_wsgi_application()
 
 def insert_reading(request: HttpRequest) -> HttpResponse:
     """Insert one reading of the first run."""
-    from recensor.bench.models import Reading
 
-    Reading(
+    from recensor.runs.models import ReadingRow
+
+    ReadingRow(
         run_id=1, run_sheet_id=1, author_id=1, quantity="voltage", text="1.00", time=timezone.now(), key=uuid.uuid4()
     ).save()
     return HttpResponse("ok")

@@ -55,7 +55,7 @@ def over_http() -> None:
         person = get_user_model().objects.create_user("bench", password="bench-bench")
         experiment = make_experiment(person, asking_everything(one_line.read(LADDER, "Ladder")))
         from benchmarks.core import sixty_readings
-        from recensor.bench import services
+        from recensor.runs import services
 
         begun = services.start_run(person, sixty_readings().sheet)  # what the bare view inserts into
         headers = sites.signed_in(person)

@@ -18,20 +18,20 @@ def main() -> None:
         from django.test import Client
         from django.utils import timezone
 
-        from recensor.bench import services
-        from recensor.bench.models import Run, RunSheet
         from recensor.core.circuit import one_line
+        from recensor.runs import services
+        from recensor.runs.models import RunRow, RunSheet
 
         settings.ALLOWED_HOSTS.append("testserver")
         lists = {}
         for name, count in (("few", FEW), ("many", MANY)):
             person = get_user_model().objects.create_user(name)
             sheet = services.start_run(person, one_line.read("9V: 1k + (2k | 3k); 5%")).sheets.get().sheet
-            Run.objects.bulk_create([Run(owner=person, title="One of many") for _ in range(count - 1)], 2000)
+            RunRow.objects.bulk_create([RunRow(owner=person, title="One of many") for _ in range(count - 1)], 2000)
             RunSheet.objects.bulk_create(
                 [
                     RunSheet(run=run, sheet=sheet, kind=RunSheet.Kind.START, author=person, time=timezone.now())
-                    for run in Run.objects.filter(owner=person, sheets=None)
+                    for run in RunRow.objects.filter(owner=person, sheets=None)
                 ],
                 2000,
             )

@@ -51,7 +51,7 @@ def main() -> None:
     with sites.database():
         from django.contrib.auth import get_user_model
 
-        from recensor.bench import services
+        from recensor.runs import services
 
         person = get_user_model().objects.create_user("bench", password="bench-bench")
         row, headers = services.start_run(person, run.sheet), sites.signed_in(person)

@@ -37,8 +37,8 @@ def main() -> None:
     with sites.database():
         from django.contrib.auth import get_user_model
 
-        from recensor.bench import queries, services
         from recensor.core import judgement
+        from recensor.runs import queries, services
 
         person = get_user_model().objects.create_user("bench", password="bench-bench")
         planned = sixty_readings()

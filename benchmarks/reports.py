@@ -25,11 +25,11 @@ def main() -> None:
         from django.contrib.auth import get_user_model
         from django.db import transaction
 
-        from recensor.bench import services
-        from recensor.bench.models import Reading
         from recensor.drawing.conventions import Conventions
         from recensor.reports.content import loaded_from, report
         from recensor.reports.printing import as_pdf
+        from recensor.runs import services
+        from recensor.runs.models import ReadingRow
 
         draw = np.random.default_rng(1)
         planned = forty()
@@ -66,9 +66,9 @@ def main() -> None:
         def insert() -> None:
             made = [replace_key(one) for one in kept]
             with transaction.atomic():
-                Reading.objects.bulk_create(made)
+                ReadingRow.objects.bulk_create(made)
 
-        def replace_key(one: Reading) -> Reading:
+        def replace_key(one: ReadingRow) -> ReadingRow:
             one.pk, one.key = None, uuid.uuid4()
             one._state.adding = True
             return one

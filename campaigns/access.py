@@ -65,12 +65,12 @@ def run(site: Site, seconds: float, seed: int) -> Report:
 
 def _something_of(owner: Person) -> dict[str, object]:
     """A run with a reading and its photo, an experiment, a kit, a sorting, a meter: and their numbers."""
-    from recensor.archive.models import Job, JobFile
-    from recensor.bench import services
-    from recensor.bench.models import Photo, Reading, Run
+    from recensor.jobs.models import Job, JobFile
     from recensor.kits.models import Bin, Kit, Sorting
-    from recensor.meters.models import Meter, Profile
+    from recensor.meters.models import Meter, ProfileRow
     from recensor.people.models import User
+    from recensor.runs import services
+    from recensor.runs.models import Photo, ReadingRow, RunRow
 
     kit = int(owner.post("/kits/", {"name": "Owner's kit"}).headers["Location"].strip("/").split("/")[-1])
     for value in ("1k", "2k", "3k"):
@@ -78,13 +78,13 @@ def _something_of(owner: Person) -> dict[str, object]:
     owner.post(f"/kits/{kit}/sort/", {"into": "12", "tolerance": "5", "accuracy": ""})
     run = owner.begin_run()
     owner.record(run, "1.01", "6f9619ff-8b86-d011-b42d-00c04fc964ff")
-    Run.objects.filter(pk=run).update(title=SECRET)
-    reading = Reading.objects.get(run=run)
+    RunRow.objects.filter(pk=run).update(title=SECRET)
+    reading = ReadingRow.objects.get(run=run)
     picture = io.BytesIO()
     Image.new("RGB", (8, 8)).save(picture, "PNG")
     services.attach(reading.run, reading.author, reading.pk, picture, picture.tell())
     owner.post("/meters/shipped/0/copy/")
-    profile = Profile.objects.latest("pk").pk
+    profile = ProfileRow.objects.latest("pk").pk
     owner.post("/meters/", {"name": "Owner's meter", "number": SECRET, "profile": str(profile)})
     job = Job.objects.create(person=reading.author, kind=Job.Kind.REPORTS, state=Job.State.DONE, title=SECRET)
     JobFile.objects.create(job=job, number=0, name=SECRET, content=SECRET.encode())
@@ -95,7 +95,7 @@ def _something_of(owner: Person) -> dict[str, object]:
         "meter_id": Meter.objects.get(number=SECRET).pk,
         "profile_id": profile,
         "place": 0,
-        "experiment_id": Run.objects.get(pk=run).experiment_id,
+        "experiment_id": RunRow.objects.get(pk=run).experiment_id,
         "kit_id": kit,
         "bin_id": Bin.objects.filter(kit=Kit.objects.get(pk=kit))[0].pk,
         "sorting_id": Sorting.objects.get(kit=kit).pk,
@@ -124,22 +124,22 @@ def _close(name: str) -> None:
 
 def _books(values: dict[str, object]) -> list[object]:
     """Everything that is the owner's."""
-    from recensor.archive.models import Job
-    from recensor.bench.models import Act, BenchMove, Photo, Reading, Revision, Run, RunSheet, RunText
     from recensor.experiments.models import Experiment, Version
+    from recensor.jobs.models import Job
     from recensor.kits.models import Bin, SortedPart, Sorting
-    from recensor.meters.models import Meter, Profile
+    from recensor.meters.models import Meter, ProfileRow
     from recensor.people.models import User
+    from recensor.runs.models import ActRow, BenchMove, Photo, ReadingRow, Revision, RunRow, RunSheet, RunText
 
     of = {"run": values["run_id"]}
     return [
         list(rows.order_by("pk").values())
         for rows in (
-            Run.objects.filter(pk=values["run_id"]),
-            *(model.objects.filter(**of) for model in (Reading, Act, RunSheet, BenchMove, RunText, Revision)),
+            RunRow.objects.filter(pk=values["run_id"]),
+            *(model.objects.filter(**of) for model in (ReadingRow, ActRow, RunSheet, BenchMove, RunText, Revision)),
             Photo.objects.filter(reading=values["reading_id"]),
             Meter.objects.filter(pk=values["meter_id"]),
-            Profile.objects.filter(author=values["person_id"]),
+            ProfileRow.objects.filter(author=values["person_id"]),
             Experiment.objects.filter(pk=values["experiment_id"]),
             Version.objects.filter(experiment=values["experiment_id"]),
             Bin.objects.filter(kit=values["kit_id"]),

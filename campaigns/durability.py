@@ -57,10 +57,10 @@ def _kill(site: Site, victim: str, draw: random.Random) -> None:
 def _kept(runs: list[int]) -> dict[str, list[str]]:
     from django.db import connection
 
-    from recensor.bench.models import Reading
+    from recensor.runs.models import ReadingRow
 
     connection.close()
     found: dict[str, list[str]] = {}
-    for key, text in Reading.objects.filter(run__in=runs).values_list("key", "text"):
+    for key, text in ReadingRow.objects.filter(run__in=runs).values_list("key", "text"):
         found.setdefault(str(key), []).append(text)
     return found

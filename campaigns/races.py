@@ -12,7 +12,7 @@ from campaigns.report import Report, until
 from campaigns.site import Person, Site
 
 if TYPE_CHECKING:
-    from recensor.bench.queries import RunSnapshot
+    from recensor.runs.queries import RunSnapshot
 
 TOGETHER = 8
 
@@ -117,15 +117,15 @@ def _last(run: int, *, first: bool = False) -> int:
 
 
 def _loaded(run: int) -> "RunSnapshot":
-    from recensor.bench import queries
+    from recensor.runs import queries
 
     return queries.load(queries.any_run().get(pk=run))
 
 
 def _experiment(run: int) -> int:
-    from recensor.bench.models import Run
+    from recensor.runs.models import RunRow
 
-    return int(Run.objects.get(pk=run).experiment_id or 0)
+    return int(RunRow.objects.get(pk=run).experiment_id or 0)
 
 
 def _counts(kit: int) -> list[int]:

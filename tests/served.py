@@ -7,30 +7,30 @@ from django.contrib.auth import get_user_model
 from django.http import HttpResponse
 from django.test import Client, TestCase
 
-from recensor.bench import queries, services
-from recensor.bench.models import Run
 from recensor.core.circuit import Target, slug
 from recensor.core.examples.shapes import Shape, shaped
 from recensor.core.plan import stage_of
+from recensor.runs import queries, services
+from recensor.runs.models import RunRow
 from tests.written import part
 
 HTMX = {"HX-Request": "true"}
 
 
-def chain_run(owner: object, title: str = "Chain") -> Run:
+def chain_run(owner: object, title: str = "Chain") -> RunRow:
     """A run of three resistors in series: points 0-2 parts, 3 total, 4 source, 5-8 voltages, 9 current."""
     resistors = [part(f"R{k}", value, "5%") for k, value in enumerate(["1k", "2k", "3k"], 1)]
     return services.start_run(owner, shaped(Shape.CHAIN, title, part("V1", "6"), resistors))
 
 
-def address_of(run: Run, point: int | Target | str) -> str:
+def address_of(run: RunRow, point: int | Target | str) -> str:
     """The address of a measurement: of the point with this number, of a target, or what is one already."""
     if isinstance(point, int):
         point = queries.load(queries.any_run().get(pk=run.pk)).points[point]
     return point if isinstance(point, str) else slug(point)
 
 
-def switch_for(run: Run, person: object, address: str) -> None:
+def switch_for(run: RunRow, person: object, address: str) -> None:
     """Switch power as the card of a measurement says."""
     run = queries.any_run().get(pk=run.pk)
     loaded = queries.load(run)

@@ -1,1 +1,1 @@
-"""The bench: runs, their readings and the ledger."""
+"""The bench page, where readings are typed."""

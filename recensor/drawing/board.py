@@ -115,7 +115,7 @@ class Body:
 
 
 @dataclass(frozen=True)
-class Wire:
+class DrawnWire:
     """A jumper or link as an arc; `kind` is jumper, link or pulled."""
 
     name: str
@@ -148,7 +148,7 @@ class BoardView:
     holes: str
     dots: tuple[Dot, ...]
     bodies: tuple[Body, ...]
-    wires: tuple[Wire, ...]
+    wires: tuple[DrawnWire, ...]
     supplies: tuple[Supply, ...]
     rails: tuple[tuple[str, str, str, float, float], ...]
     marks: tuple[tuple[str, float, float], ...]
@@ -277,14 +277,14 @@ def _bands(part: Part | None) -> tuple[tuple[str, float], ...]:
     return tuple((band.word, -BODY / 2 + 5 + k * 6.5 if k < last else BODY / 2 - 8) for k, band in enumerate(bands))
 
 
-def _wire(placement: Placement, lit: bool, place: _Place) -> Wire:
+def _wire(placement: Placement, lit: bool, place: _Place) -> DrawnWire:
     (x1, y1), (x2, y2) = (place.at(hole) for hole in placement.holes)
     # Pushed out sideways a little, so that wires along one column do not hide the holes between.
     bend = 0.16 * hypot(x2 - x1, y2 - y1) + 5
     length = hypot(x2 - x1, y2 - y1) or 1.0
     cx, cy = (x1 + x2) / 2 + bend * (y2 - y1) / length, (y1 + y2) / 2 - bend * (x2 - x1) / length
     kind = "pulled" if placement.pulled else placement.piece.value
-    return Wire(
+    return DrawnWire(
         placement.name, kind, f"M{x1:g} {y1:g}Q{cx:.1f} {cy:.1f} {x2:g} {y2:g}", round(cx, 1), round(cy, 1), lit
     )
 

@@ -11,8 +11,8 @@ from recensor.core.figures import rounded
 from recensor.core.quantity import WATT
 from recensor.drawing.conventions import Conventions
 from recensor.experiments.acts import ACTS, EditorFocus, EditorForm
+from recensor.ledger.cautions import unbounded_caution
 from recensor.web import drawings
-from recensor.web.cautions import unbounded_caution
 
 ABOVE_LIMIT = (
     f"At the top of its tolerance this reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "

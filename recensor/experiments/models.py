@@ -13,7 +13,7 @@ from recensor.formats.documents import run_document
 from recensor.web.append_only import InsertOnly
 
 
-class Sheet(InsertOnly):
+class SheetRow(InsertOnly):
     """Parts, setups and asked readings, as one run-document tree. Immutable: editing makes a new sheet."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -21,11 +21,14 @@ class Sheet(InsertOnly):
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="sheets")
     created = models.DateTimeField(auto_now_add=True)
 
+    class Meta:
+        db_table = "experiments_sheet"
+
     def __str__(self) -> str:
         return str(self.tree.get("title", self.id))
 
     @classmethod
-    def of(cls, sheet: circuit.Sheet, author: models.Model) -> "Sheet":
+    def of(cls, sheet: circuit.Sheet, author: models.Model) -> "SheetRow":
         """Keep a sheet. Raises `Refused` for one that could not be read back."""
         tree = run_document.sheet_to_tree(sheet)
         run_document.sheet_from_tree(tree)
@@ -76,7 +79,7 @@ class Version(models.Model):
     experiment = models.ForeignKey(Experiment, on_delete=models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField()
     before = models.PositiveIntegerField(null=True)
-    sheet = models.ForeignKey(Sheet, on_delete=models.PROTECT, related_name="versions")
+    sheet = models.ForeignKey(SheetRow, on_delete=models.PROTECT, related_name="versions")
 
     class Meta:
         ordering = ("number",)

@@ -8,14 +8,14 @@ from uuid import UUID
 from recensor.core import circuit
 from recensor.core.circuit import Basis, Judge, JudgedBy
 from recensor.core.quantity import parse_percent
-from recensor.experiments.models import Experiment, Sheet
+from recensor.experiments.models import Experiment, SheetRow
 from recensor.formats.documents import run_document
 
 
 @lru_cache(maxsize=512)
 def content_of(sheet_id: UUID) -> str:
     """What a sheet says, as text. Sheets never change, so each is read once."""
-    return json.dumps(Sheet.objects.values_list("tree", flat=True).get(pk=sheet_id))
+    return json.dumps(SheetRow.objects.values_list("tree", flat=True).get(pk=sheet_id))
 
 
 @lru_cache(maxsize=512)

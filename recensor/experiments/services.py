@@ -6,7 +6,7 @@ from dataclasses import replace
 from recensor.core import circuit
 from recensor.core.circuit import Target, all_readings, asking_everything, readings_of_set
 from recensor.core.errors import Refused
-from recensor.experiments.models import Experiment, Sheet, Version
+from recensor.experiments.models import Experiment, SheetRow, Version
 from recensor.experiments.queries import kept_sheet
 from recensor.people.models import User
 from recensor.web.transactions import atomic_with_retry
@@ -26,7 +26,7 @@ def make_experiment(owner: User, sheet: circuit.Sheet, aim: str = "") -> Experim
         meter_in=sheet.judge.meter_in,
         sealed=sheet.sealed,
     )
-    Version.objects.create(experiment=experiment, number=1, sheet=Sheet.of(asking, owner))
+    Version.objects.create(experiment=experiment, number=1, sheet=SheetRow.of(asking, owner))
     return experiment
 
 
@@ -36,7 +36,7 @@ def edit(experiment: Experiment, author: User, act: Callable[[circuit.Sheet], ci
     _lock(experiment)
     numbers = dict(experiment.versions.values_list("number", "sheet"))
     changed = act(kept_sheet(numbers[experiment.at]))
-    kept = Sheet.of(changed, author)
+    kept = SheetRow.of(changed, author)
     Version.objects.create(experiment=experiment, number=max(numbers) + 1, before=experiment.at, sheet=kept)
     _go_to(experiment, max(numbers) + 1)
     return changed

@@ -13,7 +13,7 @@ from recensor.core.quantity import OHM
 from recensor.core.resistors.sorting import BinPlace, Bins, BinSummary, Placed, Tally
 from recensor.drawing.histogram import Histogram, histogram
 from recensor.kits.models import SortedPart, Sorting
-from recensor.web.marks import Mark
+from recensor.ledger.marks import Mark
 
 RECENT = 10
 KEPT_SECONDS = 60 * 60 * 24

@@ -13,7 +13,7 @@ from recensor.core.meters import Accuracy, AccuracyError, Contradiction, contrad
 from recensor.core.quantity import AMPERE, CURRENT, LONGEST_TEXT, OHM, VOLTAGE, Measurand
 from recensor.formats.documents.profile import read_profile
 from recensor.formats.documents.reader import DocumentPlace, load
-from recensor.meters.models import Profile
+from recensor.meters.models import ProfileRow
 from recensor.meters.queries import SHIPPED, library
 from recensor.people.models import User
 from recensor.web.fields import QuantityField
@@ -246,7 +246,7 @@ def _ranges(profile: core.Profile, measurand: Measurand) -> list[dict[str, str]]
     ]
 
 
-def chosen_profile(owner: User, text: str) -> Profile | core.Profile | None:
+def chosen_profile(owner: User, text: str) -> ProfileRow | core.Profile | None:
     """What a choice of the list means: a row, a shipped profile, or nothing."""
     if text.startswith("shipped "):
         return core.SHIPPED.get(text.removeprefix("shipped "))

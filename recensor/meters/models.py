@@ -7,7 +7,7 @@ from django.urls import reverse
 from recensor.web.append_only import InsertOnly
 
 
-class Profile(InsertOnly):
+class ProfileRow(InsertOnly):
     """What is known of a kind of meter: functions, ranges, accuracies, jacks. A change makes a new one.
 
     `tree` is a profile as a run document holds it; a shipped one is its name. `replaces` is what it was before the
@@ -21,6 +21,7 @@ class Profile(InsertOnly):
     replaces = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="replaced_by")
 
     class Meta:
+        db_table = "meters_profile"
         ordering = ("name", "-id")
 
     def __str__(self) -> str:
@@ -41,7 +42,7 @@ class Meter(models.Model):
     name = models.CharField(max_length=60, db_collation="utf8mb4_bin")
     number = models.CharField(max_length=60, blank=True)
     calibrated = models.DateField(null=True)
-    profile = models.ForeignKey(Profile, on_delete=models.PROTECT, null=True, related_name="meters")
+    profile = models.ForeignKey(ProfileRow, on_delete=models.PROTECT, null=True, related_name="meters")
 
     class Meta:
         ordering = ("name",)

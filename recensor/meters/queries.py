@@ -9,7 +9,7 @@ from django.db.models import QuerySet
 from recensor.core import meters as core
 from recensor.formats.documents.profile import read_profile
 from recensor.formats.documents.reader import DocumentPlace
-from recensor.meters.models import Meter, Profile
+from recensor.meters.models import Meter, ProfileRow
 from recensor.people.models import User
 
 # The profiles that ship and say something of a real meter.
@@ -20,9 +20,9 @@ SHIPPED = tuple(profile for profile in core.SHIPPED.values() if profile.ranges)
 _NOT_DESCRIBED = core.Profile("not described")
 
 
-def library() -> QuerySet[Profile]:
+def library() -> QuerySet[ProfileRow]:
     """Everybody's profiles as they are now; what is only the name of a shipped one is not among them."""
-    return Profile.objects.filter(replaced_by=None, tree__has_key="functions").select_related("author")
+    return ProfileRow.objects.filter(replaced_by=None, tree__has_key="functions").select_related("author")
 
 
 def meters_of(owner: User) -> QuerySet[Meter]:
@@ -54,6 +54,6 @@ def with_instruments(
 @lru_cache(maxsize=512)
 def profile_of(profile_id: int) -> core.Profile:
     """A profile as the core knows it. Rows never change, so each is read once."""
-    row = Profile.objects.get(pk=profile_id)
+    row = ProfileRow.objects.get(pk=profile_id)
     profile = read_profile(DocumentPlace("profile", row.tree))
     return profile if isinstance(row.tree, str) else replace(profile, name=row.name)

@@ -2,7 +2,7 @@
 
 import rules
 
-from recensor.meters.models import Meter, Profile
+from recensor.meters.models import Meter, ProfileRow
 from recensor.people.models import User
 
 
@@ -13,7 +13,7 @@ def owns_meter(person: User, meter: Meter | None) -> bool:
 
 
 @rules.predicate
-def wrote_profile(person: User, profile: Profile | None) -> bool:
+def wrote_profile(person: User, profile: ProfileRow | None) -> bool:
     """A profile is changed by whoever wrote it."""
     return profile is not None and profile.author_id == person.pk
 

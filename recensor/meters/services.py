@@ -6,7 +6,7 @@ from datetime import date
 from recensor.core import meters as core
 from recensor.core.errors import Refused
 from recensor.formats.documents.profile import profile_tree
-from recensor.meters.models import Meter, Profile
+from recensor.meters.models import Meter, ProfileRow
 from recensor.meters.queries import library
 from recensor.people.models import User
 from recensor.web.transactions import atomic_with_retry
@@ -23,7 +23,7 @@ def meter_named(owner: User, name: str) -> Meter | None:
 
 @atomic_with_retry
 def keep_meter(
-    owner: User, meter: Meter | None, name: str, number: str, calibrated: date | None, profile: Profile | None
+    owner: User, meter: Meter | None, name: str, number: str, calibrated: date | None, profile: ProfileRow | None
 ) -> Meter:
     """Add an instrument, or change what is known of one. Raises `Refused` for a name that another has."""
     User.objects.select_for_update().only("pk").get(pk=owner.pk)
@@ -37,19 +37,19 @@ def keep_meter(
     return meter
 
 
-def shipped(owner: User, name: str) -> Profile:
+def shipped(owner: User, name: str) -> ProfileRow:
     """The row by which a person's instruments refer to a shipped profile."""
-    found = Profile.objects.filter(author=owner, name=name).exclude(tree__has_key="functions").first()
-    return found or Profile.objects.create(author=owner, name=name, tree=name)
+    found = ProfileRow.objects.filter(author=owner, name=name).exclude(tree__has_key="functions").first()
+    return found or ProfileRow.objects.create(author=owner, name=name, tree=name)
 
 
-def copy(author: User, profile: core.Profile, name: str) -> Profile:
+def copy(author: User, profile: core.Profile, name: str) -> ProfileRow:
     """A profile of one's own, at first like another."""
     return keep_profile(author, replace(profile, name=name, instrument=core.Instrument()))
 
 
 @atomic_with_retry
-def keep_profile(author: User, profile: core.Profile, before: Profile | None = None) -> Profile:
+def keep_profile(author: User, profile: core.Profile, before: ProfileRow | None = None) -> ProfileRow:
     """Keep a profile, instead of what it was `before`: the author's own instruments are of the new one then.
 
     What was read before stays with the profile that it was read with. Raises `Refused` where `before` was changed
@@ -58,9 +58,9 @@ def keep_profile(author: User, profile: core.Profile, before: Profile | None = N
     User.objects.select_for_update().only("pk").get(pk=author.pk)
     if before is None and library().filter(author=author).count() >= MOST_PROFILES:
         raise Refused(f"You have {MOST_PROFILES} profiles already; change one of those.")
-    if before is not None and Profile.objects.filter(replaces=before).exists():
+    if before is not None and ProfileRow.objects.filter(replaces=before).exists():
         raise Refused("This profile was changed meanwhile; look at what it says now.")
-    row = Profile(author=author, name=profile.name, tree=profile_tree(profile), replaces=before)
+    row = ProfileRow(author=author, name=profile.name, tree=profile_tree(profile), replaces=before)
     row.save()
     if before is not None:
         author.meters.filter(profile=before).update(profile=row)

@@ -13,7 +13,7 @@ from recensor.core.errors import Refused
 from recensor.formats.documents.profile import profile_tree
 from recensor.meters import queries, services
 from recensor.meters.forms import LARGEST_PROFILE, MeterForm, ProfileFileForm, ProfileForm, chosen_profile
-from recensor.meters.models import Meter, Profile
+from recensor.meters.models import Meter, ProfileRow
 from recensor.people.requests import SignedIn
 from recensor.web.access import object_view
 from recensor.web.downloads import download
@@ -21,7 +21,7 @@ from recensor.web.refusals import UNPROCESSABLE, first_error, run_or_refuse
 
 for_keeper = object_view(Meter.objects.all, "meter", look="meters.keep_meter", change="meters.keep_meter", hides=True)
 of_profile = object_view(
-    lambda: Profile.objects.select_related("author"), "profile", change="meters.change_profile"
+    lambda: ProfileRow.objects.select_related("author"), "profile", change="meters.change_profile"
 )  # everybody looks
 
 
@@ -99,14 +99,14 @@ def _brought(request: SignedIn) -> HttpResponse:
 
 @require_http_methods(["GET", "POST"])
 @of_profile
-def profile(request: SignedIn, profile: Profile) -> HttpResponse:
+def profile(request: SignedIn, profile: ProfileRow) -> HttpResponse:
     """A profile; whoever wrote it may change it."""
     if request.method == "POST":
         return _kept_profile(request, profile)
     return _render_profile(request, ProfileForm(initial=queries.profile_of(profile.pk)), profile)
 
 
-def _kept_profile(request: SignedIn, before: Profile | None) -> HttpResponse:
+def _kept_profile(request: SignedIn, before: ProfileRow | None) -> HttpResponse:
     form = ProfileForm(request.POST)
     if not form.is_valid() or form.profile is None:
         return _render_profile(request, form, before, status=UNPROCESSABLE)
@@ -130,7 +130,7 @@ def shipped(request: SignedIn, place: int) -> HttpResponse:
 @login_required
 def copy_profile(request: SignedIn, profile_id: int) -> HttpResponse:
     """A profile of one's own, at first like this one."""
-    row = get_object_or_404(Profile, pk=profile_id)
+    row = get_object_or_404(ProfileRow, pk=profile_id)
     return _copied(request, queries.profile_of(row.pk))
 
 
@@ -153,7 +153,7 @@ def _copied(request: SignedIn, profile: core.Profile) -> HttpResponse:
 
 @require_GET
 @of_profile
-def export_profile(request: SignedIn, profile: Profile) -> HttpResponse:
+def export_profile(request: SignedIn, profile: ProfileRow) -> HttpResponse:
     """A profile as it stands in a run document."""
     return _exported(profile.name, profile.tree)
 
@@ -181,13 +181,13 @@ def _shipped(place: int) -> core.Profile:
 def _render_profile(
     request: SignedIn,
     form: ProfileForm,
-    row: Profile | None,
+    row: ProfileRow | None,
     *,
     place: int | None = None,
     message: str = "",
     status: int = 200,
 ) -> HttpResponse:
-    newer = Profile.objects.filter(replaces=row).first() if row else None
+    newer = ProfileRow.objects.filter(replaces=row).first() if row else None
     may_change = place is None and newer is None and (row is None or row.author_id == request.user.pk)
     context = {
         "form": form,

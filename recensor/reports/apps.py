@@ -1,7 +1,8 @@
-"""Reports, and the way to them that they put into the bench."""
+"""Reports: the ways to them on the pages below, and their step in the background."""
 
 from django.apps import AppConfig
 
+from recensor.jobs import steps
 from recensor.web import slots
 
 
@@ -11,7 +12,7 @@ class ReportsConfig(AppConfig):
     name = "recensor.reports"
 
     def ready(self) -> None:
-        """Fill the slots of the bench and of experiments."""
+        """Fill the slots of the bench and of experiments, and say what writes one of many reports."""
         slots.fill("run head", "reports/_way.html")
         slots.fill("experiment head", "reports/_blank_way.html")
-        slots.fill("runs head", "reports/_bring_way.html")
+        steps.register("reports", "recensor.reports.many_reports.report_of")

@@ -8,12 +8,6 @@ from enum import StrEnum
 from django.template.loader import render_to_string
 
 from recensor import __version__
-from recensor.bench import queries
-from recensor.bench.causes import CauseView, describe_causes, is_worth_asking
-from recensor.bench.ledger import Ledger, books, ledger, shown
-from recensor.bench.lines import LineView, line_views
-from recensor.bench.queries import RunSnapshot
-from recensor.bench.trouble import chart
 from recensor.core import plan
 from recensor.core.boards import compare
 from recensor.core.circuit import Setup, Sheet
@@ -29,9 +23,15 @@ from recensor.drawing.resistor import bands_of
 from recensor.drawing.worked import Worked, worked
 from recensor.formats.documents import run_document
 from recensor.formats.documents.checksum import checksum, printed
+from recensor.ledger import Ledger, books, ledger, shown
+from recensor.ledger.budget_table import chart
+from recensor.ledger.causes import CauseView, describe_causes, is_worth_asking
+from recensor.ledger.marks import Mark, mark
+from recensor.ledger.sweeps import LineView, line_views
 from recensor.reports.starters import left_as_suggested, starters
+from recensor.runs import queries
+from recensor.runs.queries import RunSnapshot
 from recensor.web.drawings import of_setup
-from recensor.web.marks import Mark, mark
 
 
 class ReportSection(StrEnum):
@@ -212,8 +212,10 @@ def report(
         drawn=tuple(_drawn(assessment, setup, conventions, tells) for setup in run.sheet.setups.values()),
         ledger=ledger(run, loaded.points, assessment),
         against=run.sheet.judge.against.value,
-        lines=tuple(line_views(loaded, assessment, None, conventions)) if ReportSection.LINES in tells else (),
-        chart=chart(loaded, assessment) if ReportSection.CHART in tells else None,
+        lines=tuple(line_views(assessment, None, conventions, is_sealed=loaded.is_sealed))
+        if ReportSection.LINES in tells
+        else (),
+        chart=chart(assessment) if ReportSection.CHART in tells else None,
         causes=causes(loaded) if ReportSection.CAUSES in tells and not causes_later else (),
         seeks_causes=causes_later and ReportSection.CAUSES in tells and is_worth_asking(assessment),
         struck=tuple(_struck(run)) if ReportSection.STRUCK in tells else (),
@@ -230,7 +232,11 @@ def report(
 def causes(loaded: RunSnapshot) -> tuple[CauseView, ...]:
     """What would explain what does not fit; nothing is looked for where everything does."""
     assessment = loaded.judged()
-    return describe_causes(loaded, explain(assessment)).causes if is_worth_asking(assessment) else ()
+    return (
+        describe_causes(loaded.core, explain(assessment), is_sealed=loaded.is_sealed).causes
+        if is_worth_asking(assessment)
+        else ()
+    )
 
 
 def _performers(run: Run) -> str:

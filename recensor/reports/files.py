@@ -9,7 +9,6 @@ from functools import cached_property
 
 from django.template.loader import render_to_string
 
-from recensor.bench.queries import RunSnapshot
 from recensor.core.circuit import Sheet
 from recensor.core.errors import Refused
 from recensor.drawing.conventions import Conventions
@@ -20,6 +19,7 @@ from recensor.formats.tables.results import Table, readings, tables
 from recensor.formats.tables.workbook import write_ods, write_xlsx
 from recensor.reports.content import FULL, NOTHING_BESIDE, Report, ReportHead, ReportSection, report
 from recensor.reports.printing import as_html, as_pdf, standing_alone
+from recensor.runs.queries import RunSnapshot
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ class SectionChoice(models.Model):
     sections = models.JSONField(default=list)
 
     class Meta:
+        db_table = "reports_choice"
         constraints = (models.UniqueConstraint(fields=("person", "experiment"), name="one_choice_for_each_experiment"),)
 
     def __str__(self) -> str:

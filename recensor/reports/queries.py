@@ -6,23 +6,23 @@ from dataclasses import replace
 
 from django.urls import reverse
 
-from recensor.bench import queries
-from recensor.bench.ledger import shown
-from recensor.bench.models import Photo, Run
 from recensor.core import plan
+from recensor.ledger import shown
 from recensor.people.models import User
 from recensor.reports.content import FULL, Pictured, ReportHead, ReportSection
 from recensor.reports.files import ReportRequest
 from recensor.reports.models import SectionChoice
+from recensor.runs import queries
+from recensor.runs.models import Photo, RunRow
 
 
-def chosen_sections(person: User, run: Run) -> frozenset[ReportSection]:
+def chosen_sections(person: User, run: RunRow) -> frozenset[ReportSection]:
     """What the person last chose for reports of the run's experiment; everything before they chose."""
     kept = SectionChoice.objects.filter(person=person, experiment=run.experiment_id).first()
     return frozenset(ReportSection(one) for one in kept.sections if one in set(ReportSection)) if kept else FULL
 
 
-def wanted(run: Run, person: User, *, inside: bool = False) -> ReportRequest:
+def wanted(run: RunRow, person: User, *, inside: bool = False) -> ReportRequest:
     """A run, judged, with all that its report says; its pictures for a file `inside`, for a page at their addresses."""
     loaded = queries.load(run, person)
     loaded = replace(loaded, core=queries.whole(run, loaded))
@@ -35,7 +35,7 @@ def wanted(run: Run, person: User, *, inside: bool = False) -> ReportRequest:
     return ReportRequest(loaded, person.conventions, about, chosen_sections(person, run))
 
 
-def _pictured(run: Run, loaded: queries.RunSnapshot, *, inside: bool) -> Iterator[Pictured]:
+def _pictured(run: RunRow, loaded: queries.RunSnapshot, *, inside: bool) -> Iterator[Pictured]:
     rows = Photo.objects.filter(reading__in=loaded.reading_ids).order_by("id")
     for row in rows if inside else rows.defer("picture"):
         reading = loaded.core.readings[loaded.reading_ids.index(row.reading_id)]

@@ -6,15 +6,15 @@ from django import forms
 from django.contrib.auth import authenticate
 from django.http import HttpRequest
 
-from recensor.bench import queries
-from recensor.bench.forms import KeyForm, new_key
-from recensor.bench.models import Run
-from recensor.bench.queries import RunSnapshot
-from recensor.bench.services.signing import LONGEST_WHY
 from recensor.core.record import SignedAs
 from recensor.formats.documents import run_document
 from recensor.formats.documents.checksum import checksum, printed
 from recensor.people.models import User
+from recensor.runs import queries
+from recensor.runs.models import RunRow
+from recensor.runs.queries import RunSnapshot
+from recensor.runs.services.sign_off import LONGEST_WHY
+from recensor.web.forms import KeyForm, new_key
 
 
 class SignForm(forms.Form):
@@ -55,12 +55,12 @@ class ReviseForm(KeyForm):
     why = forms.CharField(max_length=LONGEST_WHY, required=False)
 
 
-def mark_of(run: Run) -> str:
+def mark_of(run: RunRow) -> str:
     """The checksum of what the rows of a run say: that of the document which would be signed now."""
     return checksum(run_document.to_tree(queries.unsigned(run, queries.load(run))))
 
 
-def context(run: Run, loaded: RunSnapshot, form: SignForm | None) -> dict[str, Any]:
+def context(run: RunRow, loaded: RunSnapshot, form: SignForm | None) -> dict[str, Any]:
     """What the page says about signatures: who has signed what, and what may be done next."""
     revisions = list(run.revisions.prefetch_related("signatures__signer"))
     last = revisions[-1] if revisions and run.closed else None

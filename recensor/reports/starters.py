@@ -2,13 +2,13 @@
 
 from collections.abc import Iterable, Iterator
 
-from recensor.bench.ledger import account_in_setup
-from recensor.bench.queries import RunSnapshot
 from recensor.core.circuit import Sheet
 from recensor.core.figures import rounded
 from recensor.core.judgement import Account, AccountVerdict, Assessment, Outcome
 from recensor.core.quantity import OHM, VOLTAGE
 from recensor.core.sweeps import assess_lines
+from recensor.ledger import account_in_setup
+from recensor.runs.queries import RunSnapshot
 
 # So many sentences are offered of one kind.
 _MOST = 6

@@ -2,16 +2,14 @@
 
 from django.urls import path
 
-from recensor.reports import readings_in, run_in, views
+from recensor.reports import views
 
 app_name = "reports"
 urlpatterns = [
     path("experiments/<int:experiment_id>/blank/", views.blank, name="blank"),
-    path("runs/bring/", run_in.bring, name="bring"),
     path("runs/<int:run_id>/report/", views.report, name="report"),
     path("runs/<int:run_id>/report/sections/", views.sections, name="sections"),
     path("runs/<int:run_id>/report/<slug:kind>/written/", views.written, name="written"),
-    path("runs/<int:run_id>/readings-in/", readings_in.readings_in, name="readings_in"),
     path("runs/<int:run_id>/report/sign/", views.sign, name="sign"),
     path("runs/<int:run_id>/report/revise/", views.revise, name="revise"),
     path("runs/<int:run_id>/report/revisions/<int:number>/", views.revision, name="revision"),

@@ -6,10 +6,6 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from recensor.bench import queries as bench
-from recensor.bench import services as bench_services
-from recensor.bench.models import Run, RunText
-from recensor.bench.views import run_view
 from recensor.core.errors import Refused
 from recensor.core.plan import Order
 from recensor.experiments.models import Experiment
@@ -22,6 +18,10 @@ from recensor.reports.blank import as_pdf, blank_sheet
 from recensor.reports.content import FULL, ONE_PAGE, ReportSection
 from recensor.reports.signing import ReviseForm, SignForm
 from recensor.reports.starters import starters
+from recensor.runs import queries as bench
+from recensor.runs import services as bench_services
+from recensor.runs.access import run_view
+from recensor.runs.models import RunRow, RunText
 from recensor.web.downloads import download
 from recensor.web.fields import whole_number
 from recensor.web.refusals import UNPROCESSABLE, run_or_refuse
@@ -29,14 +29,14 @@ from recensor.web.transactions import atomic_with_retry
 
 
 @require_GET
-@run_view("bench.view_run")
-def report(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.view")
+def report(request: SignedIn, run: RunRow) -> HttpResponse:
     """The page."""
     return _page(request, run)
 
 
 def _page(
-    request: SignedIn, run: Run, message: str = "", status: int = 200, sign: SignForm | None = None
+    request: SignedIn, run: RunRow, message: str = "", status: int = 200, sign: SignForm | None = None
 ) -> HttpResponse:
     wanted = queries.wanted(run, request.user)
     written = wanted.for_page()
@@ -59,8 +59,8 @@ def _page(
 
 
 @require_GET
-@run_view("bench.view_run")
-def causes(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.view")
+def causes(request: SignedIn, run: RunRow) -> HttpResponse:
     """What would explain the run, for its report's page."""
     wanted = queries.wanted(run, request.user)
     found = content.causes(wanted.loaded) if not wanted.loaded.is_sealed else ()
@@ -68,8 +68,8 @@ def causes(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.view_run")
-def sections(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.view")
+def sections(request: SignedIn, run: RunRow) -> HttpResponse:
     """Remember what goes into the report; one button each for all of it, and for the form of one page."""
     form = request.POST.get("form")
     asked = {"full": FULL, "one page": ONE_PAGE}.get(form or "")
@@ -80,8 +80,8 @@ def sections(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def written(request: SignedIn, run: Run, kind: str) -> HttpResponse:
+@run_view("runs.record")
+def written(request: SignedIn, run: RunRow, kind: str) -> HttpResponse:
     """Keep notes or a conclusion as they are being written; refuse to write over what is newer."""
     if kind not in RunText.Kind.values:
         raise Http404
@@ -112,8 +112,8 @@ def written(request: SignedIn, run: Run, kind: str) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def sign(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.record")
+def sign(request: SignedIn, run: RunRow) -> HttpResponse:
     """Sign a run off, with a password; what is wrong is said at its place."""
     form = SignForm(request.POST, request=request)
 
@@ -136,8 +136,8 @@ def sign(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def revise(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.record")
+def revise(request: SignedIn, run: RunRow) -> HttpResponse:
     """Open a revision of a run that is signed off."""
     form = ReviseForm(request.POST)
     form.is_valid()
@@ -150,8 +150,8 @@ def revise(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_GET
-@run_view("bench.view_run")
-def revision(request: SignedIn, run: Run, number: int) -> HttpResponse:
+@run_view("runs.view")
+def revision(request: SignedIn, run: RunRow, number: int) -> HttpResponse:
     """The run document of a revision, with its signatures."""
     kept = get_object_or_404(run.revisions.prefetch_related("signatures__signer"), number=number)
     text = run_document.write(bench.document_of(kept))
@@ -160,8 +160,8 @@ def revision(request: SignedIn, run: Run, number: int) -> HttpResponse:
 
 
 @require_GET
-@run_view("bench.view_run")
-def file(request: SignedIn, run: Run, ending: str) -> HttpResponse:
+@run_view("runs.view")
+def file(request: SignedIn, run: RunRow, ending: str) -> HttpResponse:
     """The run in one of its forms."""
     form = files.FORMS.get(f".{ending}")
     if form is None:

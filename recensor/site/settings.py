@@ -42,13 +42,17 @@ INSTALLED_APPS = [
     "recensor.web",
     "recensor.drawing",
     "recensor.people",
+    "recensor.jobs",
     "recensor.meters",
     "recensor.kits",
     "recensor.reference",
     "recensor.experiments",
+    "recensor.runs",
     "recensor.bench",
+    "recensor.board_page",
+    "recensor.run_pages",
     "recensor.reports",
-    "recensor.archive",
+    "recensor.transfer",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
@@ -150,7 +154,7 @@ PASSWORD_HASHERS = [
     "django.contrib.auth.hashers.PBKDF2PasswordHasher",  # of 0.1.0; such a hash is made anew at the next sign-in
 ]
 LOGIN_URL = "people:sign_in"
-LOGIN_REDIRECT_URL = "bench:runs"
+LOGIN_REDIRECT_URL = "run_pages:runs"
 LOGOUT_REDIRECT_URL = "people:sign_in"
 
 # Log-in throttle: by name and address together, so that one bench cannot lock another out; by address alone far more

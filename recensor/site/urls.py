@@ -4,8 +4,10 @@ from django.urls import include, path
 
 urlpatterns = [
     path("", include("recensor.bench.urls")),
+    path("", include("recensor.board_page.urls")),
+    path("", include("recensor.run_pages.urls")),
     path("", include("recensor.reports.urls")),
-    path("", include("recensor.archive.urls")),
+    path("", include("recensor.transfer.urls")),
     path("", include("recensor.experiments.urls")),
     path("", include("recensor.reference.urls")),
     path("", include("recensor.kits.urls")),

@@ -1,5 +1,6 @@
 """How forms are written: Django's own renderer with one template for every field, over Bootstrap's classes."""
 
+import uuid
 from typing import Any
 
 from django import forms
@@ -27,3 +28,14 @@ class FieldRenderer(TemplatesSetting):
     bound_field_class = BoundField
     field_template_name = "web/field.html"
     form_template_name = "web/form.html"
+
+
+def new_key() -> str:
+    """A fresh key for an entry."""
+    return str(uuid.uuid4())
+
+
+class KeyForm(forms.Form):
+    """The key that makes pressing a button twice harmless."""
+
+    key = forms.UUIDField(required=False)

@@ -12,7 +12,7 @@ from django.shortcuts import render
 from recensor.core.errors import Refused
 from recensor.formats.tables.columns import Column, guessed
 from recensor.formats.tables.grid import MOST_COLUMNS, MOST_ROWS, Grid, read_grid, read_text, write_text
-from recensor.web.marks import Mark
+from recensor.ledger.marks import Mark
 from recensor.web.refusals import first_error, status_of
 
 # A file that a page takes is no longer than this, in bytes; as text on the way back it may be somewhat longer.

@@ -7,11 +7,11 @@ import uuid
 
 from PIL import Image, ImageOps
 
-from recensor.bench import queries, services
-from recensor.bench.at_bench import bench_of, is_powered, state_of
-from recensor.bench.models import BenchMove, Photo, Reading
 from recensor.core.circuit import asking_everything, one_line
 from recensor.core.plan import Way
+from recensor.runs import queries, services
+from recensor.runs.bench_state import bench_of, is_powered, state_of
+from recensor.runs.models import BenchMove, Photo, ReadingRow
 from tests.served import HTMX, BenchTestCase, address_of
 
 ALL = ("0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022", "2.99", "6.01", "1.007m")
@@ -61,7 +61,7 @@ class Power(AtBenchTestCase):
         self.read_up_to(4)
         page = self.enter(4, "6.02", switches=False)
         self.assertContains(page, "Power is off, as far as was said")
-        reading = Reading.objects.latest("id")
+        reading = ReadingRow.objects.latest("id")
         answered = self.client.post(
             f"{self.address}readings/{reading.pk}/answer/", {"answer": '["switched","",""]'}, headers=HTMX
         )
@@ -72,7 +72,7 @@ class Power(AtBenchTestCase):
     def test_read_again_leaves_power_as_it_was(self) -> None:
         self.read_up_to(4)
         self.enter(4, "6.02", switches=False)
-        reading = Reading.objects.latest("id")
+        reading = ReadingRow.objects.latest("id")
         self.client.post(f"{self.address}readings/{reading.pk}/answer/", {"answer": '["again","",""]'}, headers=HTMX)
         self.assertFalse(is_powered(queries.load(queries.any_run().get(pk=self.run_row.pk))))
         self.assertContains(self.client.get(self.address), "power ON</button>")
@@ -178,7 +178,7 @@ class Photos(AtBenchTestCase):
 
     def attach(self, file: io.BytesIO):
         self.enter(0, "0.998k")
-        reading = Reading.objects.earliest("id")
+        reading = ReadingRow.objects.earliest("id")
         return self.client.post(f"{self.address}readings/{reading.pk}/photo/", {"photo": file}, headers=HTMX)
 
     def test_made_anew_smaller_and_without_what_it_said_of_itself(self) -> None:
@@ -225,7 +225,7 @@ class Photos(AtBenchTestCase):
             file.name = getattr(file, "name", "photo.jpg")
             self.assertContains(self.attach(file), said, status_code=422)
         self.assertEqual(Photo.objects.count(), 0)
-        reading = Reading.objects.earliest("id")
+        reading = ReadingRow.objects.earliest("id")
         none = self.client.post(f"{self.address}readings/{reading.pk}/photo/", {}, headers=HTMX)
         self.assertContains(none, "Choose a picture first", status_code=422)
 

@@ -11,9 +11,7 @@ from django.contrib.auth import get_user_model
 from django.db import OperationalError, connection
 from django.test import TransactionTestCase
 
-from recensor.bench import services as bench
-from recensor.bench.board import states
-from recensor.bench.models import Run
+from recensor.board_page import kept_board
 from recensor.core.boards import Hole, Piece, Placement
 from recensor.core.circuit import one_line
 from recensor.core.editing import edits
@@ -24,6 +22,8 @@ from recensor.experiments.services import edit, make_experiment
 from recensor.kits import services as kits
 from recensor.kits import sorting_table
 from recensor.kits.models import Bin, SortedPart
+from recensor.runs import services as bench
+from recensor.runs.models import RunRow
 from recensor.web.transactions import atomic_with_retry
 
 TOGETHER = 6
@@ -54,25 +54,25 @@ class AtOnce(TransactionTestCase):
         kits.fill_bin(self.kit, Decimal(1000), Decimal(5), 2)
         planned = make_experiment(self.person, one_line.read("9V: 1k; 5%"))
         done = self.together(lambda _: bench.start_experiment(self.person, planned, kit=self.kit))
-        self.assertEqual(sum(isinstance(one, Run) for one in done), 2)
+        self.assertEqual(sum(isinstance(one, RunRow) for one in done), 2)
         self.assertEqual(sum(isinstance(one, Refused) for one in done), TOGETHER - 2)
-        self.assertEqual((Bin.objects.get().count, Run.objects.count()), (0, 2))
+        self.assertEqual((Bin.objects.get().count, RunRow.objects.count()), (0, 2))
         pressed_twice = uuid.uuid4()
         kits.fill_bin(self.kit, Decimal(1000), Decimal(5), TOGETHER)
         begun = self.together(
             lambda _: bench.start_experiment(self.person, planned, kit=self.kit, key=pressed_twice).pk
         )
         self.assertEqual((len(set(begun)), Bin.objects.get().count), (1, TOGETHER - 1))
-        bench.return_parts(Run.objects.get(key=pressed_twice))
+        bench.return_parts(RunRow.objects.get(key=pressed_twice))
         kits.set_count(Bin.objects.get(), 0)
-        for run in Run.objects.all():
+        for run in RunRow.objects.all():
             self.together(lambda _, run=run: bench.return_parts(run))
         self.assertEqual(Bin.objects.get().count, 2)
 
     def test_a_board_that_is_taken_by_a_double_press_is_one(self) -> None:
         key = uuid.uuid4()
         begun = self.together(lambda _: bench.begin_on_board(self.person, key).pk)
-        self.assertEqual((len(set(begun)), Run.objects.count(), self.person.experiments.count()), (1, 1, 1))
+        self.assertEqual((len(set(begun)), RunRow.objects.count(), self.person.experiments.count()), (1, 1, 1))
 
     def test_a_class_that_begins_and_ends_together_out_of_one_kit_waits_for_nobody_for_good(self) -> None:
         """Circuits that name the same bins in opposite orders, parts put back, and bins filled, all at one moment."""
@@ -156,10 +156,10 @@ class AtOnce(TransactionTestCase):
 
         def put(number: int) -> None:
             placed = Placement(f"R{number + 1}", Piece.PART, (Hole("a", number * 4 + 1), Hole("a", number * 4 + 4)))
-            states.change(run, sheet, sheet.setup(), lambda board: replace(board, built=board.built.put(placed)))
+            kept_board.change(run, sheet, sheet.setup(), lambda board: replace(board, built=board.built.put(placed)))
 
         self.together(put)
-        self.assertEqual(len(states.load(run, sheet, sheet.setup()).built.placements), TOGETHER)
+        self.assertEqual(len(kept_board.load(run, sheet, sheet.setup()).built.placements), TOGETHER)
 
     def test_edits_from_two_windows_follow_one_another(self) -> None:
         experiment = make_experiment(self.person, one_line.read("9V: 1k + 2k; 5%"))

@@ -9,10 +9,10 @@ from django.http import HttpResponse
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
-from recensor.bench import queries, rows, services
-from recensor.bench.models import Act, ActLine, Reading
 from recensor.core.judgement import assess
 from recensor.formats.documents import run_document
+from recensor.runs import mapping, queries, services
+from recensor.runs.models import ActLine, ActRow, ReadingRow
 from tests.served import HTMX, BenchTestCase, address_of, chain_run
 
 WHOLE_RUN = ["0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022", "2.99", "6.01", "1.007m"]
@@ -28,7 +28,7 @@ class Recording(BenchTestCase):
         self.assertEqual([r.value.text for r in document.readings], WHOLE_RUN)
         self.assertEqual([law.verdict for law in assess(document).laws], ["balances"])
         self.assertContains(self.client.get("/"), "everything balances")
-        row = Reading.objects.first()
+        row = ReadingRow.objects.first()
         self.assertEqual(
             (row.text, str(row.value.normalize()), row.author, row.of), ("0.998k", "998", self.person, "R1")
         )
@@ -37,7 +37,7 @@ class Recording(BenchTestCase):
         for point, text, unit, value in [(0, "0.998", "kΩ", 998), (0, "998", "Ω", 998), (0, "1k", "MΩ", 1000),
                                          (9, "1.007", "mA", 0.001007), (9, "0.001007 A", "mA", 0.001007)]:  # fmt: skip
             self.assertEqual(self.enter(point, text, unit).status_code, 200)
-            self.assertAlmostEqual(float(Reading.objects.latest("id").value), value)
+            self.assertAlmostEqual(float(ReadingRow.objects.latest("id").value), value)
 
     def test_a_resend_is_one_reading_and_another_text_under_its_key_is_refused(self) -> None:
         key = uuid.uuid4()
@@ -47,7 +47,7 @@ class Recording(BenchTestCase):
         self.assertContains(refused, "already recorded as 0.998k", status_code=409)
         self.assertContains(refused, 'value="0.898k"', status_code=409)
         self.assertNotContains(refused, str(key), status_code=409)
-        self.assertEqual(Reading.objects.count(), 1)
+        self.assertEqual(ReadingRow.objects.count(), 1)
         key = uuid.uuid4()
         self.enter(0, "1.2", "kΩ", key=key)
         self.assertContains(self.enter(0, "1.2", "Ω", key=key), "already recorded", status_code=409)
@@ -81,7 +81,7 @@ class Recording(BenchTestCase):
         self.assertContains(asked, ">1000</button>", status_code=422)
         self.assertContains(asked, 'value="1,000"', status_code=422)
         self.assertEqual(self.enter(0, "1,000", "Ω", answer="1000").status_code, 200)
-        self.assertEqual(float(Reading.objects.get().value), 1000)
+        self.assertEqual(float(ReadingRow.objects.get().value), 1000)
 
     def test_queries_do_not_grow_with_the_readings(self) -> None:
         here = address_of(self.run_row, 5)
@@ -116,7 +116,9 @@ class Recording(BenchTestCase):
     def test_list_of_runs_follows_a_strike(self) -> None:
         self.enter(0, "1k")
         self.assertContains(self.client.get("/"), "1 of 10 read")
-        self.client.post(f"{self.address}readings/{Reading.objects.get().pk}/mend/", {"mend": "strike"}, headers=HTMX)
+        self.client.post(
+            f"{self.address}readings/{ReadingRow.objects.get().pk}/mend/", {"mend": "strike"}, headers=HTMX
+        )
         self.assertContains(self.client.get("/"), "0 of 10 read")
 
 
@@ -124,9 +126,9 @@ class Correcting(BenchTestCase):
     def setUp(self) -> None:
         super().setUp()
         self.enter(5, "2.022", "V")
-        self.reading = Reading.objects.get()
+        self.reading = ReadingRow.objects.get()
 
-    def mend(self, name: str, reading: Reading | None = None, **data: object):
+    def mend(self, name: str, reading: ReadingRow | None = None, **data: object):
         address = f"{self.address}readings/{(reading or self.reading).pk}/mend/"
         return self.client.post(address, {"mend": name, **data}, headers=HTMX)
 
@@ -141,7 +143,7 @@ class Correcting(BenchTestCase):
 
     def test_belongs_to_another_point_is_one_action_and_undone_by_another(self) -> None:
         self.assertEqual(self.mend("belongs v.B.C@main", at=5).status_code, 200)
-        old, new = Reading.objects.order_by("id")
+        old, new = ReadingRow.objects.order_by("id")
         self.assertEqual(old.lines.get().effect, "move")
         self.assertEqual((new.red, new.black, new.text, new.unit), ("B", "C", "2.022", "V"))
         self.assertEqual(self.mend("belongs v.B.C@main", at=5).status_code, 422)
@@ -157,7 +159,7 @@ class Correcting(BenchTestCase):
     def test_every_mend_is_offered_with_what_the_books_then_say_and_undone_by_one_key(self) -> None:
         for point, text in [(0, "0.998k"), (1, "2.01k"), (2, "2.97k"), (6, "-2.02")]:
             self.enter(point, text)
-        turned = Reading.objects.last()
+        turned = ReadingRow.objects.last()
         chosen = self.client.get(f"{self.at(6)}&correct={turned.pk}")
         for words in ("Leads turned: 2.02 V", "−2.02 kV", "−20.2", "It is Voltage across R3", "then:"):
             self.assertEqual(words in chosen.content.decode(), words != "−20.2", words)
@@ -177,14 +179,14 @@ class Correcting(BenchTestCase):
         for point, text in [(6, "1.004"), (7, "2.022"), (8, "2.99")]:  # one Enter too many before the first of them
             self.enter(point, text, declared_as="trial")
             self.answer_open("as typed")
-        first = Reading.objects.filter(text="1.004").get()
+        first = ReadingRow.objects.filter(text="1.004").get()
         self.assertEqual(self.mend("shift back", first).status_code, 200)
         standing = {r.target.nodes: r.value.text for r in self.readings() if r.struck is None}
         self.assertEqual(standing, {("A", "B"): "1.004", ("B", "C"): "2.022", ("C", "gnd"): "2.99"})
-        self.assertEqual(Act.objects.filter(kind="shift").count(), 1)
+        self.assertEqual(ActRow.objects.filter(kind="shift").count(), 1)
 
     def answer_open(self, means: str) -> None:
-        for reading in Reading.objects.exclude(question="").filter(lines=None):
+        for reading in ReadingRow.objects.exclude(question="").filter(lines=None):
             data = {"answer": json.dumps([means, "", ""])}
             self.client.post(f"{self.address}readings/{reading.pk}/answer/", data, headers=HTMX)
 
@@ -202,7 +204,7 @@ class Correcting(BenchTestCase):
 
     def test_undo_takes_back_what_its_page_names_and_nothing_else(self) -> None:
         self.enter(6, "2.0")
-        later = Reading.objects.last()
+        later = ReadingRow.objects.last()
         self.assertContains(self.client.get(self.address), f'name="last" value="r{later.pk}"')
         # A page made before the later one was recorded in another tab.
         self.assertContains(self.undo(f"r{self.reading.pk}"), "something else since", status_code=409)
@@ -214,7 +216,7 @@ class Correcting(BenchTestCase):
             self.assertContains(self.undo(nonsense), "nothing of yours", status_code=422)
 
     def test_undo_leaves_what_someone_else_read(self) -> None:
-        theirs = rows.reading_of(rows.row_values(self.reading))
+        theirs = mapping.reading_of(mapping.row_values(self.reading))
         other = services.record_reading(self.run_row, self.other, theirs, uuid.uuid4())
         self.assertContains(self.client.get(self.address), f'name="last" value="r{self.reading.pk}"')
         self.assertContains(self.undo(f"r{other.pk}"), "nothing of yours", status_code=422)
@@ -228,11 +230,11 @@ class Correcting(BenchTestCase):
 
     def test_rows_are_append_only(self) -> None:
         self.reading.text = "9"
-        for act in (self.reading.save, self.reading.delete, Reading.objects.all().delete,
-                    lambda: Reading.objects.update(text="9"), self.run_row.sheets.last().sheet.save):  # fmt: skip
+        for act in (self.reading.save, self.reading.delete, ReadingRow.objects.all().delete,
+                    lambda: ReadingRow.objects.update(text="9"), self.run_row.sheets.last().sheet.save):  # fmt: skip
             with self.assertRaises(TypeError):
                 act()
-        self.assertEqual(Reading.objects.get().text, "2.022")
+        self.assertEqual(ReadingRow.objects.get().text, "2.022")
 
 
 class BadInput(BenchTestCase):
@@ -255,7 +257,7 @@ class BadInput(BenchTestCase):
                 self.assertContains(page, "field-error", status_code=422)
                 self.assertNotContains(page, "<script>alert", status_code=422)
         self.assertContains(self.enter(0, "4,7,0k"), 'value="4,7,0k"', status_code=422)
-        self.assertEqual(Reading.objects.count(), 0)
+        self.assertEqual(ReadingRow.objects.count(), 0)
         for value in ("-5", "0", "-1k"):  # kept as read, and judged
             self.assertEqual(self.enter(0, value).status_code, 200)
 
@@ -296,7 +298,7 @@ class BadInput(BenchTestCase):
 class WhoMayWhat(BenchTestCase):
     def test_a_run_is_its_owners_alone(self) -> None:
         self.enter(0, "1k")
-        reading = Reading.objects.get()
+        reading = ReadingRow.objects.get()
         self.client.force_login(self.other)
         self.assertNotContains(self.client.get("/"), "Chain")
         for address in ("", "document/"):
@@ -321,4 +323,4 @@ class WhoMayWhat(BenchTestCase):
         strict.force_login(self.person)
         answer = strict.post(f"{self.address}record/", {"measurement": "of.r.R1", "text": "1k", "key": uuid.uuid4()})
         self.assertContains(answer, "earlier sign-in", status_code=403)
-        self.assertEqual(Reading.objects.count(), 0)
+        self.assertEqual(ReadingRow.objects.count(), 0)

@@ -5,19 +5,18 @@ import random
 import re
 import uuid
 
-from recensor.bench import queries, services
-from recensor.bench.models import Reading, Run
 from recensor.core.circuit import Across, PartAlone, Through, asking_everything, one_line, slug
 from recensor.core.entries import enter
 from recensor.core.quantity import VOLTAGE, parse
-from recensor.core.record import Reading as CoreReading
-from recensor.core.record import Run as CoreRun
+from recensor.core.record import Reading, Run
+from recensor.runs import queries, services
+from recensor.runs.models import ReadingRow, RunRow
 from tests.served import HTMX, BenchTestCase
 
 
 class Questions(BenchTestCase):
     def answer(self, means: str, text: str = "", measurement: str = ""):
-        reading = Reading.objects.exclude(question="").latest("id")
+        reading = ReadingRow.objects.exclude(question="").latest("id")
         data = {"answer": json.dumps([means, text, measurement])}
         return self.client.post(f"{self.address}readings/{reading.pk}/answer/", data, headers=HTMX)
 
@@ -69,7 +68,7 @@ class Questions(BenchTestCase):
         key = uuid.uuid4()
         for _ in range(2):
             self.enter(1, "2.01", "kΩ", key=key, replaces_seen="")
-        self.enter(1, "2.05", "kΩ", replaces_seen=str(Reading.objects.latest("id").pk))
+        self.enter(1, "2.05", "kΩ", replaces_seen=str(ReadingRow.objects.latest("id").pk))
         self.enter(1, "2.01", "kΩ", key=key, replaces_seen="")
         self.assertEqual(self.stand()[-1:], [("R2 by itself", "2.05")])
 
@@ -100,9 +99,9 @@ class Questions(BenchTestCase):
             data = {**older, "point": number, "text": "2.022", "key": key} | ({"place": place} if place else {})
             for _ in range(2):  # and sent again it is one reading still
                 self.assertEqual(self.client.post(f"{self.address}record/", data, headers=HTMX).status_code, 200)
-            row = Reading.objects.latest("id")
+            row = ReadingRow.objects.latest("id")
             self.assertEqual((row.red, row.black, row.unit_supplied, row.typed.year), ("B", "C", True, 2026))
-        self.assertEqual(Reading.objects.count(), 2)
+        self.assertEqual(ReadingRow.objects.count(), 2)
         for place, number in (("[]", "6"), ("{", "6"), ("", "99"), ("", "-1"), ("", "²")):
             data = {**older, "point": number, "place": place, "text": "2.02", "key": uuid.uuid4()}
             self.assertEqual(self.client.post(f"{self.address}record/", data, headers=HTMX).status_code, 422)
@@ -111,21 +110,21 @@ class Questions(BenchTestCase):
         """Whatever is typed: the run out of the database is the one that the entry was judged in."""
         draw = random.Random(3)
         core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
-        run = CoreRun(core.sheet)
+        run = Run(core.sheet)
         values = {0: "0.998k", 1: "2.01k", 2: "2.97k", 5: "1.004", 6: "2.022", 9: "1.007m"}
         for _ in range(40):
             point = draw.choice(list(values))
             text = draw.choice([values[point], values[point] + "0", "OL", values[point].replace("2", "3")])
             text = text.replace("k0", "0k").replace("m0", "0m")
             target = core.sheet.asked[point]
-            came = enter(run, CoreReading(target, parse(text, target.unit)), core.sheet.asked)
+            came = enter(run, Reading(target, parse(text, target.unit)), core.sheet.asked)
             self.assertEqual(self.enter(point, text).status_code, 200)
             kept = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
             self.assertEqual([self.standing(r) for r in kept.readings], [self.standing(r) for r in came.run.readings])
             run = came.run
 
     @staticmethod
-    def standing(reading: CoreReading) -> tuple[object, ...]:
+    def standing(reading: Reading) -> tuple[object, ...]:
         if reading.struck:
             return reading.value.text, "struck"
         return reading.value.text, reading.counted, reading.later, reading.instead_of
@@ -135,9 +134,9 @@ class Questions(BenchTestCase):
         units = re.search(r'aria-label="Unit">(.*?)</select>', page, re.S)[1]
         self.assertEqual(re.findall(r"<option[^>]*>([^<]+)", units), ["µA", "mA"])
         self.enter(9, "1.007", "mA", unit_is_default="on")
-        self.assertTrue(Reading.objects.get().unit_supplied)
+        self.assertTrue(ReadingRow.objects.get().unit_supplied)
         self.enter(9, "1.008 mA", "mA", unit_is_default="on")
-        self.assertFalse(Reading.objects.latest("id").unit_supplied)
+        self.assertFalse(ReadingRow.objects.latest("id").unit_supplied)
 
 
 class AtOnceSaid(BenchTestCase):
@@ -145,17 +144,17 @@ class AtOnceSaid(BenchTestCase):
         self.assertNotContains(self.enter(5, "1.004", "V"), "more than")
         for text, said in [("31", "more than 30 V DC: connect with the supply off"), ("72", "switch off and leave it")]:
             self.assertContains(self.enter(6, text, "V"), said)
-        for reading in Reading.objects.filter(text__in=("31", "72")):
+        for reading in ReadingRow.objects.filter(text__in=("31", "72")):
             mended = {"mend": "strike"}
             page = self.client.post(f"{self.address}readings/{reading.pk}/mend/", mended, headers=HTMX)
         self.assertNotContains(page, "more than 60 V DC")
-        Run.objects.filter(pk=self.run_row.pk).update(simulated=True)
+        RunRow.objects.filter(pk=self.run_row.pk).update(simulated=True)
         self.assertNotContains(self.enter(6, "72", "V"), "switch off")
 
     def test_each_reading_knows_its_meter(self) -> None:
         for point, text, meter in [(0, "0.998k", "DMM-4"), (1, "2.01k", ""), (2, "2.97k", "DMM-7")]:
             self.enter(point, text, meter=meter)
-        named = [reading.meter.name if reading.meter else None for reading in Reading.objects.order_by("id")]
+        named = [reading.meter.name if reading.meter else None for reading in ReadingRow.objects.order_by("id")]
         self.assertEqual(named, ["DMM-4", None, "DMM-7"])
         self.assertContains(self.client.get(self.address), 'value="DMM-7"')  # goes on until another is named
 
@@ -206,7 +205,7 @@ class Sealed(BenchTestCase):
         for line in lines:
             sheet = asking_everything(one_line.read(line, "Sealed"))
             run = services.start_run(self.person, sheet)
-            Run.objects.filter(pk=run.pk).update(sealed=True)
+            RunRow.objects.filter(pk=run.pk).update(sealed=True)
             self.address = run.get_absolute_url()
             said = []
             for point, text, unit in [

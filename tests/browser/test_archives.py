@@ -9,10 +9,11 @@ from django.contrib.auth import get_user_model
 from django_q.models import OrmQ
 from playwright.sync_api import Route, expect
 
-from recensor.archive import queue, services
-from recensor.archive.account.packing import pack
-from recensor.archive.models import Job
-from recensor.bench.models import Run
+from recensor.jobs import queue
+from recensor.jobs.models import Job
+from recensor.runs.models import RunRow
+from recensor.transfer import services
+from recensor.transfer.account.packing import pack
 from tests.browser.pages import BrowserTestCase
 from tests.served import chain_run
 
@@ -70,7 +71,7 @@ class Archives(BrowserTestCase):
         expect(page.locator("#jobs")).to_contain_text("next in turn")
         self.work(1)
         expect(page.locator("#jobs")).to_contain_text("done")
-        self.assertEqual(Run.objects.filter(owner=self.person).count(), 3)
+        self.assertEqual(RunRow.objects.filter(owner=self.person).count(), 3)
 
     def test_a_file_that_is_too_large_says_so_and_can_be_chosen_anew(self) -> None:
         page = self.open()

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from recensor.bench.models import Reading
+from recensor.runs.models import ReadingRow
 from tests.browser.pages import BrowserTestCase
 from tests.served import chain_run
 
@@ -32,7 +32,7 @@ class WholeJob(BrowserTestCase):
         expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
         expect(page.locator(".closing-agrees .residual")).to_have_count(1)
         self.assertEqual(loads, [], "recording must not load the page anew")
-        self.assertEqual(Reading.objects.count(), 10)
+        self.assertEqual(ReadingRow.objects.count(), 10)
 
     def test_an_answer_brings_only_the_sections_of_the_ledger_that_changed(self) -> None:
         page = self.open()
@@ -73,7 +73,7 @@ class WholeJob(BrowserTestCase):
         page.get_by_role("link", name="put right").click()
         page.get_by_role("button", name="It is R3 by itself").click()
         expect(page.locator(".entries")).to_contain_text("it belongs to another point")
-        self.assertEqual([r.of for r in Reading.objects.filter(lines=None)], ["R3"])
+        self.assertEqual([r.of for r in ReadingRow.objects.filter(lines=None)], ["R3"])
 
     def test_pointing_at_a_row_lights_the_part_and_a_part_is_what_the_station_says(self) -> None:
         page = self.open()
@@ -157,7 +157,7 @@ class ActsCounted(BrowserTestCase):
                 more += 1
         expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
         self.assertLessEqual(more, 6)
-        standing = Reading.objects.exclude(look=True).filter(lines=None)
+        standing = ReadingRow.objects.exclude(look=True).filter(lines=None)
         self.assertEqual(sorted(r.text for r in standing), sorted(CLEAN))
 
     def test_a_question_is_answered_by_nothing_that_belongs_to_the_rhythm(self) -> None:
@@ -169,7 +169,7 @@ class ActsCounted(BrowserTestCase):
         page.keyboard.type("2.19")  # eyes on the board: already the next one
         page.keyboard.press("Enter")
         expect(page.locator("[data-question]")).to_be_visible()
-        self.assertEqual([(r.text, r.question) for r in Reading.objects.all()], [("998", "doubt")])
+        self.assertEqual([(r.text, r.question) for r in ReadingRow.objects.all()], [("998", "doubt")])
         page.wait_for_timeout(700)
         page.keyboard.press("Alt+Digit1")
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
@@ -177,7 +177,7 @@ class ActsCounted(BrowserTestCase):
         page.locator("#reading-text").press("Enter")
         expect(page.locator(".next h2")).to_have_text("R3 by itself")
         self.assertEqual(
-            [(r.of, float(r.value)) for r in Reading.objects.filter(lines=None)], [("R1", 998), ("R2", 2190)]
+            [(r.of, float(r.value)) for r in ReadingRow.objects.filter(lines=None)], [("R1", 998), ("R2", 2190)]
         )
 
     def test_what_was_just_recorded_is_swapped_by_one_key(self) -> None:

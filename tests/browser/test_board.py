@@ -2,7 +2,7 @@
 
 from playwright.sync_api import Locator, Page, expect
 
-from recensor.bench.models import BoardState
+from recensor.runs.models import BoardState
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.served import chain_run
 

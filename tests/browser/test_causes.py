@@ -2,8 +2,8 @@
 
 from playwright.sync_api import Page, expect
 
-from recensor.bench import services
 from recensor.core.circuit import asking_everything, one_line
+from recensor.runs import services
 from tests.browser.pages import PHONE, WIDE, BrowserTestCase
 
 SHEET = asking_everything(one_line.read("6V: 1k + 2k + 3k; 5%"))

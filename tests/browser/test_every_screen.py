@@ -6,12 +6,12 @@ from decimal import Decimal
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
-from recensor.bench.models import Reading
 from recensor.core.circuit import asking_everything
 from recensor.core.examples import circuits
 from recensor.core.quantity import OHM, parse
 from recensor.experiments.services import make_experiment
 from recensor.kits import services
+from recensor.runs.models import ReadingRow
 from tests.browser.pages import PHONE, WIDE, BrowserTestCase
 from tests.served import chain_run
 
@@ -92,7 +92,7 @@ class EveryScreen(BrowserTestCase):
         page.locator("#reading-text").fill("-1.004")
         record.tap()
         expect(page.locator(".next h2")).to_have_text("Voltage across R2")
-        self.assertEqual(float(Reading.objects.get().value), -1.004)
+        self.assertEqual(float(ReadingRow.objects.get().value), -1.004)
 
     def pass_rules(self, page: Page, options: dict[str, object] = ALL_RULES) -> None:
         if page.evaluate("typeof axe === 'undefined'"):

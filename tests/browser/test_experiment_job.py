@@ -2,17 +2,17 @@
 
 from playwright.sync_api import Page, expect
 
-from recensor.bench.models import Reading, Run
 from recensor.core.circuit import Sheet, Target
 from recensor.core.editing import edits
 from recensor.core.examples import circuits, experiments
 from recensor.core.plan import in_order
-from recensor.core.record import Run as CoreRun
+from recensor.core.record import Run
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
 from recensor.formats import spice
 from recensor.formats.documents import run_document
+from recensor.runs.models import ReadingRow, RunRow
 from tests.browser.pages import BrowserTestCase
 from tests.hidden import off_by, true_value
 
@@ -33,7 +33,7 @@ class WholeExperiment(BrowserTestCase):
 
     def test_superposition_from_a_document_through_every_setup_to_the_table_side_by_side(self) -> None:
         made = experiments.two_source_superposition()
-        page = self.open_file("junction.run.json", run_document.write(CoreRun(made.sheet)))
+        page = self.open_file("junction.run.json", run_document.write(Run(made.sheet)))
         page.get_by_role("link", name="V2 alone").click()
         expect(page.locator(".symbol-off-wire")).to_have_count(1)
         page.get_by_role("button", name="Start a run").click()
@@ -51,8 +51,8 @@ class WholeExperiment(BrowserTestCase):
         row = page.get_by_label("Setups side by side").locator("tr", has_text="R3, current")
         self.assertEqual(row.locator("td").count(), 3)
         expect(page.locator(".checks", has_text="each source alone add up")).to_contain_text("R3")
-        self.assertEqual(Reading.objects.count(), len(run.asked))
-        self.assertEqual(Run.objects.get().version, 1)
+        self.assertEqual(ReadingRow.objects.count(), len(run.asked))
+        self.assertEqual(RunRow.objects.get().version, 1)
 
     def test_a_netlist_is_worked_out_and_tried_out_with_other_values(self) -> None:
         bridge = circuits.bridge()
@@ -91,7 +91,7 @@ class WholeExperiment(BrowserTestCase):
         page.get_by_role("button", name="Start it so").click()
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
         expect(page.locator(".ledger")).to_contain_text("sealed")
-        self.assertEqual(Run.objects.get().meter.name, "DMM-4")
+        self.assertEqual(RunRow.objects.get().meter.name, "DMM-4")
         page.get_by_role("link", name="Worked out").click()
         expect(page.locator(".notice")).to_contain_text("sealed")
 

@@ -2,13 +2,13 @@
 
 from playwright.sync_api import expect
 
-from recensor.bench import services
-from recensor.bench.models import Reading, Sighting
 from recensor.core.circuit import asking_everything, one_line
 from recensor.core.examples import experiments
 from recensor.experiments.models import Experiment
 from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
+from recensor.runs import services
+from recensor.runs.models import ReadingRow, Sighting
 from tests.browser.pages import PHONE, BrowserTestCase
 
 ROWS = [("0.502", "13.1"), ("1.003", "18.6"), ("2.004", "27.1"), ("3.01", "34.4"), ("4.00", "40.2"), ("5.01", "45.1"),
@@ -28,7 +28,7 @@ class Lines(BrowserTestCase):
             expect(page.locator(".plot title")).to_have_count(number)  # a point more, at once
         expect(page.locator(".line-reason")).to_contain_text("a curve is clearly better")
         expect(page.locator(".plot-curve")).to_be_visible()
-        self.assertEqual(Reading.objects.count(), 15)
+        self.assertEqual(ReadingRow.objects.count(), 15)
         # Nothing is wider than the phone.
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
 

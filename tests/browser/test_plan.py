@@ -5,14 +5,14 @@ import io
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from recensor.bench import services
-from recensor.bench.models import BenchMove, Photo, Reading
 from recensor.core.circuit import asking_everything, one_line
 from recensor.core.meters import SHIPPED, setting
 from recensor.core.plan import title
 from recensor.core.quantity import CURRENT
 from recensor.core.simulation import SimulatedBench, SimulatedMeter
 from recensor.meters.services import keep_meter, shipped
+from recensor.runs import services
+from recensor.runs.models import BenchMove, Photo, ReadingRow
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.served import chain_run
 
@@ -59,7 +59,7 @@ class Plan(BrowserTestCase):
         self.press(page, "Alt+p")
         expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
         expect(page.get_by_role("heading", name="Before you leave the bench")).to_have_count(0)
-        self.assertEqual(Reading.objects.filter(look=False).count(), len(SHEET.asked))
+        self.assertEqual(ReadingRow.objects.filter(look=False).count(), len(SHEET.asked))
         self.assertEqual(BenchMove.objects.count(), len(powers) + 1)
 
     def test_a_doubled_enter_switches_nothing(self) -> None:
@@ -79,7 +79,7 @@ class Plan(BrowserTestCase):
         page.locator("#reading-text").focus()
         page.keyboard.press("Enter")  # on the empty field: the question comes first
         page.wait_for_timeout(RHYTHM)
-        self.assertEqual((BenchMove.objects.count(), Reading.objects.filter(lines=None).count()), (0, 5))
+        self.assertEqual((BenchMove.objects.count(), ReadingRow.objects.filter(lines=None).count()), (0, 5))
         page.wait_for_timeout(RHYTHM)
         self.press(page, "Alt+Digit1")
         expect(page.locator(".power")).to_contain_text("Power is ON")
@@ -94,7 +94,7 @@ class Plan(BrowserTestCase):
         self.press(page, "=")
         expect(page.locator(".recorded")).to_contain_text("another trial")
         expect(page.locator(".next h2")).to_have_text("R4 by itself")  # in the same range of the dial
-        self.assertEqual([r.text for r in Reading.objects.filter(of="R1")], ["1.000", "1.000"])
+        self.assertEqual([r.text for r in ReadingRow.objects.filter(of="R1")], ["1.000", "1.000"])
         page.keyboard.type("2.")
         page.keyboard.press("Alt+o")
         expect(page.locator("#reading-text")).to_have_value("OL")

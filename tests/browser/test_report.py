@@ -4,9 +4,9 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from recensor.bench import services
-from recensor.bench.models import RunText
 from recensor.formats.documents import run_document
+from recensor.runs import services
+from recensor.runs.models import RunText
 from recensor.site import demo
 from tests.browser.pages import PHONE, BrowserTestCase
 from tests.served import chain_run

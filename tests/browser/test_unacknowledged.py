@@ -5,10 +5,10 @@ import uuid
 
 from playwright.sync_api import Page, Route, expect
 
-from recensor.bench import queries, services
-from recensor.bench.models import Reading, Run
 from recensor.core import record
 from recensor.core.quantity import parse
+from recensor.runs import queries, services
+from recensor.runs.models import ReadingRow, RunRow
 from tests.browser.pages import BrowserTestCase
 from tests.served import chain_run
 
@@ -30,10 +30,10 @@ class Unacknowledged(BrowserTestCase):
         page = self.type("0.998")
         expect(page.locator("[data-not-saved]")).to_contain_text("Not saved: 0.998 kΩ")
         expect(page.locator("#reading-text")).to_have_value("0.998")
-        self.assertEqual(Reading.objects.count(), 0)
+        self.assertEqual(ReadingRow.objects.count(), 0)
         page.context.set_offline(False)
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
-        self.assertEqual([r.text for r in Reading.objects.all()], ["0.998"])
+        self.assertEqual([r.text for r in ReadingRow.objects.all()], ["0.998"])
 
     def test_an_answer_that_was_lost_on_its_way_makes_no_second_reading(self) -> None:
         def lose_the_answer(route):
@@ -43,7 +43,7 @@ class Unacknowledged(BrowserTestCase):
         self.page.route("**/record/", lose_the_answer, times=1)
         page = self.type("0.998")
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
-        self.assertEqual(Reading.objects.count(), 1)
+        self.assertEqual(ReadingRow.objects.count(), 1)
 
     def test_an_entry_that_waits_leaves_what_is_typed_at_another_point_alone(self) -> None:
         held = self.lose_one_and_hold_the_next()
@@ -55,7 +55,7 @@ class Unacknowledged(BrowserTestCase):
         expect(page.locator("#reading-text")).to_have_value("2.0")
         page.keyboard.press("Enter")
         expect(page.locator(".next h2")).to_have_text("R3 by itself")
-        self.assertEqual([(r.of, r.text) for r in Reading.objects.all()], [("R1", "0.998"), ("R2", "2.0")])
+        self.assertEqual([(r.of, r.text) for r in ReadingRow.objects.all()], [("R1", "0.998"), ("R2", "2.0")])
 
     def test_a_waiting_entry_that_is_refused_later_is_said(self) -> None:
         held = self.lose_one_and_hold_the_next()
@@ -76,7 +76,7 @@ class Unacknowledged(BrowserTestCase):
         page.keyboard.press("Enter")
         expect(page.locator(".recorded")).to_contain_text("stands instead of 1.01 kΩ")
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
-        self.assertEqual([(r.of, r.text) for r in Reading.objects.all()], [("R1", "1.01"), ("R1", "1.07")])
+        self.assertEqual([(r.of, r.text) for r in ReadingRow.objects.all()], [("R1", "1.01"), ("R1", "1.07")])
 
     def test_what_the_server_never_takes_is_sent_a_few_times_and_can_be_discarded(self) -> None:
         sent: list[str] = []
@@ -94,23 +94,23 @@ class Unacknowledged(BrowserTestCase):
         page.unroute("**/record/")
         page.reload()
         expect(page.locator(".next h2")).to_have_text("R1 by itself")
-        self.assertEqual(Reading.objects.count(), 0)
+        self.assertEqual(ReadingRow.objects.count(), 0)
 
     def test_a_kept_entry_is_sent_also_when_every_point_was_read_elsewhere(self) -> None:
         self.page.route("**/record/", lambda route: route.abort())
         page = self.type("0.998")
         expect(page.locator("[data-not-saved]")).to_contain_text("Not saved")
-        run = Run.objects.following().get()
+        run = RunRow.objects.following().get()
         for target in queries.load(run).points:
             services.record_reading(run, self.person, record.Reading(target, parse("1", target.unit)), uuid.uuid4())
-        read = Reading.objects.count()
+        read = ReadingRow.objects.count()
         page.reload()
         expect(page.locator("#refusal")).to_contain_text("Not saved: 0.998 kΩ")
         expect(page.locator("form[data-outbox]")).to_have_count(0)
         page.unroute("**/record/")
         page.locator("#refusal").get_by_role("button", name="send now").click()
         expect(page.locator("#refusal")).to_be_hidden()
-        self.assertEqual(Reading.objects.count(), read + 1)
+        self.assertEqual(ReadingRow.objects.count(), read + 1)
 
     def test_an_undo_whose_answer_was_lost_takes_no_second_reading_back(self) -> None:
         for text, there in (("0.998", "R2 by itself"), ("2.2", "R3 by itself")):
@@ -126,7 +126,7 @@ class Unacknowledged(BrowserTestCase):
         expect(page.locator("#refusal")).to_contain_text("Whether this was done is not known")
         page.locator("[data-undo]").click()
         expect(page.locator(".entries")).to_contain_text("struck: undone")
-        self.assertEqual([r.text for r in Reading.objects.filter(lines=None)], ["0.998"])
+        self.assertEqual([r.text for r in ReadingRow.objects.filter(lines=None)], ["0.998"])
 
     def test_what_is_typed_outlives_a_reload_and_signing_out_asks_about_what_is_not_saved(self) -> None:
         page = self.page
@@ -168,7 +168,7 @@ class Unacknowledged(BrowserTestCase):
         self.page.get_by_role("button", name="Record", exact=True).dblclick()
         expect(self.page.locator(".next h2")).to_have_text("R2 by itself")
         self.page.wait_for_load_state("networkidle")
-        self.assertEqual(Reading.objects.count(), 1)
+        self.assertEqual(ReadingRow.objects.count(), 1)
 
     def test_an_expired_sign_in_keeps_the_reading_until_someone_signs_in_again(self) -> None:
         self.page.context.clear_cookies()
@@ -179,4 +179,4 @@ class Unacknowledged(BrowserTestCase):
         page.get_by_label("Password").fill("a-long-word")
         page.get_by_role("button", name="Sign in").click()
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
-        self.assertEqual([r.text for r in Reading.objects.all()], ["0.998"])
+        self.assertEqual([r.text for r in ReadingRow.objects.all()], ["0.998"])

@@ -4,8 +4,8 @@ import re
 
 from django.http import HttpResponse
 
-from recensor.bench.models import Run
 from recensor.experiments import services as experiments
+from recensor.runs.models import RunRow
 from tests.experiments.case import ExperimentTestCase
 from tests.served import HTMX
 
@@ -55,7 +55,7 @@ class WorkedOut(ExperimentTestCase):
         self.enter(0, "1.05k")
         self.assertContains(self.client.get(f"{self.address}worked/"), "1.050")
         self.assertNotContains(self.client.get(f"{self.address}worked/", {"basis": "nominal"}), "1.050")
-        Run.objects.filter(pk=run.pk).update(sealed=True)
+        RunRow.objects.filter(pk=run.pk).update(sealed=True)
         self.assertContains(self.client.get(f"{self.address}worked/"), "This run is sealed")
         self.client.force_login(self.other)
         self.assertEqual(self.client.get(f"{self.address}worked/").status_code, 404)
@@ -104,5 +104,5 @@ class Sealed(ExperimentTestCase):
             self.assertLessEqual(values(page), stated, query)
         self.assertContains(page, "This run is sealed")
         self.assertContains(page, "R1 is not on the board.")
-        Run.objects.filter(pk=run.pk).update(sealed=False)
+        RunRow.objects.filter(pk=run.pk).update(sealed=False)
         self.assertContains(self.client.get(board, {"side": "path"}), "Node A, ")

@@ -8,12 +8,11 @@ from typing import ClassVar
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 
-from recensor.bench.models import Run
 from recensor.core.circuit import one_line
 from recensor.core.editing import edits
 from recensor.core.examples import EXPERIMENTS, circuits
 from recensor.core.examples import experiments as examples
-from recensor.core.record import Run as CoreRun
+from recensor.core.record import Run
 from recensor.experiments import services as experiments
 from recensor.experiments.acts import ACTS
 from recensor.experiments.models import Experiment
@@ -21,6 +20,7 @@ from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import edit
 from recensor.formats import spice
 from recensor.formats.documents import run_document
+from recensor.runs.models import RunRow
 from tests.experiments.case import ExperimentTestCase
 from tests.formats.test_run_document import FULL as EVERYTHING
 from tests.served import HTMX, BenchTestCase
@@ -54,7 +54,7 @@ class Beginnings(BenchTestCase):
         run = circuits.bridge()
         for name, text in [
             ("bridge.cir", spice.write(run, run.setups["main"])),
-            ("bridge.run.json", run_document.write(CoreRun(run))),
+            ("bridge.run.json", run_document.write(Run(run))),
         ]:
             self.assertContains(self.begin(by="import", file=SimpleUploadedFile(name, text.encode())), "R5")
         self.assertContains(self.begin(by="import", text="V1 A gnd 9V\nR1 A gnd 1k"), "R1")
@@ -320,7 +320,7 @@ class SheetAndRuns(ExperimentTestCase):
         self.assertIn("series: total resistance", titles)
         self.assertIn("parallel: total resistance", titles)
         self.assertEqual(ledger.comparison.setups, ("series", "parallel"))
-        self.run_row = run = Run.objects.latest("id")
+        self.run_row = run = RunRow.objects.latest("id")
         self.address = run.get_absolute_url()
         document = json.loads(self.client.get(f"{self.address}document/").content)
         targets = [(asked.get("setup"), asked.get("through")) for asked in document["asked"]]

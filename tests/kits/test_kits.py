@@ -9,12 +9,12 @@ from django.http import HttpResponse
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
-from recensor.bench.models import DrawnPart
 from recensor.core.circuit import one_line
 from recensor.core.quantity import parse
 from recensor.experiments.services import make_experiment
 from recensor.kits import services, sorting_table
 from recensor.kits.models import Bin, Kit, SortedPart, Sorting
+from recensor.runs.models import DrawnPart
 from recensor.site import demo
 from tests.served import HTMX, BenchTestCase
 

@@ -6,12 +6,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
-from recensor.bench.models import Reading, Run
-from recensor.bench.queries import any_run, load
 from recensor.core.meters import SHIPPED
 from recensor.formats.documents.profile import read_profile
 from recensor.formats.documents.reader import DocumentPlace
-from recensor.meters.models import Meter, Profile
+from recensor.meters.models import Meter, ProfileRow
+from recensor.runs.models import ReadingRow, RunRow
+from recensor.runs.queries import any_run, load
 from tests.served import BenchTestCase
 
 MANUAL, AUTOMATIC = "3½-digit manual", "6000-count automatic"
@@ -21,11 +21,11 @@ class MeterTestCase(BenchTestCase):
     def keep(self, **typed: str):
         return self.client.post("/meters/", {"name": "DMM 4", "profile": f"shipped {MANUAL}", **typed})
 
-    def copied(self) -> Profile:
+    def copied(self) -> ProfileRow:
         self.client.post("/meters/shipped/0/copy/")
-        return Profile.objects.latest("id")
+        return ProfileRow.objects.latest("id")
 
-    def typed(self, row: Profile) -> dict[str, str]:
+    def typed(self, row: ProfileRow) -> dict[str, str]:
         """What the profile's page holds in its fields."""
         form = self.client.get(row.get_absolute_url()).context["form"]
         fields = [form, *form.jacks, *(one for rows in form.functions.values() for one in rows)]
@@ -51,7 +51,7 @@ class Instruments(MeterTestCase):
     def test_two_meters_of_a_shipped_kind_share_one_row_that_is_not_in_the_library(self) -> None:
         self.keep()
         self.keep(name="DMM 5")
-        self.assertEqual(Profile.objects.count(), 1)
+        self.assertEqual(ProfileRow.objects.count(), 1)
         self.assertEqual(list(self.client.get("/meters/").context["profiles"]), [])
 
 
@@ -63,7 +63,7 @@ class Profiles(MeterTestCase):
             tree = json.loads(self.client.get(f"/meters/shipped/{place}/export/").content)
             self.assertEqual(read_profile(DocumentPlace("m", tree)).ranges, profile.ranges)
             self.client.post(f"/meters/shipped/{place}/copy/")
-            row = Profile.objects.latest("id")
+            row = ProfileRow.objects.latest("id")
             self.assertEqual(read_profile(DocumentPlace("m", row.tree)).ranges, profile.ranges)
             self.assertEqual(self.client.post(row.get_absolute_url(), self.typed(row)).status_code, 302, profile.name)
         self.assertEqual(self.client.get(f"/meters/shipped/{len(shipped)}/").status_code, 404)
@@ -75,10 +75,10 @@ class Profiles(MeterTestCase):
         self.enter(0, "0.998k")
         changed = {**self.typed(row), "resistance-1-accuracy": "3 % + 5", "resistance-6-full": "", "name": "ours"}
         self.assertEqual(self.client.post(row.get_absolute_url(), changed).status_code, 302)
-        newer = Profile.objects.get(replaces=row)
+        newer = ProfileRow.objects.get(replaces=row)
         self.assertEqual(Meter.objects.get(name="DMM 4").profile, newer)
         self.enter(1, "2.01k")
-        self.assertEqual([r.profile for r in Reading.objects.order_by("id")], [row, newer])
+        self.assertEqual([r.profile for r in ReadingRow.objects.order_by("id")], [row, newer])
         core = load(any_run().get(pk=self.run_row.pk)).core
         percents = [core.profile_of(reading).ranges["resistance"][1].accuracy.percent for reading in core.readings]
         self.assertEqual(percents, [1.0, 3.0])
@@ -103,14 +103,14 @@ class Profiles(MeterTestCase):
                     self.assertContains(page, f'value="{text}"', status_code=422)
         empty = {"name": "none", "over_range": "OL"}
         self.assertContains(self.client.post("/meters/profiles/new/", empty), "one range at least", status_code=422)
-        self.assertEqual(Profile.objects.filter(replaces__isnull=False).count(), 0)
+        self.assertEqual(ProfileRow.objects.filter(replaces__isnull=False).count(), 0)
 
     def test_what_was_exported_is_read_into_the_fields_again(self) -> None:
         content = self.client.get("/meters/shipped/1/export/").content
         page = self.client.post("/meters/profiles/new/", {"file": SimpleUploadedFile("ours.meter.json", content)})
         self.assertContains(page, 'value="ours"')
         self.assertContains(page, 'value="4 MΩ"')
-        self.assertEqual(Profile.objects.count(), 0)
+        self.assertEqual(ProfileRow.objects.count(), 0)
         for content, said in [
             (b"{", "not JSON"), (b'"4000-count automatic"', "4 MΩ"), (b"[1]", "in braces"),
             (b'{"functions": {"voltage": [{"full": "4V"}]}}', "profile.functions.voltage[0].step"),
@@ -127,7 +127,7 @@ class Profiles(MeterTestCase):
         self.assertEqual(self.client.post(row.get_absolute_url(), typed).status_code, 403)
         self.assertEqual(self.client.get(f"{row.get_absolute_url()}export/").status_code, 200)
         self.assertEqual(self.client.post(f"{row.get_absolute_url()}copy/").status_code, 302)
-        self.assertEqual(Profile.objects.latest("id").author, self.other)
+        self.assertEqual(ProfileRow.objects.latest("id").author, self.other)
 
 
 class OneDoor(MeterTestCase):
@@ -169,4 +169,4 @@ class OneDoor(MeterTestCase):
         self.enter(1, "2.01k", meter="DMM 9")
         core = load(any_run().get(pk=self.run_row.pk)).core
         self.assertEqual([core.profile_of(reading).name for reading in core.readings], [AUTOMATIC, MANUAL])
-        self.assertEqual(Run.objects.get(pk=self.run_row.pk).meter.name, "DMM 4")
+        self.assertEqual(RunRow.objects.get(pk=self.run_row.pk).meter.name, "DMM 4")

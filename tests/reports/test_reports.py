@@ -17,8 +17,6 @@ from django.test import TestCase
 from PIL import Image
 from pypdf import PdfReader
 
-from recensor.bench import queries, services
-from recensor.bench.models import Photo, Run, RunText
 from recensor.core.circuit import asking_everything, one_line
 from recensor.core.editing import accepted
 from recensor.core.examples import circuits
@@ -36,6 +34,8 @@ from recensor.reports.content import ONE_PAGE, loaded_from, report
 from recensor.reports.files import FORMS, ReportRequest, of
 from recensor.reports.prose import rendered
 from recensor.reports.queries import chosen_sections
+from recensor.runs import queries, services
+from recensor.runs.models import Photo, RunRow, RunText
 from recensor.site import demo
 from tests.formats.test_run_document import FULL, judged
 from tests.served import HTMX, BenchTestCase
@@ -50,7 +50,7 @@ class ReportTestCase(BenchTestCase):
         for k, text in enumerate(["1.002", "1.99", "3.01"]):
             self.enter(k, text, "kΩ")
 
-    def now(self) -> Run:
+    def now(self) -> RunRow:
         return queries.any_run().get(pk=self.run_row.pk)
 
     def taken(self, ending: str) -> bytes:
@@ -102,7 +102,7 @@ class Page(ReportTestCase):
     def test_an_instrument_that_nobody_described_has_its_number_and_date_in_report_and_document(self) -> None:
         row = keep_meter(self.person, None, "Old one", "A-17", date(2026, 1, 31), None)
         before = [verdict.judged for verdict in queries.load(self.now()).judged().readings]
-        Run.objects.filter(pk=self.run_row.pk).update(meter=row)
+        RunRow.objects.filter(pk=self.run_row.pk).update(meter=row)
         self.enter(3, "5.99", "kΩ")
         self.assertContains(self.client.get(self.report), "<b>Old one</b>, number A-17, calibrated 2026-01-31")
         kept = run_document.read(self.taken("json"))
@@ -135,7 +135,7 @@ class Page(ReportTestCase):
 class DemoRuns(TestCase):
     def test_every_demo_run_has_one(self) -> None:
         demo.load()
-        for run in Run.objects.filter(owner__username=demo.OWNER):
+        for run in RunRow.objects.filter(owner__username=demo.OWNER):
             self.client.force_login(run.owner)
             with self.subTest(run.title):
                 self.assertContains(self.client.get(f"{run.get_absolute_url()}report/"), run.title)
@@ -255,7 +255,7 @@ class OnPaper(ReportTestCase):
 class Once(ReportTestCase):
     def test_an_archive_judges_once_and_writes_its_report_once(self) -> None:
         judges, writes = (
-            patch("recensor.bench.queries.assess", wraps=assess),
+            patch("recensor.runs.queries.assess", wraps=assess),
             patch("recensor.reports.files.report", wraps=report),
         )
         with judges as judging, writes as writing:

@@ -8,13 +8,14 @@ from unittest.mock import patch
 from django.db import connection
 from django.urls import URLPattern
 
-from recensor.bench import queries, urls
-from recensor.bench.models import Run, Signature
+from recensor.bench import urls
 from recensor.formats.documents import run_document
 from recensor.formats.documents.checksum import checksum, printed
 from recensor.meters.services import keep_meter, shipped
 from recensor.reports.prose import rendered
-from recensor.site.operations import books
+from recensor.runs import queries
+from recensor.runs.models import RunRow, SignatureRow
+from recensor.transfer import books
 from tests.pressing import press
 from tests.reports.test_reports import ReportTestCase
 from tests.served import HTMX
@@ -67,7 +68,7 @@ class Signatures(SigningTestCase):
             with self.subTest(said):
                 self.assertContains(answer, said, status_code=answer.status_code)
                 self.assertIn(answer.status_code, (409, 422))
-        self.assertFalse(Signature.objects.exists())
+        self.assertFalse(SignatureRow.objects.exists())
         self.sign()
         own = self.sign("reviewer", name=self.person.username)
         self.assertContains(own, "somebody else than the performer", status_code=422)
@@ -83,7 +84,7 @@ class Signatures(SigningTestCase):
         self.assertEqual(renewed, self.data())
         self.assertNotEqual(renewed, shown)
         self.assertRedirects(press(self.client, page, "Sign off", password=PASSWORD, seen=renewed), self.report)
-        self.assertEqual(Signature.objects.get().revision.checksum, renewed)
+        self.assertEqual(SignatureRow.objects.get().revision.checksum, renewed)
 
     def test_what_somebody_else_changed_meanwhile_is_not_signed_along(self) -> None:
         page = self.client.get(self.report)
@@ -123,12 +124,12 @@ class Closed(SigningTestCase):
     def test_nothing_gets_into_it_by_any_way_and_what_was_typed_is_still_there(self) -> None:
         before = self.data()
         self.sign()
-        kept = Run.objects.filter(pk=self.run_row.pk).values().get()
+        kept = RunRow.objects.filter(pk=self.run_row.pk).values().get()
         for name, path, fields in self.ways_in():
             with self.subTest(name):
                 self.assertLess(self.client.post(path, fields).status_code, 500)
                 self.assertEqual(self.data(), before)
-                self.assertEqual(Run.objects.filter(pk=self.run_row.pk).values().get(), kept)
+                self.assertEqual(RunRow.objects.filter(pk=self.run_row.pk).values().get(), kept)
         typed = self.enter(4, "2.93", "V", switches=False)
         self.assertContains(typed, "signed off, and closed", status_code=409)
         written = self.write("notes", "more")
@@ -179,7 +180,7 @@ class Closed(SigningTestCase):
         run = self.now()
         meter = keep_meter(run.owner, run.meter, "Bench meter", "7", calibrated, shipped(run.owner, "3½-digit manual"))
         if run.meter is None:
-            Run.objects.filter(pk=run.pk).update(meter=meter)
+            RunRow.objects.filter(pk=run.pk).update(meter=meter)
             self.enter(3, "9.02", "V")
 
     @patch.object(books, "_damaged_tables", lambda: ())  # looking at tables ends a transaction

@@ -38,7 +38,7 @@ class Failing(BenchTestCase):
         return [json.loads(line) for line in self.log.read_text().removeprefix(self.before).splitlines()]
 
     def failing(self, error: Exception):
-        with mock.patch("recensor.bench.queries.load", side_effect=error):
+        with mock.patch("recensor.runs.queries.load", side_effect=error):
             return self.client.get(self.address)
 
     def test_a_failure_says_a_reference_that_stands_in_the_log(self) -> None:

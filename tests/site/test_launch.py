@@ -175,7 +175,7 @@ class Launched(TestCase):
     def test_work_in_the_background_survives_a_kill_and_ends_with_the_rest(self) -> None:
         process = self.start(port := free_port())
         asks = (
-            "from recensor.archive.services import ask_reports; from recensor.bench.models import Run\n"
+            "from recensor.transfer.services import ask_reports; from recensor.runs.models import Run\n"
             "runs = Run.objects.filter(owner__username='bench-1')\n"
             "ask_reports(runs[0].owner, [run.pk for run in runs], '.pdf')"
         )
@@ -224,6 +224,9 @@ class Launched(TestCase):
         def accounts() -> tuple[tuple[str], ...]:
             return ask(there.folder, "SELECT username FROM people_user WHERE is_superuser = 0 ORDER BY id")
 
+        ask(there.folder, "CREATE TABLE library_sheet (id INT)")
+        self.assertIn("was made by Recensor 0.1.0, and nothing of it was changed. Version 0.2.0", prepare().stderr)
+        ask(there.folder, "DROP TABLE library_sheet")
         asked = prepare()
         self.assertIn("has no accounts yet: start with --empty", asked.stderr)
         self.assertEqual((asked.returncode, accounts()), (1, ()))

@@ -7,15 +7,15 @@ from decimal import Decimal
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 
-from recensor.bench import services
-from recensor.bench.board import acts as boards
-from recensor.bench.models import Reading
+from recensor.board_page import building as boards
 from recensor.core.circuit import asking_everything
 from recensor.core.examples import circuits
 from recensor.core.examples import experiments as examples
 from recensor.experiments.acts import ACTS
 from recensor.experiments.services import make_experiment
 from recensor.kits import services as kits
+from recensor.runs import services
+from recensor.runs.models import ReadingRow
 from tests.samples import samples
 from tests.served import HTMX, BenchTestCase
 
@@ -159,7 +159,7 @@ class OddInput(BenchTestCase):
         run = services.start_experiment(self.person, experiments[0])
         self.run_page = run.get_absolute_url()
         self.client.post(f"{self.run_page}record/", {"measurement": "of.r.R1", "text": "470", "key": uuid.uuid4()})
-        self.reading = Reading.objects.get().pk
+        self.reading = ReadingRow.objects.get().pk
         self.pages = [experiment.get_absolute_url() for experiment in experiments]
         self.reads = [
             *("/", "/bands/", "/bands/value/", "/bands/printed/", "/pairs/", "/experiments/", self.table, self.kit),

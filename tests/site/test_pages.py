@@ -11,13 +11,13 @@ from django.template.loader import get_template
 from django.test import TestCase
 from fontTools.ttLib import TTFont
 
-from recensor.archive.models import Job
-from recensor.bench import services
-from recensor.bench.models import Run
 from recensor.core.errors import Refused
 from recensor.core.record import SignedAs
+from recensor.jobs.models import Job
 from recensor.kits.models import Kit
 from recensor.people.models import User
+from recensor.runs import services
+from recensor.runs.models import RunRow
 from recensor.site import demo
 from tests.served import HTMX, BenchTestCase
 
@@ -35,7 +35,7 @@ class BeginARun(BenchTestCase):
             self.assertContains(page, "R1 by itself")
             drawn = set(re.findall(r'node-name"[^>]*>(\w)', page.content.decode()))
             self.assertEqual(drawn, set(nodes.split()) | {"g"})
-            run = Run.objects.first()
+            run = RunRow.objects.first()
             self.assertEqual(run.title, line)
             tolerances = {
                 p.tolerance.text if p.tolerance else None for p in run.sheets.get().sheet.as_sheet().parts.values()
@@ -44,7 +44,7 @@ class BeginARun(BenchTestCase):
         self.assertContains(self.client.get("/runs/new/"), "?line=9V%3A%20470")  # to be begun with again
 
     def test_what_is_wrong_is_marked_in_the_line_and_what_was_typed_stays(self) -> None:
-        before = Run.objects.count()
+        before = RunRow.objects.count()
         for change, field, message in [
             ({"line": ""}, "line", "Write the circuit in one line"),
             ({"line": "9V 1k"}, "line", "before a colon"),
@@ -67,7 +67,7 @@ class BeginARun(BenchTestCase):
                     self.assertContains(page, 'value="9V: 1k + 2k2 + 3,3k; 5"', status_code=422)
         marked = self.client.post("/runs/new/", {"line": "9V: 1k + bananas"})
         self.assertContains(marked, "<mark>bananas</mark>", status_code=422)
-        self.assertEqual(Run.objects.count(), before)
+        self.assertEqual(RunRow.objects.count(), before)
 
     def test_doubtful_bands_keep_both_values_until_the_part_is_measured(self) -> None:
         page = self.begin("9V: blue grey brown + red/orange violet red gold; 5")
@@ -84,7 +84,7 @@ class BeginARun(BenchTestCase):
         self.assertNotContains(page, "data-question")
 
     @staticmethod
-    def parts(run: Run) -> dict:
+    def parts(run: RunRow) -> dict:
         return run.sheets.last().sheet.as_sheet().parts
 
     def test_read_off_a_screen_any_voltage_goes_and_no_power_is_switched(self) -> None:
@@ -154,7 +154,7 @@ class Demo(TestCase):
         mine = get_user_model().objects.create_user("owner", password="a-long-word")
         self.client.force_login(mine)
         self.client.post("/runs/new/", GOOD)
-        theirs = Run.objects.get(title="Dew heater bank")
+        theirs = RunRow.objects.get(title="Dew heater bank")
         self.client.force_login(theirs.owner)
         for power in ("OFF", "ON"):
             self.client.post(f"{theirs.get_absolute_url()}power/", {"power": power})
@@ -168,7 +168,9 @@ class Demo(TestCase):
         self.client.post("/archives/account/")
         demo.reset()
         self.assertEqual([job.person for job in Job.objects.all()], [mine])
-        self.assertEqual((Run.objects.filter(owner=mine).count(), Run.objects.exclude(owner=mine).count()), (1, 10))
+        self.assertEqual(
+            (RunRow.objects.filter(owner=mine).count(), RunRow.objects.exclude(owner=mine).count()), (1, 10)
+        )
         self.client.force_login(get_user_model().objects.get(username=demo.OWNER))
         page = self.client.get("/")
         for state in ("everything balances", "6 of 12 read", "Loop V1 · R1 · R2 is out", "Regulator feed"):
@@ -183,9 +185,9 @@ class Demo(TestCase):
                 self.assertEqual(len(listed), 10)
             else:
                 self.assertEqual(sorted(one.run.title for one in listed), sorted(titles))
-        for run in Run.objects.filter(owner__username=demo.OWNER):
+        for run in RunRow.objects.filter(owner__username=demo.OWNER):
             self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 200)
-        mess = Run.objects.get(title=demo.mess.TITLE)
+        mess = RunRow.objects.get(title=demo.mess.TITLE)
         page = self.client.get(f"{mess.get_absolute_url()}change/")
         for happened in (
             "another unit was meant",
@@ -204,7 +206,7 @@ class Demo(TestCase):
             with self.assertRaisesMessage(Refused, "instructor is a person here"):
                 act()
         demo.remove()
-        self.assertEqual((Run.objects.count(), list(User.objects.all())), (1, [person]))
+        self.assertEqual((RunRow.objects.count(), list(User.objects.all())), (1, [person]))
         self.client.logout()
         self.assertNotContains(self.client.get("/sign-in/"), "Demo")
 
@@ -228,7 +230,7 @@ class Demo(TestCase):
 
     def test_nobody_stands_above_the_rules(self) -> None:
         demo.load()
-        run = Run.objects.first()
+        run = RunRow.objects.first()
         self.client.force_login(User.objects.create_superuser("keeper", password="a-long-word"))
         self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 404)
         self.assertEqual(self.client.post(f"{run.get_absolute_url()}record/", {"text": "1"}).status_code, 404)

@@ -8,8 +8,8 @@ from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
-from recensor.bench.ledger import LedgerSection
 from recensor.core.circuit import Basis
+from recensor.ledger import LedgerSection
 
 register = template.Library()
 

@@ -4,17 +4,17 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET, require_POST
 
-from recensor.bench import services
-from recensor.bench.models import Photo, Run
-from recensor.bench.views import run_view
 from recensor.bench.views.readings import moved
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
+from recensor.runs import services
+from recensor.runs.access import run_view
+from recensor.runs.models import Photo, RunRow
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def attach(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
+@run_view("runs.record")
+def attach(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
     """Keep a picture with a reading; the page stays where it is."""
 
     def attached() -> None:
@@ -27,8 +27,8 @@ def attach(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
 
 
 @require_GET
-@run_view("bench.view_run")
-def photo(request: SignedIn, run: Run, photo_id: int) -> HttpResponse:
+@run_view("runs.view")
+def photo(request: SignedIn, run: RunRow, photo_id: int) -> HttpResponse:
     """One picture."""
     row = get_object_or_404(Photo.objects.defer("reading"), pk=photo_id, reading__run=run)
     return HttpResponse(bytes(row.picture), content_type=row.content_type)

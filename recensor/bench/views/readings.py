@@ -7,27 +7,28 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from recensor.bench import queries, services
-from recensor.bench.forms import AnswerForm, KeyForm, MendForm, MoveForm, OwnValueForm, ReadingForm
-from recensor.bench.lines import amps_beside
-from recensor.bench.models import Run
-from recensor.bench.page import BenchPage, BenchState
-from recensor.bench.queries import RunSnapshot
-from recensor.bench.services.entering import Recorded
-from recensor.bench.views import run_view
+from recensor.bench.forms import AnswerForm, MendForm, MoveForm, OwnValueForm, ReadingForm
+from recensor.bench.page.context import BenchPage, BenchState
 from recensor.core.circuit import Target
 from recensor.core.entries import place
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLTAGE, Measurand
+from recensor.ledger.sweeps import amps_beside
 from recensor.people.requests import SignedIn
+from recensor.runs import queries, services
+from recensor.runs.access import run_view
+from recensor.runs.models import RunRow
+from recensor.runs.queries import RunSnapshot
+from recensor.runs.services.record import Recorded
 from recensor.web.fields import whole_number
+from recensor.web.forms import KeyForm
 from recensor.web.refusals import UNPROCESSABLE, first_error, run_or_refuse
 from recensor.web.transactions import atomic_with_retry
 
 
 @require_GET
-@run_view("bench.view_run")
-def bench(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.view")
+def bench(request: SignedIn, run: RunRow) -> HttpResponse:
     """The bench page, or its live part when another measurement is made the next one."""
     loaded, asked = queries.load(run, request.user), request.GET
     at = loaded.target_at(asked.get("measurement"))
@@ -51,8 +52,8 @@ def _sought(request: SignedIn, loaded: RunSnapshot) -> Target | None:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def record(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.record")
+def record(request: SignedIn, run: RunRow) -> HttpResponse:
     """Record a reading and go on to the next point; on the empty field, accept what a source was turned to."""
 
     @atomic_with_retry
@@ -86,7 +87,7 @@ def record(request: SignedIn, run: Run) -> HttpResponse:
 def _after(came: Recorded, target: Target) -> BenchState:
     """The page's state after an entry: in a free row the current comes next, which nobody asked for."""
     state = BenchState.after(came, target)
-    return state if state.chosen else replace(state, chosen=amps_beside(target, came.loaded))
+    return state if state.chosen else replace(state, chosen=amps_beside(target, came.loaded.core))
 
 
 def stands_at(request: SignedIn, loaded: RunSnapshot) -> Target | None:
@@ -95,8 +96,8 @@ def stands_at(request: SignedIn, loaded: RunSnapshot) -> Target | None:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def repeat(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.record")
+def repeat(request: SignedIn, run: RunRow) -> HttpResponse:
     """What was read last shows again: another trial; the page stays where it is."""
     form = KeyForm(request.POST)
 
@@ -114,8 +115,8 @@ def repeat(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def switch(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.record")
+def switch(request: SignedIn, run: RunRow) -> HttpResponse:
     """Power was switched, and what the card said to do before it is done."""
     form, target = MoveForm(request.POST), stands_at(request, queries.load(run, request.user))
 
@@ -129,15 +130,15 @@ def switch(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def put_back(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.record")
+def put_back(request: SignedIn, run: RunRow) -> HttpResponse:
     """Everything is put back, and the red lead is in the voltage jack."""
     form = KeyForm(request.POST)
     key = form.cleaned_data["key"] if form.is_valid() else None
     return moved(request, run, lambda: services.put_back(run, request.user, key))
 
 
-def moved(request: SignedIn, run: Run, action: Callable[[], None]) -> HttpResponse:
+def moved(request: SignedIn, run: RunRow, action: Callable[[], None]) -> HttpResponse:
     """Carry out what changes no reading, and show the bench where it was, though nothing was read there yet."""
     return run_or_refuse(
         action,
@@ -146,15 +147,15 @@ def moved(request: SignedIn, run: Run, action: Callable[[], None]) -> HttpRespon
     )
 
 
-def _where_it_was(request: SignedIn, run: Run, message: str = "", status: int = 200) -> HttpResponse:
+def _where_it_was(request: SignedIn, run: RunRow, message: str = "", status: int = 200) -> HttpResponse:
     """The bench at the measurement that the page stood at."""
     loaded = queries.load(run, request.user)
     return render_bench(request, run, loaded, BenchState(stands_at(request, loaded), message=message), status)
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def see(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.record")
+def see(request: SignedIn, run: RunRow) -> HttpResponse:
     """A lamp or a light diode is dark, dim or bright; the page stays where it is."""
     form, asked = KeyForm(request.POST), request.POST
     key = form.cleaned_data["key"] if form.is_valid() else None
@@ -166,8 +167,8 @@ def see(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def own_value(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.record")
+def own_value(request: SignedIn, run: RunRow) -> HttpResponse:
     """Keep what somebody worked out for a point; the page stays there."""
     loaded = queries.load(run, request.user)
     form = OwnValueForm(request.POST, loaded=loaded)
@@ -191,8 +192,8 @@ def own_value(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.view_run")
-def shows_own(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.view")
+def shows_own(request: SignedIn, run: RunRow) -> HttpResponse:
     """Open the field for one's own calculation, or put it away, as the button said: it stays so."""
     request.user.own_calculations = request.POST.get("shown") == "yes"
     request.user.save(update_fields=["own_calculations"])
@@ -200,8 +201,8 @@ def shows_own(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.view_run")
-def knows_words(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.view")
+def knows_words(request: SignedIn, run: RunRow) -> HttpResponse:
     """The words of the page need not be explained any more."""
     request.user.knows_words = True
     request.user.save(update_fields=["knows_words"])
@@ -209,8 +210,8 @@ def knows_words(request: SignedIn, run: Run) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def mend(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
+@run_view("runs.record")
+def mend(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
     """Put a reading right, by one of the mends that are offered for it."""
     form = MendForm(request.POST)
 
@@ -223,8 +224,8 @@ def mend(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def answer_question(request: SignedIn, run: Run, reading_id: int) -> HttpResponse:
+@run_view("runs.record")
+def answer_question(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
     """Say what a doubtful reading is, and go on."""
 
     def answered() -> int:
@@ -235,15 +236,15 @@ def answer_question(request: SignedIn, run: Run, reading_id: int) -> HttpRespons
 
 
 @require_POST
-@run_view("bench.record_in_run")
-def undo(request: SignedIn, run: Run) -> HttpResponse:
+@run_view("runs.record")
+def undo(request: SignedIn, run: RunRow) -> HttpResponse:
     """Take back the last thing that the person did, which the page names, and go to its point."""
     named = request.POST.get("last", "")
     return _changed(request, run, lambda: services.undo(run, request.user, named), goes_to_it=True)
 
 
 def _changed(
-    request: SignedIn, run: Run, action: Callable[[], int | None], *, goes_on: bool = False, goes_to_it: bool = False
+    request: SignedIn, run: RunRow, action: Callable[[], int | None], *, goes_on: bool = False, goes_to_it: bool = False
 ) -> HttpResponse:
     """Carry a correction out: the page stays at its point, goes to the reading's, or on from there."""
 
@@ -261,7 +262,7 @@ def _changed(
 
 
 def render_bench(
-    request: SignedIn, run: Run, loaded: RunSnapshot, state: BenchState, status: int = 200
+    request: SignedIn, run: RunRow, loaded: RunSnapshot, state: BenchState, status: int = 200
 ) -> HttpResponse:
     """The whole bench, or its live part for htmx; a plain form post that went well is sent back to the page."""
     page = BenchPage.of(run, loaded, state, request.user)

@@ -19,7 +19,7 @@ from recensor.core.boards.breadboard import (
 from recensor.core.boards.compare import BoardComparison, Difference, Likeness, built_setup, compare
 from recensor.core.boards.consequences import Changed, Consequences
 from recensor.core.boards.layout import planned
-from recensor.core.boards.probing import Shown, probe
+from recensor.core.boards.probing import Shown, probe, probes_at
 from recensor.core.boards.repairs import Fault
 
 __all__ = [
@@ -48,4 +48,5 @@ __all__ = [
     "compare",
     "planned",
     "probe",
+    "probes_at",
 ]  # fmt: skip

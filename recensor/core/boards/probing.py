@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from recensor.core.boards.breadboard import Built, Hole
-from recensor.core.circuit import RESISTOR, Setup, Sheet
+from recensor.core.boards.compare import BoardComparison
+from recensor.core.circuit import RESISTOR, Setup, Sheet, Target
 from recensor.core.figures import rounded
 from recensor.core.meters import ORDINARY_HANDHELD, Profile, disturbs_by, setting
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, counts_as_zero
@@ -129,3 +130,16 @@ def _live(elements: list[Element], red: str, black: str, measurand: Measurand, p
     if value < 0:
         reason += " Below zero: red is at the lower potential; swap the probes."
     return Shown(value, _text(value, measurand, profile), reason)
+
+
+def probes_at(target: Target, built: Built, comparison: BoardComparison) -> dict[str, Hole]:
+    """A hole for each probe of a reading between two nodes, where its nodes are on the board."""
+    if not target.is_across:
+        return {}
+    found = {}
+    for colour, node in (("red", target.red), ("black", target.black)):
+        strip = next((strip for strip, name in comparison.nodes.items() if name == node), None)
+        if strip is None:
+            return {}
+        found[colour] = built.board.holes(strip)[0]
+    return found

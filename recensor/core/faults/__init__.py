@@ -2,7 +2,7 @@
 
 from recensor.core.faults.causes import Cause, Explanation, Rival, explain, outcome_in_words
 from recensor.core.faults.correction import Correction, Rebuilt, Reentered, Restated, Struck
-from recensor.core.faults.kinds import Family, FaultKind
+from recensor.core.faults.fault_kinds import Family, FaultKind
 from recensor.core.faults.next_measurement import NextMeasurement
 from recensor.core.faults.suspicious_agreement import Coincidence, Coincidences, coincidences
 

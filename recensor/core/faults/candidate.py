@@ -9,7 +9,7 @@ import numpy as np
 
 from recensor.core.circuit import Across, Leads, Setup, Target, Through
 from recensor.core.faults.correction import Correction
-from recensor.core.faults.kinds import OF_A_KIND, FaultKind
+from recensor.core.faults.fault_kinds import OF_A_KIND, FaultKind
 from recensor.core.faults.model.changes import Change
 from recensor.core.faults.model.observations import Observations, ObservedTarget
 from recensor.core.faults.model.prediction import FaultModel

@@ -12,7 +12,7 @@ from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
 from recensor.core.faults.claims import claims_that_do_not_follow
 from recensor.core.faults.context import fault_context
 from recensor.core.faults.correction import Correction, Restated
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.prediction import FaultModel
 from recensor.core.faults.next_measurement import NextMeasurement, Prediction, are_told_apart, next_measurement
 from recensor.core.faults.nonlinear import NonlinearCause, nonlinear_causes

@@ -11,7 +11,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from recensor.core.circuit import MEASURED, RESISTOR, Setup, Sheet, Target
-from recensor.core.faults.kinds import NOTHING_WRONG, OF_A_KIND, FaultKind
+from recensor.core.faults.fault_kinds import NOTHING_WRONG, OF_A_KIND, FaultKind
 from recensor.core.judgement import Assessment, Measurement, values_of
 from recensor.core.quantity import RESISTANCE
 from recensor.core.record import Light

@@ -8,8 +8,8 @@ from itertools import islice
 import numpy as np
 
 from recensor.core.faults.candidate import Candidate, FaultContext
+from recensor.core.faults.fault_kinds import NONE_OF_THESE, NOTHING_WRONG, FaultKind
 from recensor.core.faults.hypotheses import HYPOTHESES
-from recensor.core.faults.kinds import NONE_OF_THESE, NOTHING_WRONG, FaultKind
 from recensor.core.faults.model.batch import SLOTS, Batch
 from recensor.core.faults.model.changes import Change, IdealMeters, OtherTarget, Rewritten, Uninformative
 from recensor.core.faults.model.evidence import Evidence, Whitening, linear_score, prefilter, refined

@@ -12,7 +12,7 @@ from recensor.drawing.worked import worked
 from recensor.experiments import queries
 from recensor.experiments.models import Experiment
 from recensor.experiments.views import is_sealed, of_experiment
-from recensor.experiments.views.sheet import render_sheet
+from recensor.experiments.views.settings_page import render_sheet
 from recensor.experiments.what_if_page import what_if_page
 from recensor.formats import spice
 from recensor.formats.documents import run_document

@@ -6,13 +6,13 @@ from django.conf import settings
 from django.db import connection, transaction
 from django.db.models import ProtectedError, QuerySet
 
-from recensor.archive.models import Job
-from recensor.bench import services
-from recensor.bench.models import Run
 from recensor.core.errors import Refused
-from recensor.experiments.models import Sheet
+from recensor.experiments.models import SheetRow
 from recensor.formats.documents import run_document
+from recensor.jobs.models import Job
 from recensor.people.models import DemoAccount, User
+from recensor.runs import services
+from recensor.runs.models import RunRow
 from recensor.site.demo import experiments, kit, mess, meters
 
 OWNER, KEEPER, AUTHOR = settings.DEMO_ACCOUNTS[0], settings.DEMO_ACCOUNTS[2], settings.DEMO_ACCOUNTS[3]
@@ -89,7 +89,7 @@ def _accounts() -> QuerySet[User]:
 def _clear() -> None:
     theirs = _accounts()
     Job.objects.filter(person__in=theirs).delete()
-    runs = Run.objects.filter(owner__in=theirs)
+    runs = RunRow.objects.filter(owner__in=theirs)
     # The one place where append-only rows go: the demo is no record. What points to an earlier row of its own table
     # goes before that one.
     numbers = list(runs.values_list("pk", flat=True)) or [0]
@@ -110,5 +110,5 @@ def _clear() -> None:
     runs.delete()
     meters.remove(theirs)
     experiments.remove(theirs)
-    Sheet.objects.filter(author__in=theirs, run_sheets=None, versions=None).delete()
+    SheetRow.objects.filter(author__in=theirs, run_sheets=None, versions=None).delete()
     kit.remove(theirs)

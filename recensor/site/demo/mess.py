@@ -3,15 +3,15 @@
 import uuid
 from dataclasses import replace
 
-from recensor.bench import queries, services
-from recensor.bench.models import Reading, Run
-from recensor.bench.services import Entry, states
 from recensor.core.circuit import Across, PartAlone, Target, Through
 from recensor.core.editing import accepted, colour_words
 from recensor.core.entries import Answer, AnswerKind
 from recensor.core.quantity import RESISTANCE, VOLTAGE, parse_beside_chooser
-from recensor.core.record import Reading as CoreReading
+from recensor.core.record import Reading
 from recensor.people.models import User
+from recensor.runs import queries, services
+from recensor.runs.models import ReadingRow, RunRow
+from recensor.runs.services import Entry, change_circuit
 from recensor.web.transactions import atomic_with_retry
 
 TITLE = "Regulator feed, a long morning"
@@ -23,7 +23,7 @@ _TOTAL, _ALL = Across(RESISTANCE, ("A", "gnd"), "main"), Across(VOLTAGE, ("A", "
 _AB, _BC, _CG, _AC = (Across(VOLTAGE, pair, "main") for pair in (("A", "B"), ("B", "C"), ("C", "gnd"), ("A", "C")))
 
 
-def load(owner: User) -> Run:
+def load(owner: User) -> RunRow:
     """Begin the run and let it all happen."""
     sheet = accepted(colour_words.read(_LINE, TITLE))
     knob = replace(sheet.parts["V1"], adjustable=True)
@@ -52,7 +52,7 @@ def load(owner: User) -> Run:
     morning.type(_V1, "8.52", "V")
     morning.answer(AnswerKind.SET_ANEW)
     now = queries.load(run).core.sheet.asked[-1].setup
-    states.change(run, owner, states.changed_so("exchange", now or "", "R2", "4k7"))
+    change_circuit.change(run, owner, change_circuit.changed_so("exchange", now or "", "R2", "4k7"))
     morning.type(PartAlone("R2'", RESISTANCE), "4.66", "kΩ")
     return run
 
@@ -60,7 +60,7 @@ def load(owner: User) -> Run:
 class _Morning:
     """One person at one run."""
 
-    def __init__(self, run: Run, owner: User) -> None:
+    def __init__(self, run: RunRow, owner: User) -> None:
         self.run = run
         self.owner = owner
 
@@ -71,14 +71,14 @@ class _Morning:
         def typed() -> int:
             loaded = queries.load_locked(self.run).with_point(target)
             quantity = parse_beside_chooser(text, target.unit, unit)
-            entry = Entry(CoreReading(target, quantity), uuid.uuid4(), loaded.standing_at(target))
+            entry = Entry(Reading(target, quantity), uuid.uuid4(), loaded.standing_at(target))
             return services.enter(self.run, loaded, self.owner, entry).row.pk
 
         return typed()
 
     def answer(self, means: AnswerKind, text: str = "", target: Target | None = None) -> None:
         """Answer the question about what was typed last."""
-        asked = Reading.objects.filter(run=self.run).exclude(question="").latest("id")
+        asked = ReadingRow.objects.filter(run=self.run).exclude(question="").latest("id")
         services.answer_question(self.run, self.owner, asked.pk, Answer(means, text, target))
 
     def mend(self, reading: int, name: str) -> None:

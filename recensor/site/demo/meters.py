@@ -6,7 +6,7 @@ from datetime import date
 
 from recensor.core.meters import SHIPPED
 from recensor.meters import services
-from recensor.meters.models import Meter, Profile
+from recensor.meters.models import Meter, ProfileRow
 from recensor.people.models import User
 
 PROFILE, METER = "Workshop handheld", "DMM-7"
@@ -24,6 +24,6 @@ def load(author: User, owner: User) -> None:
 def remove(people: Iterable[User]) -> None:
     """Take these people's instruments and profiles away, but for those that somebody has read with."""
     Meter.objects.filter(owner__in=people, runs=None, readings=None).delete()
-    profiles = Profile.objects.filter(author__in=people, meters=None, readings=None)
+    profiles = ProfileRow.objects.filter(author__in=people, meters=None, readings=None)
     while profiles.filter(replaced_by=None).exists():  # the newest first: it points to the one before it
         profiles.filter(replaced_by=None).delete()

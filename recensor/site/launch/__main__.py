@@ -105,7 +105,6 @@ def _prepare(options: argparse.Namespace, *, elsewhere: bool) -> str | None:
 
     try:
         _refuse_another_shape()
-        _bring_over()
         call_command("migrate", interactive=False, verbosity=0)
     except (DjangoDatabaseError, NotSupportedError) as error:
         raise CannotStartError(f"The database cannot be used: {error}") from None
@@ -155,37 +154,28 @@ def _drop_broken_manifest(file: Path) -> None:
 
 
 def _refuse_another_shape() -> None:
-    """A server that is too old, or a database that a later Recensor has used already."""
+    """A server that is too old, or a database that a much earlier Recensor made, or a later one has used already."""
     from django.db import connection
     from django.db.migrations.loader import MigrationLoader
-
-    from recensor.site import before
 
     version = connection.get_database_version()
     if version < OLDEST_MARIADB:
         here, oldest = (".".join(map(str, numbers)) for numbers in (version, OLDEST_MARIADB))
         raise CannotStartError(f"The database server is MariaDB {here}; Recensor needs {oldest} or newer.")
+    tables = connection.introspection.table_names()
+    if "library_sheet" in tables and "experiments_sheet" not in tables:  # sheets as the first version called them
+        raise CannotStartError(
+            "This database was made by Recensor 0.1.0, and nothing of it was changed. Version 0.2.0 brings all of "
+            "it over: start that version once, and then this one."
+        )
     loader = MigrationLoader(connection)
     unknown = set(loader.applied_migrations) - set(loader.disk_migrations)
     later = sorted(f"{app}.{name}" for app, name in unknown if app in loader.migrated_apps)
-    if later and not before.is_of_before():
+    if later:
         raise CannotStartError(
             f"This database was used by a later version of Recensor ({', '.join(later)}): start that version, or "
             "restore a backup of this one."
         )
-
-
-def _bring_over() -> None:
-    """Everything out of a database of before, when this is one."""
-    from django.core.management import CommandError, call_command
-
-    from recensor.site import before
-
-    if before.is_of_before():
-        try:
-            call_command("bring_over")
-        except CommandError as error:
-            raise CannotStartError(str(error)) from None
 
 
 def _serve(port: int, database: PrivateDatabase | None, first_account: str | None) -> int:

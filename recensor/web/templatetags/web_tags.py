@@ -8,8 +8,8 @@ from django.conf import settings
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
+from recensor.ledger.marks import Mark
 from recensor.web import slots
-from recensor.web.marks import Mark
 
 register = template.Library()
 

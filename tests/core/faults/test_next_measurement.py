@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from recensor.core.circuit import PartAlone
 from recensor.core.faults.context import fault_context
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.evidence import refined
 from recensor.core.faults.model.observations import observe
 from recensor.core.faults.model.prediction import FaultModel

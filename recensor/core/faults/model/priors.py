@@ -22,7 +22,7 @@ _STAND_IN_OHMS = 1000.0
 
 
 @dataclass(frozen=True)
-class Columns:
+class UnknownColumns:
     """Where the unknowns stand among all of them: parts first, then these; `slots` are a hypothesis's own numbers."""
 
     sources: int
@@ -45,7 +45,7 @@ class Priors:
     inner: Array
     leads: float
     spreads: Array
-    columns: Columns
+    columns: UnknownColumns
 
     @classmethod
     def of(cls, observed: Observations, names: Names) -> "Priors":
@@ -68,7 +68,7 @@ class Priors:
         sources = len(names.parts)
         drift = sources + len(names.sources)
         at_leads = drift + drifts + gains
-        columns = Columns(sources, drift, drift + drifts, at_leads, at_leads + 1, at_leads + 1 + ranges)
+        columns = UnknownColumns(sources, drift, drift + drifts, at_leads, at_leads + 1, at_leads + 1 + ranges)
         return cls(ohms, emf, inner, leads, np.concatenate(spreads), columns)
 
 

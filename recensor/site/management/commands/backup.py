@@ -6,7 +6,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError
 
-from recensor.site.operations import backup
+from recensor.transfer import backup
 
 
 class Command(BaseCommand):

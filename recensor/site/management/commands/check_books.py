@@ -5,7 +5,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
-from recensor.site.operations import backup, books
+from recensor.transfer import backup, books
 
 
 class Command(BaseCommand):

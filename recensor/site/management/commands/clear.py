@@ -7,8 +7,8 @@ from django.core.management.base import BaseCommand
 from django.utils import timezone
 from django_q.models import Task
 
-from recensor.archive import services as archives
-from recensor.archive.models import Job
+from recensor.jobs import services as jobs
+from recensor.jobs.models import Job
 from recensor.people import throttle
 from recensor.people.sessions import SessionStore
 from recensor.site import logs
@@ -23,7 +23,7 @@ class Command(BaseCommand):
         """Do it all; a second time at once does nothing."""
         SessionStore.clear_expired()
         attempts = throttle.clear()
-        archives.clear()
+        jobs.clear()
         Task.objects.filter(stopped__lt=timezone.now() - Job.KEPT).delete()
         moved = [name for name in (logs.SECURITY, logs.APPLICATION) if logs.rotate(settings.LOGS / name)]
         if verbosity:

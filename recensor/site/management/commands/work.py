@@ -6,7 +6,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django_q.cluster import Cluster
 
-from recensor.archive import queue
+from recensor.jobs import queue
 
 
 class Command(BaseCommand):

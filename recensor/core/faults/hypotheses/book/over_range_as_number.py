@@ -5,8 +5,8 @@ from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Struck
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import odd_places
-from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.model.changes import Uninformative
 
 # How such displays show it, and how likely that is written down as it stands.

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import rewritten, scaled_readings
-from recensor.core.faults.kinds import FaultKind
 
 _POWERS = (-3, 3, -6, 6)
 

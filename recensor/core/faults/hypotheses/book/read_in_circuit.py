@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from recensor.core.circuit import Across
 from recensor.core.faults.candidate import PLAUSIBLE, Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Reentered, Struck
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import odd_places
-from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.quantity import RESISTANCE
 

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Reentered
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Rewritten
 from recensor.core.figures import as_read
 from recensor.core.quantity import Quantity

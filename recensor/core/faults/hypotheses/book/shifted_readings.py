@@ -7,7 +7,7 @@ import numpy as np
 from recensor.core.circuit import Target, all_readings
 from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Reentered
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.quantity import Measurand
 

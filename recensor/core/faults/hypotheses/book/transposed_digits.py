@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import odd_places, rewritten
-from recensor.core.faults.kinds import FaultKind
 from recensor.core.slips import transposed
 
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from recensor.core.faults.candidate import PLAUSIBLE, Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Reentered
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import odd_places
-from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.plan import in_a_sentence, title
 

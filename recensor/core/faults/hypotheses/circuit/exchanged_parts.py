@@ -5,7 +5,7 @@ from itertools import combinations
 
 from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, part_at
 from recensor.core.faults.correction import Rebuilt
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Change, Exchanged, LeadElsewhere
 
 # Parts closer to each other than this ratio cannot be told apart, nor does it matter.

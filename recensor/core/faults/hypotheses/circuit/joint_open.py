@@ -6,8 +6,8 @@ from itertools import combinations
 from recensor.core.circuit import Leads
 from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, lead_at, part_at
 from recensor.core.faults.correction import Correction, Rebuilt, Struck
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import EMPTY_ROW, OPEN
-from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.model.changes import LeadElsewhere, ResistanceIs, SinceReading
 from recensor.core.quantity import RESISTANCE
 

@@ -7,8 +7,8 @@ from recensor.core.boards import Built, Hole, compare
 from recensor.core.circuit import Leads, Setup
 from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, lead_at
 from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import EMPTY_ROW
-from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.model.changes import LeadElsewhere
 
 # Where the board is known, a row that is not beside the right one is so many times less likely.

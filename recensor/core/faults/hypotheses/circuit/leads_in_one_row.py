@@ -4,9 +4,9 @@ from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, part_at
 from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import SHORT
 from recensor.core.faults.hypotheses.circuit.part_shorted import SHORTED
-from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.model.changes import ResistanceIs
 
 

@@ -5,7 +5,7 @@ from decimal import Decimal
 
 from recensor.core.faults.candidate import Candidate, FaultContext, part_at
 from recensor.core.faults.correction import Restated
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import ResistanceIs
 from recensor.core.figures import to_four_figures
 from recensor.core.quantity import OHM

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, part_at
 from recensor.core.faults.correction import Rebuilt
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import OPEN
-from recensor.core.faults.kinds import FaultKind
 from recensor.core.faults.model.changes import ResistanceIs
 
 

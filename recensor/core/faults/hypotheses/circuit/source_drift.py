@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at
 from recensor.core.faults.correction import Rebuilt
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, SourceDrifts, is_driven
 
 _STEADY, _AT_ONCE = Fitted(0.0, 0.06, (-0.05, 0.05)), Fitted(0.0, 0.3, (-0.1, 0.1))

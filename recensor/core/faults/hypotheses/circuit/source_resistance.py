@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at
 from recensor.core.faults.correction import Restated
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, SourceResistance
 from recensor.core.quantity import OHM, VOLT
 

@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import AmmeterBurden, Fitted
 from recensor.core.quantity import CURRENT, OHM
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from recensor.core.circuit import Across, Target, Through
 from recensor.core.faults.candidate import PLAUSIBLE, Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Struck
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.quantity import RESISTANCE, VOLTAGE
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, MeterGain
 from recensor.core.quantity import Measurand
 

@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, VoltmeterLoading
 from recensor.core.quantity import OHM, VOLTAGE
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Struck
-from recensor.core.faults.kinds import FaultKind
+from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import RangeTooSmall, Uninformative
 
 # How likely a zero is where the range is far too large.

@@ -1,1 +1,0 @@
-"""Archives: many reports at once and whole accounts, packed and unpacked in the background."""

@@ -1,0 +1,1 @@
+"""The bench page: one builder of everything that its templates show."""

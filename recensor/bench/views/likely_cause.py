@@ -1,0 +1,58 @@
+"""What would explain a run: a line beside the entry, and the mend in one press."""
+
+from django.http import HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from recensor.bench.forms import MendCauseForm
+from recensor.bench.page.context import BenchState
+from recensor.bench.views.readings import render_bench, stands_at
+from recensor.core.errors import Refused
+from recensor.core.faults import explain
+from recensor.ledger.causes import describe_causes, rows_explained
+from recensor.people.requests import SignedIn
+from recensor.runs import queries, services
+from recensor.runs.access import run_view
+from recensor.runs.models import RunRow
+from recensor.web.forms import KeyForm
+from recensor.web.refusals import run_or_refuse
+
+
+@require_GET
+@run_view("runs.view")
+def likely(request: SignedIn, run: RunRow) -> HttpResponse:
+    """The line that stands beside the entry, with the rows of the ledger that it explains."""
+    loaded = queries.with_boards_of(run, queries.load(run, request.user))
+    assessment = loaded.judged()
+    found = describe_causes(loaded.core, explain(assessment), is_sealed=loaded.is_sealed)
+    form = KeyForm(request.GET)
+    context = {
+        "run": run,
+        "as_of": form.cleaned_data["key"] if form.is_valid() else "",
+        "told": found,
+        "stands": rows_explained(loaded.core, loaded.points, assessment, found),
+        "at": request.GET.get("measurement", ""),
+    }
+    return render(request, "bench/_causes.html", context)
+
+
+@require_POST
+@run_view("runs.record")
+def mend(request: SignedIn, run: RunRow) -> HttpResponse:
+    """Carry out what mends a cause: one act, which one key undoes."""
+    form = MendCauseForm(request.POST)
+
+    def mended() -> str:
+        if not form.is_valid():
+            raise Refused("Choose the cause that is to be mended.")
+        return services.mend_cause(run, request.user, form.cleaned_data["cause"], form.cleaned_data["key"])
+
+    def bench(status: int = 200, *, done: str = "", message: str = "") -> HttpResponse:
+        loaded = queries.load(run, request.user)
+        state = BenchState(stands_at(request, loaded), done=done, message=message)
+        return render_bench(request, run, loaded, state, status)
+
+    def done(words: str) -> HttpResponse:
+        return bench(done=words) if request.htmx else redirect(run)
+
+    return run_or_refuse(mended, done, lambda error, status: bench(status, message=error.message))

@@ -1,0 +1,19 @@
+"""The ledger of a run: a pure document of what was calculated and read, for pages, reports and tables alike."""
+
+from recensor.ledger.document import Ledger, books, ledger, values_read
+from recensor.ledger.means import mean_text
+from recensor.ledger.rows import SEALED, LedgerSection, Row, Rows, account_in_setup, shown
+
+__all__ = [
+    "SEALED",
+    "Ledger",
+    "LedgerSection",
+    "Row",
+    "Rows",
+    "account_in_setup",
+    "books",
+    "ledger",
+    "mean_text",
+    "shown",
+    "values_read",
+]

@@ -1,0 +1,311 @@
+"""The ledger's rows, gathered into sections: parts, totals, an account for each loop and node."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from recensor.core import plan
+from recensor.core.circuit import NOMINAL, Setup, Sheet, Target, slug
+from recensor.core.figures import as_read, engineering, how_far, rounded
+from recensor.core.judgement import (
+    Account,
+    AccountVerdict,
+    Assessment,
+    Calculated,
+    Judged,
+    Measurement,
+    PartVerdict,
+    TargetAssessment,
+)
+from recensor.core.plan import Stage
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
+from recensor.core.record import Reading, Run
+from recensor.core.uncertainty import expanded
+from recensor.ledger.marks import UNREAD, Mark, mark
+from recensor.ledger.means import mean_text
+
+# What stands in place of a calculated value until its point has been read.
+SEALED = "sealed"
+
+
+@dataclass(frozen=True)
+class Row:
+    """One measurement of the ledger, by its `address`. `sign` is its sign in the account it stands in.
+
+    `later` was read again after others, `own` worked out by hand, with how that stands against the calculation.
+    """
+
+    address: str
+    label: str
+    place: str
+    nominal: str
+    measured: str
+    read: str
+    trials: str
+    error: str
+    mark: Mark
+    lights: str
+    sign: str = ""
+    struck: tuple[str, ...] = ()
+    later: tuple[str, ...] = ()
+    own: tuple[str, Mark] | None = None
+
+
+@dataclass(frozen=True)
+class Closing:
+    """The foot of an account."""
+
+    sums: tuple[tuple[str, str], ...]
+    residual: str
+    mark: Mark
+
+    @property
+    def says_why(self) -> bool:
+        """Whether its reason stands below it: wherever it does not plainly balance."""
+        return self.mark.word not in (AccountVerdict.BALANCES.value, AccountVerdict.NEEDS_READINGS.value)
+
+
+@dataclass(frozen=True)
+class LedgerSection:
+    """An account, or a group of points that belong together."""
+
+    title: str
+    rows: tuple[Row, ...]
+    closing: Closing | None = None
+    note: str = ""
+
+
+class Rows:
+    """Makes rows and gathers them into sections."""
+
+    def __init__(self, run: Run, points: Sequence[Target], assessment: Assessment) -> None:
+        self.run = run
+        self.sheet = run.sheet
+        self.points = points
+        self.assessment = assessment
+        self.index: dict[Target, int] = {target.key: k for k, target in enumerate(points)}
+        self.part_ids = {name: f"part-{k}" for k, name in enumerate(run.sheet.parts)}
+        self.struck: dict[Target, list[str]] = {}
+        self.later: dict[Target, list[str]] = {}
+        for reading in run.readings:
+            if reading.struck:
+                self.struck.setdefault(reading.target.key, []).append(shown(reading))
+            elif reading.later:
+                self.later.setdefault(reading.target.key, []).append(f"later {shown(reading)}")
+        self.own = {claim.claim.target.key: claim for claim in assessment.claims}
+
+    def sections(self) -> Iterable[LedgerSection]:
+        """Parts and sources by themselves; then each setup's total, its accounts of loops and nodes, and the rest."""
+        by_itself = [k for k, target in enumerate(self.points) if target.setup is None]
+        parts = [k for k in by_itself if plan.stage_of(self.points[k], self.sheet) is Stage.PARTS]
+        sources = LedgerSection("Source before connecting", self._rows(k for k in by_itself if k not in parts))
+        yield LedgerSection("Parts, each by itself", self._rows(parts))
+        if self.sheet.several:
+            yield sources
+        for setup in self.sheet.setups:
+            heading = f"{setup}: " if self.sheet.several else ""
+            here = {station: self._at(station, setup) for station in Stage}
+            yield LedgerSection(_title(heading, "total resistance"), self._rows(here[Stage.BUILD]))
+            if not heading:
+                yield sources
+            yield LedgerSection(_title(heading, "source before connecting"), self._rows(here[Stage.SOURCE]))
+            yield from self._accounts(setup, heading, here)
+
+    def _at(self, station: Stage, setup: str) -> list[int]:
+        return [
+            k
+            for k, target in enumerate(self.points)
+            if target.setup == setup and plan.stage_of(target, self.sheet) is station
+        ]
+
+    def _accounts(self, setup: str, heading: str, here: Mapping[Stage, Sequence[int]]) -> Iterable[LedgerSection]:
+        """One section for each loop and node of a setup, and the readings that stand in none."""
+        for law, station, title in ((VOLTAGE, Stage.VOLTS, "voltages"), (CURRENT, Stage.AMPS, "currents")):
+            used: set[int] = set()
+            alike = []
+            for account in self.assessment.laws:
+                if account.law is not law or account.setup != setup:
+                    continue
+                places = {self.index[term.wanted.key] for term in account.terms if term.wanted.key in self.index}
+                if len(places) > 1:
+                    used |= places
+                    name = f"{heading}{_account_name(account)}"
+                    yield LedgerSection(name, self._account_rows(account), _closing(account))
+                elif _is_bank(account, self.sheet.setups[setup]) and (places or not heading):
+                    alike.append(_account_name(account))
+            rest = [k for k in here[station] if k not in used]
+            note = (
+                f"{', '.join(alike)}: parts side by side share two nodes, so one reading serves them." if alike else ""
+            )
+            if rest or note:
+                yield LedgerSection(_title(heading, title) if rest else "", self._rows(rest), note=note)
+
+    def _rows(self, indexes: Iterable[int]) -> tuple[Row, ...]:
+        return tuple(self.row(k) for k in indexes)
+
+    def _account_rows(self, account: Account) -> tuple[Row, ...]:
+        signs = {1: "+", -1: "−"}
+        return tuple(
+            self.row(self.index[term.wanted.key], signs[term.sign])
+            for term in account.terms
+            if term.wanted.key in self.index
+        )
+
+    def row_of(self, target: Target) -> Row:
+        """The ledger row of a measurement, which must be one of the points."""
+        return self.row(self.index[target.key])
+
+    def row(self, k: int, sign: str = "") -> Row:
+        """The ledger row of one point."""
+        target = self.points[k]
+        unit, alone = target.unit, not target.in_circuit
+        assessed = self.assessment.of(target)
+        nominal, measured = self._calculated(target, assessed)
+        label, place, parts = self._names(target)
+        sealed = SEALED if self.sheet.sealed and assessed is None else ""
+        return Row(
+            address=slug(target),
+            label=label,
+            place=place,
+            nominal=self._stated(target) if alone else sealed or _calculated_text(nominal, unit),
+            measured="" if alone else sealed or _calculated_text(measured, unit),
+            read=_read_text(assessed, unit, self.run) if assessed else "",
+            trials=_trials(assessed.measurement, unit) if assessed else "",
+            error=self._error(assessed),
+            mark=_mark(assessed.judged) if assessed else UNREAD,
+            lights=" ".join(self.part_ids[name] for name in parts if name in self.part_ids),
+            sign=sign,
+            struck=tuple(self.struck.get(target.key, ())),
+            later=tuple(self.later.get(target.key, ())),
+            own=self._own(target, is_sealed=bool(sealed)),
+        )
+
+    def _own(self, target: Target, *, is_sealed: bool) -> tuple[str, Mark] | None:
+        """What was worked out by hand; how it stands is said once the point may be seen."""
+        claimed = self.own.get(target.key)
+        if claimed is None:
+            return None
+        stands = UNREAD if is_sealed else _mark(claimed.judged)
+        return as_read(claimed.claim.value, target.unit), stands
+
+    def _calculated(self, target: Target, assessed: TargetAssessment | None) -> tuple[Calculated, Calculated]:
+        if assessed:
+            return assessed.judged.nominal, assessed.judged.measured
+        return self.assessment.calculations.both(target)
+
+    def _stated(self, target: Target) -> str:
+        if not target.is_part_alone:
+            return ""
+        part = self.sheet.parts[target.part]
+        if not part.kind.same_out_of_circuit:
+            return as_read(part.cold, target.unit) if part.cold else ""
+        setup = self.sheet.setups.get(target.setup or "") or self.sheet.only_setting(target.part)
+        stated = setup.stated(part) if setup else part.marked
+        return as_read(stated, target.unit) if stated else part.doubtful
+
+    def _names(self, target: Target) -> tuple[str, str, list[str]]:
+        """Label, place and the parts concerned."""
+        if target.is_leads:
+            return "Touched leads", "", []
+        if target.is_part_alone:
+            tolerance = self.sheet.parts[target.part].tolerance
+            return target.part, f"± {tolerance.value:f} %" if tolerance else "", [target.part]
+        if target.is_through:
+            return target.part, f"current, at {target.at}" if target.at else "current", [target.part]
+        place = f"{target.red} to {target.black}"
+        parts = self.sheet.setups[target.setup].across(*target.nodes)
+        if target.measurand is RESISTANCE:
+            is_total = any(self.sheet.parts[name].kind.is_source for name in parts)
+            return ("Total", place, []) if is_total else (place, "resistance", [])
+        if target.at:
+            return target.at, "by itself", [target.at]
+        label = self._label(parts, place)
+        return label, "" if label == place else place, parts
+
+    def _label(self, parts: Sequence[str], place: str) -> str:
+        """The parts that lie across two nodes."""
+        passive = [name for name in parts if not self.sheet.parts[name].kind.is_source]
+        if passive:
+            return " ∥ ".join(passive)
+        return f"{parts[0]} under load" if parts else place
+
+    def _error(self, assessed: TargetAssessment | None) -> str:
+        if assessed is None:
+            return ""
+        errors, basis = assessed.judged.percent_error, self.sheet.judge.against
+        if not assessed.measurement.target.in_circuit:
+            basis = NOMINAL
+        value = errors[basis] if errors[basis] is not None else errors[basis.other]
+        return "" if value is None else how_far(value).removesuffix(" from")
+
+
+def _mark(judged: Judged) -> Mark:
+    if judged.verdict in (PartVerdict.NO_TOLERANCE, PartVerdict.NO_NOMINAL):
+        return Mark(judged.outcome, "", judged.reason)  # nothing to be held against is no verdict
+    return Mark(judged.outcome, judged.verdict.value, judged.reason)
+
+
+def shown(reading: Reading) -> str:
+    """A reading with the digits that were typed."""
+    return as_read(reading.value, reading.target.unit)
+
+
+def _read_text(assessed: TargetAssessment, unit: str, run: Run) -> str:
+    """A single reading with its own digits, as it was typed; else the mean."""
+    measurement = assessed.measurement
+    if measurement.count != 1:
+        return mean_text(measurement, unit)
+    return shown(next(run.readings[k] for k in measurement.indexes if not run.readings[k].value.over_range))
+
+
+def _trials(measurement: Measurement, unit: str) -> str:
+    """How many readings the mean is of, and their spread; and what a reading makes without the meter's leads."""
+    said = []
+    if measurement.deviation is not None:
+        said.append(
+            f"mean of {measurement.count}, s {engineering(measurement.deviation, measurement.resolution / 10, unit)}"
+        )
+    if measurement.leads and measurement.count == 1:
+        said.append(f"without leads {mean_text(measurement, unit)}")
+    elif measurement.leads:
+        said.append("without leads")
+    return ", ".join(said)
+
+
+def _calculated_text(calculated: Calculated, unit: str) -> str:
+    if calculated.open:
+        return "open"
+    if calculated.value is None:
+        return "–"
+    if calculated.zero:
+        return f"0 {unit}"
+    return rounded(calculated.value, expanded(calculated.standard), unit)
+
+
+def _is_bank(account: Account, setup: Setup) -> bool:
+    """Whether the parts of an account lie side by side, so that one reading serves them all."""
+    around = account.around if account.at is None else ()
+    return len({frozenset(setup.connections[name]) for name in around}) == 1
+
+
+def _title(heading: str, text: str) -> str:
+    """A section's title behind its setup's name, or alone with a capital."""
+    return f"{heading}{text}" if heading else f"{text[:1].upper()}{text[1:]}"
+
+
+def _account_name(account: Account) -> str:
+    return f"Node {account.at}" if account.at is not None else f"Loop {' · '.join(account.around)}"
+
+
+def account_in_setup(account: Account, sheet: Sheet) -> str:
+    """An account's name, with its setup where there are several."""
+    return _title(f"{account.setup}: " if sheet.several else "", _account_name(account))
+
+
+def _closing(account: Account) -> Closing:
+    unit = account.law.unit
+    names = ("rises", "drops") if account.law is VOLTAGE else ("in", "out")
+    if account.rises is None or account.drops is None or account.residual is None:
+        return Closing((), "", mark(account.verdict, account.reason))
+    digits = account.expanded or None
+    sums = ((names[0], rounded(account.rises, digits, unit)), (names[1], rounded(account.drops, digits, unit)))
+    return Closing(sums, rounded(account.residual, digits, unit), mark(account.verdict, account.reason))

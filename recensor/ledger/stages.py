@@ -1,0 +1,79 @@
+"""How every station of the work stands, and which point comes next."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from recensor.core import plan
+from recensor.core.circuit import Target
+from recensor.core.judgement import Assessment, Outcome
+from recensor.core.plan import Stage
+from recensor.core.record import Run
+from recensor.ledger.marks import UNREAD, Mark
+
+
+@dataclass(frozen=True)
+class StationSign:
+    """A station in the strip: how what was read there stands, whether it is now, and how much is left to read."""
+
+    name: str
+    power: str
+    is_now: bool
+    mark: Mark
+    left: int
+
+    @property
+    def words(self) -> str:
+        """How it stands, in words."""
+        to_do = f"{self.left} to do" if self.left else ""
+        stands = "" if self.mark is UNREAD else self.mark.word
+        return ", ".join(filter(None, (stands, to_do))) or ("now" if self.is_now else "to do")
+
+
+def stations(
+    run: Run, points: Sequence[Target], assessment: Assessment, chosen: Target | None
+) -> Iterator[StationSign]:
+    """How each station stands; the verdict is open once everything is read."""
+    now = plan.stage_of(chosen, run.sheet) if chosen is not None else Stage.VERDICT
+    to_read = set(unread(run, points, assessment))
+    for station in Stage:
+        here = [k for k, target in enumerate(points) if plan.stage_of(target, run.sheet) is station]
+        if not here and station is not Stage.VERDICT:
+            continue
+        mark = _stands(assessment, [points[k] for k in here])
+        left = sum(k in to_read for k in here)
+        yield StationSign(station.value, station.power, station is now, mark, left)
+
+
+_WORST = (Outcome.OUTSIDE, Outcome.UNDECIDED, Outcome.AGREES)
+
+
+def _stands(assessment: Assessment, points: Sequence[Target]) -> Mark:
+    """The worst that was said of the points; of none that was read, unread."""
+    outcomes = {found.judged.outcome for target in points if (found := assessment.of(target))}
+    worst = next((outcome for outcome in _WORST if outcome in outcomes), None)
+    if worst is None:
+        return Mark(Outcome.NEUTRAL, "read") if outcomes else UNREAD
+    return Mark(worst, worst.value)
+
+
+def unread(run: Run, points: Sequence[Target], assessment: Assessment) -> list[int]:
+    """The points that the sheet asks for and that nothing counts at yet."""
+    asked = {target.key for target in run.sheet.asked}
+    return [k for k, target in enumerate(points) if target.key in asked and target.key not in assessment.targets]
+
+
+def next_point(
+    run: Run,
+    points: Sequence[Target],
+    assessment: Assessment,
+    ways: Sequence[int],
+    after: Target | None = None,
+) -> Target | None:
+    """The point to read next in the order of the `ways`, looking on from the one that was just read.
+
+    None once everything is read.
+    """
+    stages = [plan.setup_and_power(target, run.sheet) for target in points]
+    last = None if after is None else [point.key for point in points].index(after.key)
+    found = plan.next_in(ways, unread(run, points, assessment), last, stages)
+    return None if found is None else points[found]

@@ -1,0 +1,241 @@
+"""The lines of a run: each sweep's table, its plot, and what the line comes to."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from recensor.core.circuit import MOST_STEPS, Across, Sheet, Target, Through, slug
+from recensor.core.entries import standing_at
+from recensor.core.figures import as_read, rounded, signed_percent
+from recensor.core.judgement import Assessment
+from recensor.core.quantity import AMPERE, OHM, SIEMENS, VOLT
+from recensor.core.record import Run
+from recensor.core.sweeps import Fit, FittedLine, SweepPoint, assess_lines, residuals, row_count
+from recensor.core.uncertainty import COVERAGE_FACTOR, expanded
+from recensor.drawing.conventions import Conventions
+from recensor.drawing.plot import Plot, Plotted, plot
+from recensor.ledger import mean_text
+from recensor.ledger.marks import Mark
+
+# So many places has a curve that is drawn.
+_CURVE = 40
+
+
+@dataclass(frozen=True)
+class LineRow:
+    """One row: its number, what the source is set to, volts, amps and their quotient, and where each is read."""
+
+    number: int
+    setting: str
+    volts: str
+    amps: str
+    ohms: str
+    volts_address: str
+    amps_address: str
+    said: str
+    is_next: bool
+
+
+@dataclass(frozen=True)
+class LineResult:
+    """One thing that a line comes to: its name, its value, its uncertainty in words."""
+
+    name: str
+    value: str
+    beside: str = ""
+
+
+@dataclass(frozen=True)
+class LineView:
+    """A sweep as a page shows it; at `more_address` a free one gets its next row."""
+
+    name: str
+    setup: str
+    part: str
+    source: str
+    rows: tuple[LineRow, ...]
+    plot: Plot | None
+    results: tuple[LineResult, ...]
+    mark: Mark
+    reason: str
+    is_here: bool
+    more_address: str = ""
+
+
+def line_views(
+    assessment: Assessment, target: Target | None, conventions: Conventions, *, is_sealed: bool
+) -> list[LineView]:
+    """Every sweep of a run; the one whose row is read next is marked."""
+    sheet = assessment.against.run.sheet
+    return [
+        _view(line, sheet, assessment, target if target and target.in_circuit else None, conventions,
+              is_sealed=is_sealed)
+        for line in assess_lines(assessment)
+    ]  # fmt: skip
+
+
+def _view(
+    line: FittedLine,
+    sheet: Sheet,
+    assessment: Assessment,
+    target: Across | Through | None,
+    conventions: Conventions,
+    *,
+    is_sealed: bool,
+) -> LineView:
+    sweep = line.sweep
+    is_here = bool(target and sheet.sweep_of(target) is sweep)
+    step = target.step if target and is_here else None
+    return LineView(
+        sweep.name,
+        sweep.setup if sheet.several else "",
+        line.part or "",
+        sweep.source,
+        tuple(_rows(line, sheet, assessment, step)),
+        _plot(line, conventions) if line.points else None,
+        tuple(_results(line, conventions, is_sealed=is_sealed)),
+        Mark(line.outcome, line.verdict),
+        line.reason if not is_sealed else "",
+        is_here,
+        _one_more(line, assessment),
+    )
+
+
+def _one_more(line: FittedLine, assessment: Assessment) -> str:
+    """Where the first row that a free sweep has not got yet is read; empty where the rows are planned."""
+    count = row_count(line.sweep, assessment)
+    return slug(line.sweep.volts_at(count)) if not line.sweep.settings and count < MOST_STEPS else ""
+
+
+def amps_beside(target: Target, run: Run) -> Target | None:
+    """The current of the row of a free sweep whose voltage was just read; None where it is read, or asked for."""
+    sweep = run.sheet.sweep_of(target) if run.sheet.is_free(target) else None
+    if sweep is None or target.step is None or target.key != sweep.volts_at(target.step).key:
+        return None
+    amps = sweep.amps_at(target.step)
+    return amps if standing_at(run.readings, amps) is None else None
+
+
+def _rows(line: FittedLine, sheet: Sheet, assessment: Assessment, here: int | None) -> Iterator[LineRow]:
+    sweep = line.sweep
+    said = dict(line.left_out)
+    if line.stray is not None:
+        said[line.stray] = "does not fit: read it again"
+    found = {point.step: point for point in line.points}
+    unit = sheet.parts[sweep.source].kind.unit
+    for step in range(max(row_count(sweep, assessment), 0 if here is None else here + 1)):
+        volts, amps = sweep.volts_at(step), sweep.amps_at(step)
+        point = found.get(step)
+        yield LineRow(
+            step + 1,
+            as_read(sweep.settings[step], unit) if step < len(sweep.settings) else "",
+            _read(volts, assessment),
+            _read(amps, assessment),
+            rounded(point.resistance, _spread(point), OHM) if point and point.resistance is not None else "",
+            slug(volts),
+            slug(amps),
+            said.get(step, ""),
+            step == here,
+        )
+
+
+def _read(target: Across | Through, assessment: Assessment) -> str:
+    found = assessment.of(target)
+    if found is None:
+        return ""
+    measurement = found.measurement
+    if measurement.mean is None:
+        return "over-range"
+    if target.reversed_against(measurement.target):
+        measurement = replace(measurement, mean=-measurement.mean)
+    return mean_text(measurement, target.unit)
+
+
+def _spread(point: SweepPoint) -> float:
+    """How far volts over amperes of one row may be off by its own digits."""
+    if not point.amps:
+        return 0.0
+    ohms = point.volts / point.amps
+    return COVERAGE_FACTOR * float(np.hypot(point.own_volts, ohms * point.own_amps)) / abs(point.amps)
+
+
+def _results(line: FittedLine, conventions: Conventions, *, is_sealed: bool) -> Iterator[LineResult]:
+    """What the line comes to, in the person's school."""
+    if line.mean_resistance is not None:
+        count = sum(point.resistance is not None for point in line.points)
+        yield LineResult("mean of V / I", rounded(line.mean_resistance, None, OHM), f"of {count} rows")
+    for name, fit in (("slope through the origin", line.through_origin), ("slope with intercept", line.with_intercept)):
+        if fit is not None and len(line.points) > 1:
+            yield LineResult(name, *_slope(fit, conventions))
+    if line.resistance is not None and line.spread is not None:
+        far = expanded(line.spread.standard) or 0.0
+        yield LineResult(
+            "resistance", rounded(line.resistance, far, OHM), f"U = {rounded(far, far, OHM)} (k = 2), gains once"
+        )
+    if line.judged is None or is_sealed:
+        return
+    for name, calculated, basis in (
+        ("from its bands" if line.part else "from nominal", line.judged.nominal, "nominal"),
+        ("by ohmmeter" if line.part else "from measured", line.judged.measured, "measured"),
+    ):
+        error = next((e for key, e in line.judged.percent_error.items() if key == basis), None)
+        if calculated.value is not None:
+            off = f"the line is {signed_percent(error)} from it" if error is not None else ""
+            yield LineResult(name, rounded(calculated.value, expanded(calculated.standard), OHM), off)
+
+
+def _slope(fit: Fit, conventions: Conventions) -> tuple[str, str]:
+    """The slope and what is beside it: as volts over amperes, or the other way round."""
+    error = fit.slope_error
+    said = [f"R² = {fit.r_squared:.5f}"] if fit.r_squared is not None else []
+    if fit.intercept_error is not None:
+        said.append(f"{rounded(fit.intercept, fit.intercept_error, VOLT)} at no current")
+    if conventions.amps_upward and fit.slope:
+        turned, own = 1.0 / fit.slope, error / fit.slope**2 if error else None
+        value = f"{rounded(turned, own, SIEMENS)}{f' ± {rounded(own, own, SIEMENS)}' if own else ''}"
+        return f"{value}, so {rounded(fit.slope, error, OHM)}", ", ".join(said)
+    return f"{rounded(fit.slope, error, OHM)}{f' ± {rounded(error, error, OHM)}' if error else ''}", ", ".join(said)
+
+
+def _plot(line: FittedLine, conventions: Conventions) -> Plot:
+    """The points with their line, or where that does not describe them with a curve."""
+    above = {point.step: off for point, off in residuals(line)}
+    points = [_plotted(point, line, above.get(point.step), conventions) for point in line.points]
+    units, names = (AMPERE, VOLT), ("I", "V")
+    best = line.best
+    if conventions.amps_upward:
+        units, names = units[::-1], names[::-1]
+    drawn = None
+    if best is not None and best.slope:
+        slope, intercept = best.slope, best.intercept
+
+        def drawn(x: float) -> float:
+            return (x - intercept) / slope if conventions.amps_upward else intercept + slope * x
+
+    return plot(points, units, names, line=drawn, curve=_curve(line, conventions) if line.straight is False else ())
+
+
+def _plotted(point: SweepPoint, line: FittedLine, above: float | None, conventions: Conventions) -> Plotted:
+    volts, amps = COVERAGE_FACTOR * point.volts_spread.standard, COVERAGE_FACTOR * point.amps_spread.standard
+    read = rounded(point.volts, volts or None, VOLT), rounded(point.amps, amps or None, AMPERE)
+    words = f"row {point.step + 1}: {', '.join(read)}"
+    slope = line.best.slope if line.best else 0.0
+    own = COVERAGE_FACTOR * float(np.hypot(point.own_volts, slope * point.own_amps))
+    is_stray = point.step == line.stray or point.step in dict(line.left_out)
+    if conventions.amps_upward:
+        off = -above / slope if above is not None and slope else None
+        return Plotted(
+            point.volts, point.amps, volts, own / abs(slope) if slope else amps, point.step + 1, words, off, is_stray
+        )
+    return Plotted(point.amps, point.volts, amps, own if line.best else volts, point.step + 1, words, above, is_stray)
+
+
+def _curve(line: FittedLine, conventions: Conventions) -> list[tuple[float, float]]:
+    """A smooth curve through the points: the parabola that describes them better than a line."""
+    x = np.array([point.amps for point in line.points])
+    y = np.array([point.volts for point in line.points])
+    places = np.linspace(x.min(), x.max(), _CURVE)
+    found = np.polyval(np.polyfit(x, y, 2), places)
+    pairs = list(zip(places.tolist(), found.tolist(), strict=True))
+    return [(v, i) for i, v in pairs] if conventions.amps_upward else pairs

@@ -1,0 +1,1 @@
+"""Pages of runs: parse, call one service or query, render."""

@@ -1,0 +1,1 @@
+"""What a run is, and what changes and reads it. No page."""

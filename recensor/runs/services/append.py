@@ -1,0 +1,48 @@
+"""Acts and their lines: whatever changes how a reading stands, or which sheet a run follows, is one."""
+
+import uuid
+from datetime import datetime
+
+from django.utils import timezone
+
+from recensor.core.errors import Refused
+from recensor.people.models import User
+from recensor.runs.models import ActLine, ActRow, RunRow
+
+LONGEST_REASON = 200
+
+
+def append_act(
+    run: RunRow,
+    author: User,
+    kind: ActRow.Kind,
+    reason: str,
+    *,
+    key: uuid.UUID | None = None,
+    undoes: ActRow | None = None,
+    time: datetime | None = None,
+) -> ActRow:
+    """Append an act; its lines follow. Raises `Refused` for a reason that is too long."""
+    if len(reason) > LONGEST_REASON:
+        raise Refused(f"The reason is {len(reason)} characters long; keep it under {LONGEST_REASON}.")
+    act = ActRow(
+        run=run,
+        kind=kind,
+        reason=reason,
+        author=author,
+        time=time or timezone.now(),
+        key=key or uuid.uuid4(),
+        undoes=undoes,
+    )
+    act.save()
+    return act
+
+
+def append_line(act: ActRow, reading_id: int, effect: ActLine.Effect, other_id: int | None = None) -> None:
+    """What an act does to one reading; `other_id` is the one that stands elsewhere, or instead of it."""
+    ActLine(act=act, reading_id=reading_id, effect=effect, other_id=other_id).save()
+
+
+def is_done(run: RunRow, key: uuid.UUID | None) -> bool:
+    """Whether a press has been carried out already."""
+    return key is not None and ActRow.objects.filter(run=run, key=key).exists()

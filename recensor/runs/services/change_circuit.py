@@ -1,0 +1,226 @@
+"""A running run can change: what its circuit always was is said better, or from now on it is another one.
+
+Nothing that was read is lost. A correction judges old readings anew; a change opens a new state of the circuit, and
+what was read before stays with the circuit that it was read on.
+"""
+
+import json
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from django.utils import timezone
+
+from recensor.core.circuit import Rule, Sheet, has_place
+from recensor.core.editing import EditError, edits, held_against, setup_changes
+from recensor.core.errors import Refused
+from recensor.core.figures import as_read
+from recensor.experiments.acts import ACTS, Typed
+from recensor.experiments.models import SheetRow
+from recensor.meters.services import LONGEST_METER, meter_named
+from recensor.people.models import User
+from recensor.runs import queries
+from recensor.runs.models import ActRow, RunRow, RunSheet
+from recensor.runs.queries import RunSnapshot
+from recensor.runs.services.append import LONGEST_REASON, append_act, is_done
+from recensor.runs.services.record import record_reading
+from recensor.runs.services.start import follow, numbered_key, start_run, take_back
+from recensor.web.transactions import atomic_with_retry
+
+# A changed sheet and the name of its new state, out of a sheet.
+Edit = Callable[[Sheet], tuple[Sheet, str]]
+
+
+@atomic_with_retry
+def correct(run: RunRow, author: User, part: str, fields: Typed, key: uuid.UUID | None = None) -> None:
+    """Say better what a part always was: all that was read is judged anew. Pressed twice it is done once.
+
+    `fields` are those of the editor. Raises `Refused` where a reading would lose its point.
+    """
+    loaded = queries.load_locked(run)
+    if is_done(run, key):
+        return
+    sheet, names = loaded.core.sheet, run.renamed
+    changed = ACTS["change"].carry_out(sheet, {**fields, "part": part})
+    if fields["name"] != part:
+        names = _renamed(run, part, fields["name"])
+    else:
+        _refuse_orphans(loaded, changed)
+    act = append_act(run, author, ActRow.Kind.CHANGE, f"{part} corrected", key=key)
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act, names)
+
+
+@atomic_with_retry
+def read_more(run: RunRow, author: User, name: str, typed: Typed, key: uuid.UUID | None = None) -> None:
+    """More is to be read than was asked for: an act of the editor that changes no circuit. Pressed twice it is once.
+
+    Raises `Refused` where readings would lose their rows.
+    """
+    loaded = queries.load_locked(run)
+    if is_done(run, key):
+        return
+    changed = ACTS[name].carry_out(loaded.core.sheet, typed)
+    _refuse_orphans(loaded, changed)
+    said = {"sweep": f"the line of {typed['part']}", "hold": f"{typed['setup']} against {typed['other']}"}[name]
+    act = append_act(run, author, ActRow.Kind.CHANGE, said, key=key)
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act)
+
+
+def _refuse_orphans(loaded: RunSnapshot, changed: Sheet) -> None:
+    for reading in loaded.core.readings:
+        if not has_place(reading.target, changed):
+            shown = as_read(reading.value, reading.target.unit)
+            raise Refused(f"{shown}, {reading.target.words}, would have no place then. Make it a change instead.")
+
+
+def _renamed(run: RunRow, old: str, new: str) -> dict[str, str]:
+    """What readings name a part by, and what it is called from now on."""
+    for state in run.board_states.all():
+        if old in json.dumps(state.placements):
+            raise Refused(f"{old} stands on a board; take it off before you give it another name.")
+    if new in run.renamed:
+        raise Refused(f"Something else was called {new} before; take another name.")
+    run.drawn_parts.filter(name=old).update(name=new)
+    names = {first: new if now == old else now for first, now in run.renamed.items()}
+    return {**names, old: new}
+
+
+@atomic_with_retry
+def change(run: RunRow, author: User, edit: Edit, key: uuid.UUID | None = None) -> None:
+    """From now on the circuit is another one. Pressed twice it is done once."""
+    loaded = queries.load_locked(run)
+    if is_done(run, key):
+        return
+    changed, name = edit(loaded.core.sheet)
+    act = append_act(run, author, ActRow.Kind.CHANGE, name, key=key)
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
+
+
+@atomic_with_retry
+def take_back_change(run: RunRow, author: User, act: ActRow) -> None:
+    """The circuit is again what it was before the last correction or change."""
+    queries.load_locked(run)
+    if ActRow.objects.filter(undoes=act).exists():
+        raise Refused("This is taken back already.")
+    append_act(run, author, ActRow.Kind.UNDO, f"taken back: {act.reason}"[:LONGEST_REASON], undoes=act)
+    take_back(run, author, act)
+
+
+@atomic_with_retry
+def rename(run: RunRow, title: str) -> None:
+    """Give the run another title."""
+    queries.lock(run)
+    title = title.strip()
+    if not title or len(title) > 120:
+        raise Refused("A title has 1 to 120 characters.")
+    run.title = title
+    run.save(update_fields=["title"])
+
+
+@atomic_with_retry
+def choose_meter(run: RunRow, author: User, name: str) -> None:
+    """The meter that readings are taken with from now on; none where no name is given."""
+    queries.lock(run)
+    name = name.strip()
+    if len(name) > LONGEST_METER:
+        raise Refused(f"A meter's name has at most {LONGEST_METER} characters.")
+    run.meter = meter_named(author, name)
+    run.save(update_fields=["meter"])
+
+
+def put_away(run: RunRow, *, away: bool) -> None:
+    """Take the run off the list, or put it back."""
+    run.put_away = timezone.now() if away else None
+    run.save(update_fields=["put_away"])
+
+
+@atomic_with_retry
+def same_again(run: RunRow, author: User, key: uuid.UUID | None = None, *, with_parts: bool) -> RunRow:
+    """Another run of the same sheet, perhaps with what was read of each part by itself. Pressed twice it is one run."""
+    loaded = queries.load(run)
+    sheet = loaded.core.sheet
+    copy = start_run(
+        author,
+        sheet,
+        run.meter.name if run.meter else "",
+        key=key,
+        experiment=run.experiment,
+        version=run.version,
+        own_calculations=run.own_calculations,
+        simulated=run.simulated,
+    )
+    if with_parts:
+        for number, reading in enumerate(loaded.core.readings):
+            target = reading.target
+            if not target.is_part_alone or sheet.parts[target.part].kind.is_source:
+                continue
+            if reading.struck is None and reading.counted is not False:
+                record_reading(copy, author, reading, numbered_key(copy, number))
+    return copy
+
+
+@dataclass(frozen=True)
+class CircuitChange:
+    """Something that happens to a part from now on: its words behind the part's name, and what it does to a sheet.
+
+    It is the editor's `act` in a new setup; what is `typed` goes to that field of it. By the `rule` the new state is
+    held against the old one.
+    """
+
+    words: str
+    act: str
+    state: str
+    typed: str = "what"
+    rule: Rule | None = None
+
+    def of(self, sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
+        """The sheet with its new state, and that state's name. The act's errors pass through."""
+        fields = {"part": part, self.typed: what}
+        changed, name = setup_changes.new_state(
+            sheet,
+            base,
+            self.state.format(part=part, what=what),
+            lambda changed, name: ACTS[self.act].carry_out(changed, {**fields, "setup": name}),
+        )
+        return (held_against(changed, self.rule, (base, name)) if self.rule else changed), name
+
+
+class _Exchange(CircuitChange):
+    """The new part bears the name of the one whose place it takes, with a mark, unless it is given another."""
+
+    def of(self, sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
+        """The sheet with the part exchanged."""
+        name = part
+        while name in sheet.parts:
+            name = f"{name}'"
+        return super().of(sheet, base, part, what if "=" in what else f"{name}={what}")
+
+
+CHANGES = {
+    "exchange": _Exchange("exchanged for", "instead", "{part} exchanged", rule=Rule.EXCHANGE),
+    "parallel": CircuitChange(
+        "gets beside it, in parallel,", "parallel", "{what} beside {part}", rule=Rule.BRANCH_ADDED
+    ),
+    "series": CircuitChange("gets behind it, in series,", "after", "{what} after {part}"),
+    "out": CircuitChange("is taken out, its place left open,", "leave_open", "{part} out"),
+    "short": CircuitChange("is taken out, a wire in its place,", "short", "{part} shorted"),
+    "set": CircuitChange("is set to", "here", "{part} at {what}", "here"),
+    "open": CircuitChange("is opened, a switch,", "open", "{part} open"),
+    "close": CircuitChange("is closed, a switch,", "close", "{part} closed"),
+}
+
+
+def changed_so(name: str, setup: str, part: str, what: str) -> Edit:
+    """One of the changes, of a part in a setup."""
+
+    def edit(sheet: Sheet) -> tuple[Sheet, str]:
+        if part not in sheet.parts:
+            raise EditError("Choose the part that is changed.")
+        return CHANGES[name].of(sheet, sheet.setup(setup).name, part, what)
+
+    return edit
+
+
+def setup_added(name: str, like: str) -> Edit:
+    """Another setup, at first like one that is there."""
+    return lambda sheet: (edits.add_setup(sheet, name, sheet.setup(like).name), name)

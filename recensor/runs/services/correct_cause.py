@@ -1,0 +1,76 @@
+"""The mend of a cause in one press: an ordinary act, which is undone like any other."""
+
+import uuid
+from dataclasses import replace
+
+from recensor.core.errors import Refused
+from recensor.core.faults import Cause, Correction, Rebuilt, Reentered, Restated, Struck, explain
+from recensor.experiments.models import SheetRow
+from recensor.people.models import User
+from recensor.runs import queries
+from recensor.runs.models import ActLine, ActRow, RunRow, RunSheet
+from recensor.runs.queries import RunSnapshot
+from recensor.runs.services.append import LONGEST_REASON, append_act, append_line, is_done
+from recensor.runs.services.correct import made_instead
+from recensor.runs.services.start import follow
+from recensor.web.transactions import atomic_with_retry
+
+_Kind, _Effect = ActRow.Kind, ActLine.Effect
+
+
+@atomic_with_retry
+def mend_cause(run: RunRow, author: User, token: str, key: uuid.UUID | None) -> str:
+    """Carry out the mend of one of the causes that explain a run, and say which. Pressed twice it is done once.
+
+    Raises `Refused` where the run is explained otherwise by now, or nothing is to be given away yet.
+    """
+    loaded = queries.with_boards_of(run, queries.load_locked(run, author))
+    if is_done(run, key):
+        return ""
+    if loaded.is_sealed:
+        raise Refused("This run is sealed: what mends it is told once every point has been read.")
+    causes = explain(loaded.judged()).causes
+    cause = next((one for one in causes if one.token == token and one.mend is not None), None)
+    if cause is None or cause.mend is None:
+        raise Refused("By what has been read since, this is not the cause any more. Look again.")
+    _carry_out(run, author, loaded, cause, cause.mend, key)
+    return cause.mend.words
+
+
+def _carry_out(
+    run: RunRow, author: User, loaded: RunSnapshot, cause: Cause, mend: Correction, key: uuid.UUID | None
+) -> None:
+    reason = cause.name[:LONGEST_REASON]
+    if isinstance(mend, Reentered):
+        _reenter(run, author, loaded, mend, reason, key)
+    elif isinstance(mend, Struck):
+        act = append_act(run, author, _Kind.STRIKE, reason, key=key)
+        for index in mend.indexes:
+            append_line(act, loaded.reading_ids[index], _Effect.STRIKE)
+    elif isinstance(mend, Restated):
+        act = append_act(run, author, _Kind.CHANGE, reason, key=key)
+        follow(run, author, SheetRow.of(mend.sheet(loaded.core.sheet), author), RunSheet.Kind.CORRECTION, act)
+        _count(loaded, cause, act)
+    elif isinstance(mend, Rebuilt):
+        act = append_act(run, author, _Kind.CHANGE, reason, key=key)
+        follow(run, author, SheetRow.of(mend.planned(loaded.core), author), RunSheet.Kind.CHANGE, act)
+        _count(loaded, cause, act)
+
+
+def _reenter(
+    run: RunRow, author: User, loaded: RunSnapshot, mend: Reentered, reason: str, key: uuid.UUID | None
+) -> None:
+    """Each reading as it should have been entered; several change places together."""
+    several = len(mend.readings) > 1
+    act = append_act(run, author, _Kind.SHIFT if several else _Kind.MEND, reason, key=key)
+    after = mend.applied(loaded.core)
+    for index in mend.readings:
+        right = replace(after.readings[index], counted=None, later=False, instead_of=None)
+        made_instead(run, author, act, loaded, index, right)
+
+
+def _count(loaded: RunSnapshot, cause: Cause, act: ActRow) -> None:
+    """What the cause explains counts: so the act stands in the order of what undo takes back."""
+    last = loaded.last_reading
+    for index in cause.explains or (() if last is None else (last,)):
+        append_line(act, loaded.reading_ids[index], _Effect.COUNT)

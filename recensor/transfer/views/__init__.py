@@ -1,0 +1,1 @@
+"""Pages of what goes out whole and comes in."""

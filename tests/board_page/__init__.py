@@ -1,0 +1,1 @@
+"""The board's page."""

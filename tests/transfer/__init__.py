@@ -1,0 +1,1 @@
+"""What goes out whole and comes in."""
