@@ -9,12 +9,9 @@ from recensor.core.solving.metered import METER, with_meter
 from recensor.core.solving.network import (
     CurrentSourceOpenError,
     Network,
-    NotJoinedError,
     ReferenceNodeError,
-    Solution,
     SourceLoopError,
     UnknownNodeError,
-    blocks,
     solve,
 )
 from recensor.core.solving.nonlinear import NothingLimitsError, NotSettledError
@@ -28,6 +25,7 @@ from recensor.core.solving.operating import (
     resistance_between,
 )
 from recensor.core.solving.reduction import Merge, Reduction, Split, reduce
+from recensor.core.solving.solution import NotJoinedError, Solution, blocks
 from recensor.core.solving.tolerances import Variation, vary
 from recensor.core.solving.values import Value, Values, stated, stated_value
 from recensor.core.solving.variants import OPEN_OHMS, MovedLead, Responses, Variants

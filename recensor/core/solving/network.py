@@ -18,20 +18,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from recensor.core import graph
-from recensor.core.circuit import Across, Leads, Through
+from recensor.core.circuit import Across, Leads
 from recensor.core.quantity import RESISTANCE
 from recensor.core.solving import nonlinear
-from recensor.core.solving.laws import LAWS, Bent, Column, Element, Law, NetworkError, Places, law_of
+from recensor.core.solving.laws import LAWS, Bent, Element, Law, NetworkError, Places, law_of
+from recensor.core.solving.solution import Asked, NotJoinedError, Solution, blocks
 from recensor.core.uncertainty import Array
-
-# What is asked of a network: a voltage between two nodes, or a current through an element. The setup does not matter.
-Asked = Across | Through
-
 
 # Up to this many unknowns the matrix is put together entry by entry, beyond that all at once.
 _SMALL_SYSTEM = 40
-
-_ROWS_AT_ONCE = 128
 
 
 class _Measures(NamedTuple):
@@ -60,10 +55,6 @@ class UnknownNodeError(NetworkError):
     """A node or part was asked for that the circuit does not have."""
 
 
-class NotJoinedError(NetworkError):
-    """A voltage was asked for between two nodes that nothing joins."""
-
-
 class Network:
     """The topology of a circuit, checked once and solved for any number of value sets.
 
@@ -83,24 +74,24 @@ class Network:
             raise ReferenceNodeError(f"the reference node {reference} is not in the circuit", nodes=[reference])
         self.node_index = index
         self.position = {element.name: k for k, element in enumerate(self.elements)}
-        self._laws: list[Law] = [law_of(element) for element in self.elements]
-        self._islands = graph.Groups(range(len(index)))
+        self.laws: list[Law] = [law_of(element) for element in self.elements]
+        self.islands = graph.Groups(range(len(index)))
         held = graph.Groups(range(len(index)))
-        self._places: list[Places] = []
+        self.places: list[Places] = []
         self.size = len(index)
-        for element, law in zip(self.elements, self._laws, strict=True):
+        for element, law in zip(self.elements, self.laws, strict=True):
             a, b = index[element.first], index[element.second]
             if law.joins(element):
-                self._islands.join(a, b)
+                self.islands.join(a, b)
             if law.holds_voltage(element) and not held.join(a, b):
                 raise self._source_loop(element)
-            self._places.append(Places(a, b, self.size) if law.has_branch else Places(a, b))
+            self.places.append(Places(a, b, self.size) if law.has_branch else Places(a, b))
             self.size += law.has_branch
-        grounds = {self._islands.top(index[reference]): index[reference]}
+        grounds = {self.islands.top(index[reference]): index[reference]}
         for node in range(len(index)):
-            grounds.setdefault(self._islands.top(node), node)
+            grounds.setdefault(self.islands.top(node), node)
         self._grounds = list(grounds.values())
-        self._bent = [k for k, law in enumerate(self._laws) if law.is_nonlinear]
+        self._bent = [k for k, law in enumerate(self.laws) if law.is_nonlinear]
         self._stamps = list(self._matrix_stamps())
 
     def _matrix_stamps(self) -> Iterator[tuple[int, int, float]]:
@@ -111,7 +102,7 @@ class Network:
         size, grounds = self.size, set(self._grounds)
         for ground in grounds:
             yield ground * size + ground, len(self.elements), 1.0
-        for k, (element, law, at) in enumerate(zip(self.elements, self._laws, self._places, strict=True)):
+        for k, (element, law, at) in enumerate(zip(self.elements, self.laws, self.places, strict=True)):
             for row, column, factor in law.entries(element, at):
                 if row not in grounds and column not in grounds:
                     yield row * size + column, k, factor
@@ -135,7 +126,7 @@ class Network:
 
     def joined(self, first: str, second: str) -> bool:
         """Whether the two nodes are joined by anything but ideal current sources."""
-        return self._islands.together(self._node(first), self._node(second))
+        return self.islands.together(self._node(first), self._node(second))
 
     def has_joined(self, first: str, second: str) -> bool:
         """Whether the circuit has both nodes, and they are joined."""
@@ -147,7 +138,8 @@ class Network:
         except KeyError:
             raise UnknownNodeError(f"node {name} is not in the circuit", nodes=[name]) from None
 
-    def _position(self, name: str) -> int:
+    def position_of(self, name: str) -> int:
+        """The place of an element among all. Raises `UnknownNodeError`."""
         try:
             return self.position[name]
         except KeyError:
@@ -155,7 +147,7 @@ class Network:
 
     def element(self, name: str) -> Element:
         """The element of that name. Raises `UnknownNodeError`."""
-        return self.elements[self._position(name)]
+        return self.elements[self.position_of(name)]
 
     def solve(self, values: Array | None = None, asked: Sequence[Asked] = ()) -> "Solution":
         """Solve for one value set, shape (parts,), or many at once, shape (sets, parts).
@@ -170,11 +162,11 @@ class Network:
         # One column for each element: a float, or an array over the value sets. The arithmetic below serves both.
         columns: list[Any] = given.tolist() if given.ndim == 1 else list(given.T)
         weights = [
-            law.weight(element, value) for law, element, value in zip(self._laws, self.elements, columns, strict=True)
+            law.weight(element, value) for law, element, value in zip(self.laws, self.elements, columns, strict=True)
         ]
         weights.append(1.0)
         driven: list[Any] = [0.0] * self.size
-        for law, value, at in zip(self._laws, columns, self._places, strict=True):
+        for law, value, at in zip(self.laws, columns, self.places, strict=True):
             for row, amount in law.drive(value, at):
                 driven[row] = driven[row] + amount
         if len(self._grounds) > 1:
@@ -209,12 +201,12 @@ class Network:
         elements = [self.elements[k] for k in self._bent]
         values = _stacked([columns[k] for k in self._bent], shape)
         # Plain conductances in their places keep the rest solvable; the iteration takes them off again.
-        beside = [1.0 / self._laws[k].resistance(self.elements[k]) for k in self._bent]
+        beside = [1.0 / self.laws[k].resistance(self.elements[k]) for k in self._bent]
         for k, conductance in zip(self._bent, beside, strict=True):
             weights[k] = conductance
         right = np.zeros((*shape, self.size, 1 + len(elements)))
         right[..., 0] = _stacked(driven, shape)
-        places = [self._places[k] for k in self._bent]
+        places = [self.places[k] for k in self._bent]
         for j, at in enumerate(places, 1):
             right[..., at.a, j] += 1.0
             right[..., at.b, j] -= 1.0
@@ -232,7 +224,7 @@ class Network:
         """The bent elements by their laws."""
         groups: dict[Law, list[int]] = {}
         for j, k in enumerate(self._bent):
-            groups.setdefault(self._laws[k], []).append(j)
+            groups.setdefault(self.laws[k], []).append(j)
         bent = [self.elements[k] for k in self._bent]
         return [
             nonlinear.Alike.of(law, members, [bent[j] for j in members])
@@ -284,9 +276,9 @@ class Network:
             if not self.joined(*asked.nodes):
                 raise NotJoinedError(f"nothing joins {asked.red} and {asked.black}", nodes=asked.nodes)
             return _Measures(self._node(asked.red), self._node(asked.black), 1.0)
-        k = self._position(asked.part)
-        per_volt, per_ampere = self._laws[k].measures(float(weights[k]))
-        at = self._places[k]
+        k = self.position_of(asked.part)
+        per_volt, per_ampere = self.laws[k].measures(float(weights[k]))
+        at = self.places[k]
         return _Measures(at.a, at.b, per_volt, at.branch, per_ampere)
 
     def resistances(self, pairs: Sequence[Leads], values: Array | None = None) -> tuple[list[float], Array]:
@@ -304,163 +296,18 @@ class Network:
     def _check_islands(self, driven: list[Any]) -> None:
         """Current sources must not drive a net current into any island: it could not come back."""
         for ground in self._grounds:
-            inside = [k for k in self.node_index.values() if self._islands.together(k, ground)]
+            inside = [k for k in self.node_index.values() if self.islands.together(k, ground)]
             pushed = [driven[k] for k in inside]
             scale = 1e-12 * sum(np.abs(current) for current in pushed)
             if np.any(np.abs(sum(pushed)) > scale):
                 nodes = {node for node, k in self.node_index.items() if k in inside}
                 names = [
                     e.name
-                    for e, law in zip(self.elements, self._laws, strict=True)
+                    for e, law in zip(self.elements, self.laws, strict=True)
                     if law.pushes and (e.first in nodes) != (e.second in nodes)
                 ]
                 message = f"{' and '.join(names)} drives its current into an open circuit"
                 raise CurrentSourceOpenError(message, names, sorted(nodes))
-
-
-class Solution:
-    """Voltages, currents and powers of a solved network; arrays where many value sets were solved."""
-
-    def __init__(
-        self, network: Network, values: Array, matrix: Array, unknowns: Array, asked: Sequence[Asked], adjoints: Array
-    ) -> None:
-        self.network = network
-        self.values = values
-        self.matrix = matrix
-        self._unknowns = unknowns
-        self._asked = asked
-        self._adjoints = adjoints
-
-    @property
-    def potentials(self) -> Array:
-        """Every node's potential in volts, in the network's order, against its island's first node; one value set."""
-        return self._unknowns[: len(self.network.node_index)]
-
-    def voltage(self, first: str, second: str) -> Column:
-        """V(first) − V(second) in volts. Raises `NotJoinedError` when nothing joins the two nodes."""
-        if not self.network.joined(first, second):
-            raise NotJoinedError(f"nothing joins {first} and {second}", nodes=(first, second))
-        index = self.network.node_index
-        return self._between(index[first], index[second])
-
-    def drop(self, name: str) -> Column:
-        """The voltage in volts from a part's first lead to its second, also within an island of its own."""
-        at = self.network._places[self.network._position(name)]
-        return self._between(at.a, at.b)
-
-    def current(self, name: str) -> Column:
-        """Current in amperes: through a resistor from first to second, from a source when delivered."""
-        k = self.network._position(name)
-        at = self.network._places[k]
-        branch: Column = self._unknowns[..., at.branch] if at.branch >= 0 else 0.0
-        value: Column = self.values[..., k]
-        return self.network._laws[k].current(self.network.elements[k], value, self._between(at.a, at.b), branch)
-
-    def power(self, name: str) -> Column:
-        """Power in watts: taken up by a resistor, delivered by a source at its terminals."""
-        return self.drop(name) * self.current(name)
-
-    def _between(self, a: int, b: int) -> Column:
-        between: Column = self._unknowns[..., a] - self._unknowns[..., b]
-        return between
-
-    @cached_property
-    def driving_voltage(self) -> float:
-        """What drives the circuit, in volts: the scale on which a voltage is zero. 0 where nothing drives.
-
-        The largest EMF, or the largest source current times the largest resistance: never of the solution, which may
-        itself be round-off.
-        """
-        emf, pushed, resistances = self._drives
-        return max(emf, pushed * max(resistances, default=0.0))
-
-    @cached_property
-    def driving_current(self) -> float:
-        """What drives the circuit, in amperes: the scale on which a current is zero. 0 where nothing drives."""
-        emf, pushed, resistances = self._drives
-        return max(pushed, emf / min(resistances) if resistances else 0.0)
-
-    @cached_property
-    def _drives(self) -> tuple[float, float, list[float]]:
-        """The largest EMF, the largest source current, and every resistance above zero."""
-        emf = pushed = 0.0
-        resistances = []
-        for element, law, value in zip(self.network.elements, self.network._laws, self.values.tolist(), strict=True):
-            emf = max(emf, abs(value)) if law.has_branch else emf
-            pushed = max(pushed, abs(value)) if law.pushes else pushed
-            resistance = law.resistance(element._replace(value=value))
-            resistances += [resistance] if resistance > 0 else []
-        return emf, pushed, resistances
-
-    @cached_property
-    def largest_voltage(self) -> float:
-        """The largest voltage in volts between two joined nodes."""
-        islands: dict[int, list[float]] = {}
-        for k in self.network.node_index.values():
-            islands.setdefault(self.network._islands.top(k), []).append(float(self._unknowns[k]))
-        return max(max(group) - min(group) for group in islands.values())
-
-    def answer(self, asked: Asked) -> Column:
-        """What was asked: a voltage or a current."""
-        return self.voltage(*asked.nodes) if asked.is_across else self.current(asked.part)
-
-    @cached_property
-    def slopes(self) -> Array:
-        """Derivative of each answer that was asked for by each element's value, shape (asked, elements)."""
-        network = self.network
-        if not self._asked:
-            return np.zeros((0, len(network.elements)))
-        first, second, _ = np.array(network._places).T
-        drops = self._unknowns[first] - self._unknowns[second]
-        found = self._slopes(drops)
-        for k, asked in enumerate(self._asked):
-            if asked.is_through:
-                own = network._position(asked.part)
-                element, value = network.elements[own], float(self.values[own])
-                found[k, own] += network._laws[own].own_slope(element, value, float(drops[own]))
-        return found
-
-    def sensitivities(self, asked: Asked) -> dict[str, float]:
-        """Derivative of one answer that was asked for by every part's value."""
-        row = self.slopes[list(self._asked).index(asked)]
-        return {e.name: float(slope) for e, slope in zip(self.network.elements, row, strict=True)}
-
-    def adjoint_across(self, k: int, first: str, second: str) -> float:
-        """The k-th adjoint between two nodes."""
-        index = self.network.node_index
-        return float(self._adjoints[k, index[first]] - self._adjoints[k, index[second]])
-
-    @property
-    def resistance_slopes(self) -> Array:
-        """Derivative of each resistance by every value; the adjoint of a resistance is its own solution."""
-        return self._slopes(None)
-
-    def _slopes(self, drops: Array | None) -> Array:
-        """The slopes by the laws' adjoint rule; without `drops` each answer's own are taken."""
-        first, second, branch = np.array(self.network._places).T
-        found = np.empty((len(self._adjoints), len(first)))
-        by_law = list(self._by_law())
-        for block in blocks(len(found)):
-            adjoints, slopes = self._adjoints[block], found[block]
-            across = adjoints[:, first] - adjoints[:, second]
-            for law, at in by_law:
-                own = across[:, at] if drops is None else drops[at]
-                elements = [self.network.elements[k] for k in at]
-                slopes[:, at] = law.slope(elements, self.values[at], across[:, at], own, adjoints[:, branch[at]])
-        return found
-
-    def _by_law(self) -> Iterator[tuple[Law, list[int]]]:
-        """The positions of the elements that follow each law."""
-        groups: dict[Law, list[int]] = {}
-        for k, law in enumerate(self.network._laws):
-            groups.setdefault(law, []).append(k)
-        yield from groups.items()
-
-
-def blocks(count: int) -> Iterator[slice]:
-    """So many rows in blocks that fit into a processor's own memory."""
-    for start in range(0, count, _ROWS_AT_ONCE):
-        yield slice(start, start + _ROWS_AT_ONCE)
 
 
 def solve(elements: Iterable[Element], reference: str, asked: Sequence[Asked] = ()) -> Solution:

@@ -7,7 +7,8 @@ from functools import cached_property
 from recensor.core.circuit import RESISTOR, Leads, Part, Setup, Sheet
 from recensor.core.quantity import counts_as_zero
 from recensor.core.solving.laws import Element, NetworkError, Rated
-from recensor.core.solving.network import Asked, Network, Solution
+from recensor.core.solving.network import Network
+from recensor.core.solving.solution import Asked, Solution
 from recensor.core.solving.values import STAND_IN_OHMS, stated
 
 
