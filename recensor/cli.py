@@ -85,10 +85,10 @@ def check(files: list[str]) -> int:
             continue
         digits = checksum(tree) if isinstance(tree, dict) else ""
         print(f"{file}: {printed(digits)}")
-        for one in run.signed:
-            fits = one.checksum == digits
+        for signature in run.signed:
+            fits = signature.checksum == digits
             status = status or (0 if fits else OTHER_DATA)
-            print(f"  {one.by}, {one.signed_as}: {'of these data' if fits else 'OF OTHER DATA'}")
+            print(f"  {signature.by}, {signature.signed_as}: {'of these data' if fits else 'OF OTHER DATA'}")
         if not run.signed:
             print("  not signed")
     return status

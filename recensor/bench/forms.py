@@ -49,7 +49,7 @@ class ReadingForm(forms.Form):
     meter = forms.CharField(required=False, max_length=60)
     replaces_seen = forms.IntegerField(required=False)
     typed_at = forms.DateTimeField(required=False)
-    declared_as = forms.ChoiceField(choices=[(said, said) for said in SAID], required=False)
+    declared_as = forms.ChoiceField(choices=[(repeat, repeat) for repeat in SAID], required=False)
 
     def __init__(self, data: QueryDict, *, loaded: RunSnapshot) -> None:
         self.is_older = "measurement" not in data
@@ -72,14 +72,14 @@ class ReadingForm(forms.Form):
             raise ValueError("nothing was typed at a measurement")
         reading = record.Reading(target, typed["quantity"], typed.get("span"), typed.get("meter") or None)
         found = typed["replaces_seen"] if "replaces_seen" in self.data else self.loaded.standing_at(target)
-        said = Repeat(typed["declared_as"]) if typed.get("declared_as") else None
+        repeat = Repeat(typed["declared_as"]) if typed.get("declared_as") else None
         return Entry(
             reading,
             typed["key"],
             found,
             typed.get("typed_at"),
             unit_is_default=typed["unit_is_default"],
-            declared_as=said,
+            declared_as=repeat,
         )
 
     @property

@@ -32,41 +32,41 @@ def carry_out(run: RunRow, sheet: Sheet, setup: Setup, name: str, said: Typed) -
         return kept_board.undo(run, sheet, setup)
     if name not in ACTS:
         raise Refused("Choose what to do with the board.")
-    return kept_board.change(run, sheet, setup, lambda kept: ACTS[name](kept, sheet, setup, said))
+    return kept_board.change(run, sheet, setup, lambda board: ACTS[name](board, sheet, setup, said))
 
 
 @act("put")
-def put(kept: KeptBoard, sheet: Sheet, setup: Setup, said: Typed) -> KeptBoard:
+def put(board: KeptBoard, sheet: Sheet, setup: Setup, said: Typed) -> KeptBoard:
     """Put a part, jumper or link in, or move it."""
-    wanted = typed.read(said.get("what", ""), sheet, setup, frozenset(kept.extra))
-    extra = {**kept.extra, wanted.name: wanted.brought} if wanted.brought else kept.extra
-    first, second = (kept.built.board.hole(hole) for hole in wanted.holes)
-    name = wanted.name or kept.built.free_name(wanted.piece)
+    wanted = typed.read(said.get("what", ""), sheet, setup, frozenset(board.extra))
+    extra = {**board.extra, wanted.name: wanted.brought} if wanted.brought else board.extra
+    first, second = (board.built.board.hole(hole) for hole in wanted.holes)
+    name = wanted.name or board.built.free_name(wanted.piece)
     is_rigid = wanted.piece is Piece.PART and {**sheet.parts, **extra}[name].kind.rigid
     placement = Placement(name, wanted.piece, (first, second))
-    return KeptBoard(kept.built.put(placement, is_rigid=is_rigid), extra)
+    return KeptBoard(board.built.put(placement, is_rigid=is_rigid), extra)
 
 
 @act("take_out")
-def take_out(kept: KeptBoard, sheet: Sheet, setup: Setup, said: Typed) -> KeptBoard:
+def take_out(board: KeptBoard, sheet: Sheet, setup: Setup, said: Typed) -> KeptBoard:
     """Pull one thing out of the board."""
-    return replace(kept, built=kept.built.take_out(said.get("name", "")))
+    return replace(board, built=board.built.take_out(said.get("name", "")))
 
 
 @act("turn")
-def turn(kept: KeptBoard, sheet: Sheet, setup: Setup, said: Typed) -> KeptBoard:
+def turn(board: KeptBoard, sheet: Sheet, setup: Setup, said: Typed) -> KeptBoard:
     """Exchange the two leads of one thing."""
-    placement = _placed(kept, said)
-    return replace(kept, built=kept.built.put(replace(placement, holes=placement.holes[::-1])))
+    placement = _placed(board, said)
+    return replace(board, built=board.built.put(replace(placement, holes=placement.holes[::-1])))
 
 
 @act("pull")
-def pull(kept: KeptBoard, sheet: Sheet, setup: Setup, said: Typed) -> KeptBoard:
+def pull(board: KeptBoard, sheet: Sheet, setup: Setup, said: Typed) -> KeptBoard:
     """Pull a link for the meter, or put it back."""
-    link = _placed(kept, said)
+    link = _placed(board, said)
     if link.piece is not Piece.LINK:
         raise BoardError(f"{link.name} is no link; only links are pulled and put back.", (link.name,))
-    return replace(kept, built=kept.built.put(replace(link, pulled=not link.pulled)))
+    return replace(board, built=board.built.put(replace(link, pulled=not link.pulled)))
 
 
 @act("as_planned")
@@ -83,8 +83,8 @@ def clear(kept: KeptBoard, sheet: Sheet, setup: Setup, said: Typed) -> KeptBoard
     return KeptBoard(Built(Board(SIZES[said["size"]], said.get("split") == "on")))
 
 
-def _placed(kept: KeptBoard, said: Typed) -> Placement:
+def _placed(board: KeptBoard, said: Typed) -> Placement:
     name = said.get("name", "")
-    if name not in kept.built.placements:
+    if name not in board.built.placements:
         raise BoardError(f"There is no {name[:20]} on the board.")
-    return kept.built.placements[name]
+    return board.built.placements[name]

@@ -93,7 +93,7 @@ class BoardPage:
 def board_page(
     sheet: Sheet,
     setup: Setup,
-    kept: KeptBoard,
+    board: KeptBoard,
     side: Side,
     at: int,
     probed: tuple[str, str, Measurand],
@@ -105,8 +105,8 @@ def board_page(
 
     Raises `BoardError` for probes in holes that do not exist.
     """
-    refused, built = "", kept.built
-    sheet, shown_board = replace(sheet, parts={**sheet.parts, **kept.extra}), built
+    refused, built = "", board.built
+    sheet, shown_board = replace(sheet, parts={**sheet.parts, **board.extra}), built
     if side is not Side.BUILT:
         try:
             shown_board = kept_board.plan_for(sheet, setup) if side is Side.PLANNED or not built.placements else built
@@ -130,7 +130,9 @@ def board_page(
         ),
         items=tuple(map(_item, shown_board.placements.values())),
         verdict=_verdict(comparison) if is_built else None,
-        differences=tuple((one.text, _effect(consequences, one)) for one in comparison.differences) if is_built else (),
+        differences=tuple((difference.text, _effect(consequences, difference)) for difference in comparison.differences)
+        if is_built
+        else (),
         changed=tuple(map(_changed, consequences.of_board(built, comparison))) if consequences else (),
         missing=tuple(
             name for name in setup.connections if name not in built.placements and name not in setup.sources_off
@@ -165,8 +167,10 @@ def _waypoints(sheet: Sheet, setup: Setup) -> list[Waypoint]:
 def _lit(comparison: BoardComparison, side: Side, waypoints: Sequence[Waypoint], at: int) -> tuple[set[str], set[Hole]]:
     """What is marked: the differences, or where the current goes on from the present node."""
     if side is Side.BUILT:
-        found = comparison.differences
-        return {name for one in found for name in one.parts}, {hole for one in found for hole in one.holes}
+        differences = comparison.differences
+        return {name for difference in differences for name in difference.parts}, {
+            hole for difference in differences for hole in difference.holes
+        }
     if side is Side.PATH and 0 <= at < len(waypoints):
         return {name for name, _, _ in waypoints[at].goes_on}, set()
     return set(), set()
@@ -202,15 +206,16 @@ def _effect(consequences: Consequences | None, difference: Difference) -> str:
     if consequences is None:
         return ""
     moved = []
-    for one in consequences.of_difference(difference):
-        if one.volts is None or one.amperes is None:
-            moved.append(f"{one.part} nothing definite")
-        elif abs(one.volts - one.drawn_volts) > abs(one.drawn_volts) / 1000 + 1e-9:
-            moved.append(f"{one.part} {rounded(one.drawn_volts, None, VOLT)} → {rounded(one.volts, None, VOLT)}")
-        else:
+    for changed in consequences.of_difference(difference):
+        if changed.volts is None or changed.amperes is None:
+            moved.append(f"{changed.part} nothing definite")
+        elif abs(changed.volts - changed.drawn_volts) > abs(changed.drawn_volts) / 1000 + 1e-9:
             moved.append(
-                f"{one.part} {rounded(one.drawn_amperes, None, AMPERE)} → {rounded(one.amperes, None, AMPERE)}"
+                f"{changed.part} {rounded(changed.drawn_volts, None, VOLT)} → {rounded(changed.volts, None, VOLT)}"
             )
+        else:
+            drawn, now = rounded(changed.drawn_amperes, None, AMPERE), rounded(changed.amperes, None, AMPERE)
+            moved.append(f"{changed.part} {drawn} → {now}")
     return f"By itself it changes {', '.join(moved)}." if moved else ""
 
 

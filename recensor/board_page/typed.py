@@ -25,8 +25,8 @@ def read(text: str, sheet: Sheet, setup: Setup, brought: frozenset[str]) -> Type
     words = text.split()
     if len(words) < 3:
         raise BoardError("Write a part and its two holes, as in R2 b7 b12; J for a jumper, K for a link.")
-    *said, first, second = words
-    name = " ".join(said)
+    *texts, first, second = words
+    name = " ".join(texts)
     if "=" in name:
         part = _new_part(name, sheet)
         return TypedPlacement(part.name, Piece.PART, (first, second), part)

@@ -144,15 +144,15 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
     beside_prefix, beside_unit = _split_suffix(_plain_text(beside.strip()), beside)
 
     if (match := _OVER_RANGE.fullmatch(plain)) or (one_is_over_range and plain == "1"):
-        said = _split_suffix(match["suffix"], typed)[1] if match else None
-        return Quantity(typed, None, None, _agreed(typed, said, beside_unit, unit), beside=beside)
+        words = _split_suffix(match["suffix"], typed)[1] if match else None
+        return Quantity(typed, None, None, _agreed(typed, words, beside_unit, unit), beside=beside)
 
-    digits, decimals, exponent, prefix, said = _read_number(plain, typed, unit)
+    digits, decimals, exponent, prefix, words = _read_number(plain, typed, unit)
     if prefix and beside_prefix and prefix != beside_prefix:
         raise QuantityError(f"“{typed}” and the unit beside it, {beside}, name different prefixes; write one of them.")
-    if said and beside_prefix and not prefix:
-        raise QuantityError(f"“{typed}” says {said}, the unit beside it says {beside}; write one of them.")
-    agreed = _agreed(typed, said, beside_unit, unit)
+    if words and beside_prefix and not prefix:
+        raise QuantityError(f"“{typed}” says {words}, the unit beside it says {beside}; write one of them.")
+    agreed = _agreed(typed, words, beside_unit, unit)
     prefix = prefix or beside_prefix
     shift = exponent + _PREFIX_EXPONENTS[prefix]
     value, resolution = digits.scaleb(shift), Decimal(1).scaleb(shift - decimals)
@@ -210,24 +210,24 @@ def _read_number(plain: str, typed: str, unit: str | None) -> tuple[Decimal, int
     """Digits, how many of them are decimals, power of ten, prefix and unit of a typed number."""
     if match := _LETTER_CODED.fullmatch(plain):
         letter = match["letter"]
-        prefix, said = ("", _UNIT_WORDS[letter.lower()]) if letter in "RrVvAa" else (letter, None)
+        prefix, text = ("", _UNIT_WORDS[letter.lower()]) if letter in "RrVvAa" else (letter, None)
         more_prefix, more_unit = _split_suffix(match["suffix"], typed)
-        if more_prefix or (said and more_unit and said != more_unit):
+        if more_prefix or (text and more_unit and text != more_unit):
             raise QuantityError(f"“{typed}” names its unit twice; write it like {_example(unit)}.")
         digits = Decimal(f"{match['sign']}{match['whole'] or '0'}.{match['fraction']}")
-        return digits, len(match["fraction"]), 0, prefix, said or more_unit
+        return digits, len(match["fraction"]), 0, prefix, text or more_unit
     match = _PLAIN.fullmatch(plain)
     if not match or not (match["whole"] or match["fraction"]):
         raise QuantityError(f"“{typed}” is not understood; write a number, for example {_example(unit)}.")
     whole = match["whole"]
     if " " in whole and len(whole.split(" ")[0]) > 3:
         raise QuantityError(f"“{typed}” is not understood: digits are grouped in threes, as in 12 000.")
-    prefix, said = _split_suffix(match["suffix"], typed)
+    prefix, text = _split_suffix(match["suffix"], typed)
     number = f"{match['sign']}{whole.replace(' ', '') or '0'}"
     fraction = match["fraction"] or ""
     if fraction:
         number += f".{fraction}"
-    return Decimal(number), len(fraction), int(match["exponent"] or 0), prefix, said
+    return Decimal(number), len(fraction), int(match["exponent"] or 0), prefix, text
 
 
 def _plain_text(text: str) -> str:
@@ -250,11 +250,11 @@ def _split_suffix(suffix: str, typed: str) -> tuple[str, str | None]:
     raise QuantityError(f"“{suffix}” in “{typed}” is no unit or prefix known here; write Ω, V or A with p n µ m k M G.")
 
 
-def _agreed(typed: str, said: str | None, beside: str | None, wanted: str | None) -> str | None:
+def _agreed(typed: str, text: str | None, beside: str | None, wanted: str | None) -> str | None:
     """The one unit that text, neighbouring field and place agree on."""
-    if said and beside and said != beside:
-        raise QuantityError(f"“{typed}” is in {said}, the unit beside it is {beside}; write one of them.")
-    unit = said or beside
+    if text and beside and text != beside:
+        raise QuantityError(f"“{typed}” is in {text}, the unit beside it is {beside}; write one of them.")
+    unit = text or beside
     if unit and wanted and unit != wanted:
         raise QuantityError(
             f"“{typed}” is a {QUANTITY_NAMES[unit]} in {unit}; "

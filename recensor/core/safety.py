@@ -298,7 +298,7 @@ def _between_nodes(elements: list[Element], reference: str, tolerances: list[flo
             [e.value * (1.0 + t) if e.kind.is_source else e.value for e, t in zip(elements, tolerances, strict=True)]
         )
         return network.solve(top).largest_voltage
-    joined = np.array([[network.joined(one, other) for other in nodes] for one in nodes])
+    joined = np.array([[network.joined(node, other) for other in nodes] for node in nodes])
     total = room = np.zeros((len(nodes), len(nodes)))
     for k, element in enumerate(elements):
         if element.kind.is_source and element.value:

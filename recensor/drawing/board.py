@@ -184,9 +184,9 @@ def board_view(
     ]
     marks += [(letter, *place.point(_x(letter), y)) for letter in LEFT + RIGHT for y in (18.0, down - 18.0)]
     placed = list(built.placements.values())
-    sources = [one for one in placed if one.piece is Piece.PART and _is_source(one, parts)]
-    wires = [one for one in placed if one.piece is not Piece.PART or _is_wire(one, parts)]
-    bodies = [one for one in placed if one not in sources and one not in wires]
+    sources = [placement for placement in placed if placement.piece is Piece.PART and _is_source(placement, parts)]
+    wires = [placement for placement in placed if placement.piece is not Piece.PART or _is_wire(placement, parts)]
+    bodies = [placement for placement in placed if placement not in sources and placement not in wires]
     return BoardView(
         width=width,
         height=height,

@@ -64,7 +64,7 @@ class Deviations:
 
 def deviations(found: Sequence[Deviation], limit: float) -> Deviations:
     """Place the readings, one row each, against a limit in %."""
-    farthest = max((abs(one.percent) + one.expanded for one in found), default=0.0)
+    farthest = max((abs(deviation.percent) + deviation.expanded for deviation in found), default=0.0)
     reach = limit * min(max(_LEAST, farthest / limit * 1.05), _MOST) if limit else max(farthest * 1.05, 1.0)
     zero = (_LEFT + WIDTH - _RIGHT) / 2.0
     half = (WIDTH - _RIGHT - _LEFT) / 2.0
@@ -75,17 +75,18 @@ def deviations(found: Sequence[Deviation], limit: float) -> Deviations:
     bars = tuple(
         Bar(
             y=_TOP + ROW * (k + 0.5),
-            x=across(one.percent),
-            low=across(one.percent - one.expanded),
-            high=across(one.percent + one.expanded),
-            beyond=0 if abs(one.percent) <= reach else 1 if one.percent > 0 else -1,
-            name=one.name,
-            percent=signed_percent(one.percent),
-            sign=one.sign,
-            kind=one.kind,
-            words=f"{one.name}: {signed_percent(one.percent)} ± {one.expanded:.2g} %, {one.word}",
+            x=across(deviation.percent),
+            low=across(deviation.percent - deviation.expanded),
+            high=across(deviation.percent + deviation.expanded),
+            beyond=0 if abs(deviation.percent) <= reach else 1 if deviation.percent > 0 else -1,
+            name=deviation.name,
+            percent=signed_percent(deviation.percent),
+            sign=deviation.sign,
+            kind=deviation.kind,
+            words=f"{deviation.name}: {signed_percent(deviation.percent)} ± {deviation.expanded:.2g} %, "
+            f"{deviation.word}",
         )
-        for k, one in enumerate(found)
+        for k, deviation in enumerate(found)
     )
     scale = tuple((across(mark), f"{mark:+g} %".replace("-", "−")) for mark in (-limit, limit)) if limit else ()
     outside = sum(bar.kind == "outside" for bar in bars)

@@ -207,7 +207,7 @@ def _chosen(part: Part, setup: Setup, *, several: bool) -> ChosenPart:
 def _value(part: Part) -> str:
     if part.kind.is_wire:
         return part.kind.word
-    return " ".join(one.text for one in (part.nominal, part.current) if one) or UNMARKED
+    return " ".join(quantity.text for quantity in (part.nominal, part.current) if quantity) or UNMARKED
 
 
 def _said(sheet: Sheet) -> Iterator[str]:
@@ -216,16 +216,16 @@ def _said(sheet: Sheet) -> Iterator[str]:
         where = f" in {sweep.setup}" if sheet.several else ""
         settings = ", ".join(setting.text for setting in sweep.settings)
         yield f"{sweep.name}{where}: {len(sweep.settings)} settings of {sweep.source}, {settings}"
-    for one in sheet.compare:
-        yield f"{one.rule}: {' against '.join(one.setups)}"
+    for comparison in sheet.compare:
+        yield f"{comparison.rule}: {' against '.join(comparison.setups)}"
 
 
 def _cautions(sheet: Sheet) -> list[str]:
-    said = {safety.Caution.WARNING: [WARNING], safety.Caution.PAPER_ONLY: [ABOVE_LIMIT]}.get(safety.caution(sheet), [])
+    texts = {safety.Caution.WARNING: [WARNING], safety.Caution.PAPER_ONLY: [ABOVE_LIMIT]}.get(safety.caution(sheet), [])
     if names := safety.unbounded(sheet):
-        said.append(unbounded_caution(names))
+        texts.append(unbounded_caution(names))
     for taken in safety.dissipations(sheet):
         if taken.is_over and taken.power is not None:
             power, rating = rounded(taken.power, None, WATT), rounded(taken.rating, None, WATT)
-            said.append(f"{taken.part} takes up to {power} in {taken.setup}, more than its {rating}.")
-    return said
+            texts.append(f"{taken.part} takes up to {power} in {taken.setup}, more than its {rating}.")
+    return texts

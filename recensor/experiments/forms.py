@@ -105,9 +105,9 @@ class ImportForm(forms.Form):
         return cleaned
 
     def _from_file(self, file: "forms.UploadedFile") -> Sheet:
-        found = read_file(file)
-        self.passed_over = found.passed_over
-        return found.sheet
+        brought = read_file(file)
+        self.passed_over = brought.passed_over
+        return brought.sheet
 
 
 @dataclass(frozen=True)

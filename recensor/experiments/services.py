@@ -36,8 +36,8 @@ def edit(experiment: Experiment, author: User, act: Callable[[circuit.Sheet], ci
     _lock(experiment)
     numbers = dict(experiment.versions.values_list("number", "sheet"))
     changed = act(kept_sheet(numbers[experiment.at]))
-    kept = SheetRow.of(changed, author)
-    Version.objects.create(experiment=experiment, number=max(numbers) + 1, before=experiment.at, sheet=kept)
+    sheet = SheetRow.of(changed, author)
+    Version.objects.create(experiment=experiment, number=max(numbers) + 1, before=experiment.at, sheet=sheet)
     _go_to(experiment, max(numbers) + 1)
     return changed
 

@@ -67,10 +67,10 @@ def what_if_page(sheet: Sheet, setup: Setup, typed: Mapping[str, str]) -> WhatIf
     known = {name: value for name, value in present.items() if value is not None}
     elements = elements_of(setup, sheet.parts, known)
     try:
-        found = vary(elements, setup.reference, changed, tolerances)
+        variations = vary(elements, setup.reference, changed, tolerances)
     except NetworkError as error:
         return WhatIf(tuple(parts), (), f"With these values nothing can be calculated: {error}.")
-    return WhatIf(tuple(parts), tuple(_moved(one) for one in found))
+    return WhatIf(tuple(parts), tuple(_moved(variation) for variation in variations))
 
 
 def _turning(sheet: Sheet, setup: Setup) -> list[str]:
@@ -90,12 +90,22 @@ def _turned(index: int, part: Part, stated: str, typed: Mapping[str, str]) -> tu
     return ChangedPart(index, part.name, stated, text, tolerance, min(max(at, -FULL), FULL), error), value
 
 
-def _moved(one: Variation) -> ChangedQuantity:
-    unit = one.measurand.unit
-    now, then = rounded(one.now, None, unit), rounded(one.then, None, unit)
-    worst = f"{rounded(one.worst[0], None, unit)} to {rounded(one.worst[1], None, unit)}" if one.worst else ""
-    likely = f"± {rounded(2.0 * one.deviation, None, unit)}" if one.deviation else ""
-    change = signed_percent((one.then / one.now - 1.0) * 100.0) if one.now and then != now else ""
-    label = f"{_WORDS[one.measurand]} {one.part}"
-    bar = range_bar(one.now, one.then, one.worst, one.deviation, f"{label}: {now}, worst case {worst or 'not known'}")
+def _moved(variation: Variation) -> ChangedQuantity:
+    unit = variation.measurand.unit
+    now, then = rounded(variation.now, None, unit), rounded(variation.then, None, unit)
+    worst = (
+        f"{rounded(variation.worst[0], None, unit)} to {rounded(variation.worst[1], None, unit)}"
+        if variation.worst
+        else ""
+    )
+    likely = f"± {rounded(2.0 * variation.deviation, None, unit)}" if variation.deviation else ""
+    change = signed_percent((variation.then / variation.now - 1.0) * 100.0) if variation.now and then != now else ""
+    label = f"{_WORDS[variation.measurand]} {variation.part}"
+    bar = range_bar(
+        variation.now,
+        variation.then,
+        variation.worst,
+        variation.deviation,
+        f"{label}: {now}, worst case {worst or 'not known'}",
+    )
     return ChangedQuantity(label, now, then, change, worst, likely, bar)

@@ -157,8 +157,8 @@ def _noted(text: str, title: str) -> Sheet | None:
     notes = "\n".join(line.removeprefix(_NOTE) for line in text.splitlines() if line.startswith(_NOTE))
     try:
         noted = node_list.read(notes, title) if notes else None
-        said = [" ".join(words) for _, words in _statements(text) if not _is_passed_over(words)]
-        if noted and list(_lines(noted, noted.setups[SETUP])) == said:
+        texts = [" ".join(words) for _, words in _statements(text) if not _is_passed_over(words)]
+        if noted and list(_lines(noted, noted.setups[SETUP])) == texts:
             return noted
     except (NodeListError, NetlistError, KeyError):
         return None

@@ -52,15 +52,15 @@ def parts_in(request: SignedIn, kit: Kit) -> HttpResponse:
 
 
 def _looked(grid: Grid, matching: Sequence[str]) -> Looked[Parts]:
-    lines, kept = [], []
+    lines, partses = [], []
     for row, number in enumerate(grid.numbers):
-        said = " · ".join(cell for cell in grid.rows[row] if cell)[:120]
+        text = " · ".join(cell for cell in grid.rows[row] if cell)[:120]
         form = BinForm({**_USUAL, **cells(grid, matching, row)})
         if not form.is_valid():
-            lines.append(ShownLine(number, said, why=first_error(form)))
+            lines.append(ShownLine(number, text, why=first_error(form)))
             continue
         parts = form.parts
-        kept.append(parts)
+        partses.append(parts)
         value = f"{stated(parts.value, OHM)} ± {parts.tolerance.normalize():f} %"
-        lines.append(ShownLine(number, said, f"{parts.pieces} of {value}"))
-    return Looked(lines, kept)
+        lines.append(ShownLine(number, text, f"{parts.pieces} of {value}"))
+    return Looked(lines, partses)

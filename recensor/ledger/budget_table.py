@@ -49,8 +49,11 @@ class Uncertain:
 
 def rows(assessment: Assessment) -> list[Uncertain]:
     """All readings, loops and nodes, the worst first."""
-    found = [*(_uncertain(assessment, one) for one in _in_order(assessment)), *_accounts(assessment)]
-    return sorted(found, key=lambda row: _TROUBLE.index(row.mark.outcome))
+    uncertains = [
+        *(_uncertain(assessment, target_assessment) for target_assessment in _in_order(assessment)),
+        *_accounts(assessment),
+    ]
+    return sorted(uncertains, key=lambda row: _TROUBLE.index(row.mark.outcome))
 
 
 def _in_order(assessment: Assessment) -> list[TargetAssessment]:
@@ -61,36 +64,36 @@ def _in_order(assessment: Assessment) -> list[TargetAssessment]:
     )
 
 
-def _error(found: TargetAssessment, assessment: Assessment) -> float | None:
+def _error(target_assessment: TargetAssessment, assessment: Assessment) -> float | None:
     """The percent error by what judges."""
-    basis = _basis(found, assessment)
-    error = found.judged.percent_error[basis]
-    return found.judged.percent_error[basis.other] if error is None else error
+    basis = _basis(target_assessment, assessment)
+    error = target_assessment.judged.percent_error[basis]
+    return target_assessment.judged.percent_error[basis.other] if error is None else error
 
 
-def _basis(found: TargetAssessment, assessment: Assessment) -> Basis:
+def _basis(target_assessment: TargetAssessment, assessment: Assessment) -> Basis:
     """What judges a reading: of a part by itself its nominal value."""
-    alone = found.measurement.target.is_part_alone
+    alone = target_assessment.measurement.target.is_part_alone
     return NOMINAL if alone else assessment.against.run.sheet.judge.against
 
 
-def _calculated(found: TargetAssessment, assessment: Assessment) -> float:
+def _calculated(target_assessment: TargetAssessment, assessment: Assessment) -> float:
     """The size of the value that it is judged against, in the SI unit; 0 where there is none."""
-    basis = _basis(found, assessment)
-    values = {NOMINAL: found.judged.nominal.value, MEASURED: found.judged.measured.value}
+    basis = _basis(target_assessment, assessment)
+    values = {NOMINAL: target_assessment.judged.nominal.value, MEASURED: target_assessment.judged.measured.value}
     return abs(values[basis] or values[basis.other] or 0.0)
 
 
 def chart(assessment: Assessment) -> Deviations | None:
     """The deviation of every reading with a percent error, in order of trouble."""
     found = []
-    for one in _in_order(assessment):
-        error, calculated = _error(one, assessment), _calculated(one, assessment)
+    for target_assessment in _in_order(assessment):
+        error, calculated = _error(target_assessment, assessment), _calculated(target_assessment, assessment)
         if error is None or not calculated:
             continue
-        expanded = 100.0 * (one.judged.expanded or 0.0) / calculated
-        mark = Mark(one.judged.outcome, one.judged.verdict.value)
-        name = plan.title(one.measurement.target, assessment.against.run.sheet)
+        expanded = 100.0 * (target_assessment.judged.expanded or 0.0) / calculated
+        mark = Mark(target_assessment.judged.outcome, target_assessment.judged.verdict.value)
+        name = plan.title(target_assessment.measurement.target, assessment.against.run.sheet)
         found.append(Deviation(_short(name), error, expanded, mark.word, mark.sign, mark.kind))
     return deviations(found, 100.0 * as_ratio(assessment.against.run.sheet.judge.limit)) if found else None
 
@@ -99,9 +102,9 @@ def _short(name: str) -> str:
     return name if len(name) <= 28 else f"{name[:27]}…"
 
 
-def _uncertain(assessment: Assessment, one: TargetAssessment) -> Uncertain:
-    judged, target = one.judged, one.measurement.target
-    error = _error(one, assessment)
+def _uncertain(assessment: Assessment, target_assessment: TargetAssessment) -> Uncertain:
+    judged, target = target_assessment.judged, target_assessment.measurement.target
+    error = _error(target_assessment, assessment)
     by_uncertainty = _normalised(judged, assessment)
     return Uncertain(
         name=plan.title(target, assessment.against.run.sheet),
@@ -167,8 +170,8 @@ def _normalised(judged: Judged, assessment: Assessment) -> str:
 
 def _by_uncertainty(size: float) -> str:
     """A normalised error beside what it may be."""
-    said = "within" if size <= 1.0 else "just beyond" if size <= 1.5 else "beyond"
-    return f"|E| = {size:.2g}, {said}"
+    text = "within" if size <= 1.0 else "just beyond" if size <= 1.5 else "beyond"
+    return f"|E| = {size:.2g}, {text}"
 
 
 def _worst(assessment: Assessment, target: Target) -> str:

@@ -71,7 +71,7 @@ class CausesView:
 
 def is_worth_asking(assessment: Assessment) -> bool:
     """Whether anything does not fit, or could not be told: else no cause is looked for while readings come in."""
-    outcomes = {found.judged.outcome for found in assessment.targets.values()}
+    outcomes = {target_assessment.judged.outcome for target_assessment in assessment.targets.values()}
     accounts = {account.verdict for account in assessment.laws}
     return bool(
         outcomes & {Outcome.OUTSIDE, Outcome.UNDECIDED} or accounts & {AccountVerdict.OUT, AccountVerdict.CLOSE}
@@ -133,8 +133,8 @@ def _same(run: Run, cause: Cause) -> str:
     named: dict[FaultKind, list[str]] = {}
     for kind, place in cause.same:
         named.setdefault(kind, []).append(place)
-    said = [f"{kind} ({_places(run, places)})" for kind, places in named.items()]
-    return f"{', '.join(said)}{f' and {cause.more} more' if cause.more else ''}"
+    texts = [f"{kind} ({_places(run, places)})" for kind, places in named.items()]
+    return f"{', '.join(texts)}{f' and {cause.more} more' if cause.more else ''}"
 
 
 def _places(run: Run, places: Sequence[str]) -> str:
@@ -160,7 +160,7 @@ def _readings(run: Run, indexes: Iterable[int]) -> Iterator[ToldReading]:
 def _target_words(run: Run, place: str) -> str:
     """What a place of the run document is called on the page."""
     if place.startswith("readings["):
-        return next(one.words for one in _readings(run, [int(place[9:-1])]))
+        return next(reading.words for reading in _readings(run, [int(place[9:-1])]))
     what, *rest = place.split(".")
     if what == "leads":
         return f"{rest[0]}, {('first', 'second')[rest[1] == '2']} lead"
@@ -189,14 +189,14 @@ def rows_explained(
     """The verdicts of all that is outside: explained by the first cause, or as they stand."""
     rows, first = Rows(run, points, assessment), causes.first
     explained = (
-        {one.address for one in first.explains}
+        {reading.address for reading in first.explains}
         if first and causes.is_explained and first.percent >= _NAMES_IT
         else set()
     )
-    found = []
+    explained_rows = []
     for target in points:
         assessed = assessment.of(target)
         if assessed and assessed.judged.outcome is Outcome.OUTSIDE:
             by = first.name if first and slug(target.key) in explained else ""
-            found.append(ExplainedRow(slug(target), rows.row_of(target).mark, by))
-    return found
+            explained_rows.append(ExplainedRow(slug(target), rows.row_of(target).mark, by))
+    return explained_rows

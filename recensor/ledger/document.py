@@ -135,10 +135,10 @@ def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
         return Mark(Outcome.UNREAD, Verdict.UNREAD.value, f"{len(wanted) - unread} of {len(wanted)} read")
     if Outcome.UNDECIDED in outcomes:
         return Mark(Outcome.UNDECIDED, Verdict.UNDECIDED.value, "not decided yet")
-    said = "everything agrees" if not assessment.laws else "everything balances"
+    text = "everything agrees" if not assessment.laws else "everything balances"
     if any(account.verdict is AccountVerdict.CLOSE for account in assessment.laws):
-        said = "everything balances, but not by the meter alone"
-    return Mark(Outcome.AGREES, AccountVerdict.BALANCES.value, said)
+        text = "everything balances, but not by the meter alone"
+    return Mark(Outcome.AGREES, AccountVerdict.BALANCES.value, text)
 
 
 def _check_mark(holds: bool, rule: str) -> Mark:
@@ -153,8 +153,8 @@ def _cautions(
     is_sealed: bool,
 ) -> Iterable[str]:
     """What to know before power comes on."""
-    if said := _CAUTIONS[safety.caution(sheet, read)]:
-        yield said
+    if text := _CAUTIONS[safety.caution(sheet, read)]:
+        yield text
     if names := safety.unbounded(sheet):
         yield unbounded_caution(names)
     for taken in powers:

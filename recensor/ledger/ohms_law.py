@@ -25,16 +25,16 @@ class OhmsRow:
 
 def ohms_rows(sheet: Sheet, assessment: Assessment) -> Iterator[OhmsRow]:
     """A row for each part, and each whole, whose voltage and current were read."""
-    for found in by_ohms_law(sheet, assessment):
-        where = f"{found.setup}: " if sheet.several else ""
+    for law in by_ohms_law(sheet, assessment):
+        where = f"{law.setup}: " if sheet.several else ""
         yield OhmsRow(
-            f"{where}{found.part or 'the whole'}",
-            _written(found.resistance, OHM),
-            rounded(found.ohmmeter, None, OHM) if found.ohmmeter else "",
-            rounded(found.nominal, None, OHM) if found.nominal else "",
-            _written(found.power, WATT),
-            _written(found.current, AMPERE),
-            Mark(found.outcome, "" if found.outcome is Outcome.NEUTRAL else found.outcome.value),
+            f"{where}{law.part or 'the whole'}",
+            _written(law.resistance, OHM),
+            rounded(law.ohmmeter, None, OHM) if law.ohmmeter else "",
+            rounded(law.nominal, None, OHM) if law.nominal else "",
+            _written(law.power, WATT),
+            _written(law.current, AMPERE),
+            Mark(law.outcome, "" if law.outcome is Outcome.NEUTRAL else law.outcome.value),
         )
 
 

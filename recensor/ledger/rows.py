@@ -259,16 +259,16 @@ def _read_text(assessed: TargetAssessment, unit: str, run: Run) -> str:
 
 def _trials(measurement: Measurement, unit: str) -> str:
     """How many readings the mean is of, and their spread; and what a reading makes without the meter's leads."""
-    said = []
+    texts = []
     if measurement.deviation is not None:
-        said.append(
+        texts.append(
             f"mean of {measurement.count}, s {engineering(measurement.deviation, measurement.resolution / 10, unit)}"
         )
     if measurement.leads and measurement.count == 1:
-        said.append(f"without leads {mean_text(measurement, unit)}")
+        texts.append(f"without leads {mean_text(measurement, unit)}")
     elif measurement.leads:
-        said.append("without leads")
-    return ", ".join(said)
+        texts.append("without leads")
+    return ", ".join(texts)
 
 
 def _calculated_text(calculated: Calculated, unit: str) -> str:

@@ -23,21 +23,21 @@ class SourceLines:
 def source_lines(run: Run, assessment: Assessment) -> SourceLines:
     """Of a judged run; nothing of what was not read."""
     return SourceLines(
-        tuple(_inside(found, run) for found in internal_resistances(run, assessment)),
+        tuple(_inside(internal, run) for internal in internal_resistances(run, assessment)),
         tuple(_drift(run, assessment)),
     )
 
 
-def _inside(found: Internal, run: Run) -> str:
-    where = f"{found.setup}: " if run.sheet.several else ""
-    how = "read" if found.is_read else "calculated"
-    volts = f"{rounded(found.open_circuit, None, VOLT)} open, {rounded(found.loaded, None, VOLT)} under "
-    volts += f"{rounded(abs(found.current), None, AMPERE)} ({how})"
-    if found.sags:
-        ohms, own = (rounded(value, found.expanded, OHM) for value in (found.ohms, found.expanded))
-        return f"{where}{found.source}: {volts}: {ohms} ± {own} inside."
-    most = rounded(max(found.ohms, 0.0) + found.expanded, found.expanded, OHM)
-    return f"{where}{found.source}: {volts}: no sag that this meter can tell, so no more than {most} inside."
+def _inside(internal: Internal, run: Run) -> str:
+    where = f"{internal.setup}: " if run.sheet.several else ""
+    how = "read" if internal.is_read else "calculated"
+    volts = f"{rounded(internal.open_circuit, None, VOLT)} open, {rounded(internal.loaded, None, VOLT)} under "
+    volts += f"{rounded(abs(internal.current), None, AMPERE)} ({how})"
+    if internal.sags:
+        ohms, own = (rounded(value, internal.expanded, OHM) for value in (internal.ohms, internal.expanded))
+        return f"{where}{internal.source}: {volts}: {ohms} ± {own} inside."
+    most = rounded(max(internal.ohms, 0.0) + internal.expanded, internal.expanded, OHM)
+    return f"{where}{internal.source}: {volts}: no sag that this meter can tell, so no more than {most} inside."
 
 
 def _drift(run: Run, assessment: Assessment) -> Iterator[tuple[str, TimeLine]]:

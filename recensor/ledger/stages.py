@@ -49,7 +49,7 @@ _WORST = (Outcome.OUTSIDE, Outcome.UNDECIDED, Outcome.AGREES)
 
 def _stands(assessment: Assessment, points: Sequence[Target]) -> Mark:
     """The worst that was said of the points; of none that was read, unread."""
-    outcomes = {found.judged.outcome for target in points if (found := assessment.of(target))}
+    outcomes = {target_assessment.judged.outcome for target in points if (target_assessment := assessment.of(target))}
     worst = next((outcome for outcome in _WORST if outcome in outcomes), None)
     if worst is None:
         return Mark(Outcome.NEUTRAL, "read") if outcomes else UNREAD

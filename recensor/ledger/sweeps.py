@@ -122,11 +122,11 @@ def _rows(line: FittedLine, sheet: Sheet, assessment: Assessment, here: int | No
     said = dict(line.left_out)
     if line.stray is not None:
         said[line.stray] = "does not fit: read it again"
-    found = {point.step: point for point in line.points}
+    points = {point.step: point for point in line.points}
     unit = sheet.parts[sweep.source].kind.unit
     for step in range(max(row_count(sweep, assessment), 0 if here is None else here + 1)):
         volts, amps = sweep.volts_at(step), sweep.amps_at(step)
-        point = found.get(step)
+        point = points.get(step)
         yield LineRow(
             step + 1,
             as_read(sweep.settings[step], unit) if step < len(sweep.settings) else "",
@@ -141,10 +141,10 @@ def _rows(line: FittedLine, sheet: Sheet, assessment: Assessment, here: int | No
 
 
 def _read(target: Across | Through, assessment: Assessment) -> str:
-    found = assessment.of(target)
-    if found is None:
+    target_assessment = assessment.of(target)
+    if target_assessment is None:
         return ""
-    measurement = found.measurement
+    measurement = target_assessment.measurement
     if measurement.mean is None:
         return "over-range"
     if target.reversed_against(measurement.target):
@@ -188,14 +188,14 @@ def _results(line: FittedLine, conventions: Conventions, *, is_sealed: bool) -> 
 def _slope(fit: Fit, conventions: Conventions) -> tuple[str, str]:
     """The slope and what is beside it: as volts over amperes, or the other way round."""
     error = fit.slope_error
-    said = [f"R² = {fit.r_squared:.5f}"] if fit.r_squared is not None else []
+    texts = [f"R² = {fit.r_squared:.5f}"] if fit.r_squared is not None else []
     if fit.intercept_error is not None:
-        said.append(f"{rounded(fit.intercept, fit.intercept_error, VOLT)} at no current")
+        texts.append(f"{rounded(fit.intercept, fit.intercept_error, VOLT)} at no current")
     if conventions.amps_upward and fit.slope:
         turned, own = 1.0 / fit.slope, error / fit.slope**2 if error else None
         value = f"{rounded(turned, own, SIEMENS)}{f' ± {rounded(own, own, SIEMENS)}' if own else ''}"
-        return f"{value}, so {rounded(fit.slope, error, OHM)}", ", ".join(said)
-    return f"{rounded(fit.slope, error, OHM)}{f' ± {rounded(error, error, OHM)}' if error else ''}", ", ".join(said)
+        return f"{value}, so {rounded(fit.slope, error, OHM)}", ", ".join(texts)
+    return f"{rounded(fit.slope, error, OHM)}{f' ± {rounded(error, error, OHM)}' if error else ''}", ", ".join(texts)
 
 
 def _plot(line: FittedLine, conventions: Conventions) -> Plot:

@@ -99,8 +99,8 @@ class RangeForm(RowForm):
         for name, example in (("full", "20 V"), ("step", "10 mV"), ("accuracy", "0.8 % + 2")):
             if not self.is_spare and not cleaned.get(name) and name not in self.errors:
                 unit_example = example if self.measurand is VOLTAGE or name == "accuracy" else ""
-                said = f", for example {unit_example}" if unit_example else ""
-                self.add_error(name, f"Write it too{said}, or empty the row.")
+                text = f", for example {unit_example}" if unit_example else ""
+                self.add_error(name, f"Write it too{text}, or empty the row.")
         if not self.errors and cleaned.get("full") and float(cleaned["step"]) >= float(cleaned["full"]):
             self.add_error("step", "One digit is smaller than the full scale.")
         return cleaned
@@ -171,19 +171,21 @@ class ProfileForm(forms.Form):
             over_range=tuple(text.strip() for text in cleaned["over_range"].split(",") if text.strip()),
             auto_range=cleaned["auto_range"],
         )
-        for found in contradictions(self.profile):
-            self._say(found, sorted_rows)
+        for contradiction in contradictions(self.profile):
+            self._say(contradiction, sorted_rows)
         return cleaned
 
-    def _say(self, found: Contradiction, rows: list[RangeForm]) -> None:
+    def _say(self, contradiction: Contradiction, rows: list[RangeForm]) -> None:
         """A contradiction at its field."""
-        text = f"{found.text[:1].upper()}{found.text[1:]}."
-        of_function = [form for form in rows if form.measurand is found.measurand]
-        if found.row is None or not of_function:
-            self.add_error("over_range" if found.field == "over_range" else None, text)
+        text = f"{contradiction.text[:1].upper()}{contradiction.text[1:]}."
+        of_function = [form for form in rows if form.measurand is contradiction.measurand]
+        if contradiction.row is None or not of_function:
+            self.add_error("over_range" if contradiction.field == "over_range" else None, text)
             return
-        field = {"input": "input_resistance"}.get(found.field, found.field)
-        of_function[found.row].add_error(field if field in of_function[found.row].fields else "full", text)
+        field = {"input": "input_resistance"}.get(contradiction.field, contradiction.field)
+        of_function[contradiction.row].add_error(
+            field if field in of_function[contradiction.row].fields else "full", text
+        )
         self.profile_is_wrong = True
 
     profile_is_wrong = False

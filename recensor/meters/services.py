@@ -39,8 +39,8 @@ def keep_meter(
 
 def shipped(owner: User, name: str) -> ProfileRow:
     """The row by which a person's instruments refer to a shipped profile."""
-    found = ProfileRow.objects.filter(author=owner, name=name).exclude(tree__has_key="functions").first()
-    return found or ProfileRow.objects.create(author=owner, name=name, tree=name)
+    profile = ProfileRow.objects.filter(author=owner, name=name).exclude(tree__has_key="functions").first()
+    return profile or ProfileRow.objects.create(author=owner, name=name, tree=name)
 
 
 def copy(author: User, profile: core.Profile, name: str) -> ProfileRow:

@@ -117,10 +117,10 @@ def printed_page(text: str) -> PrintedPage:
     if not text:
         return PrintedPage("", (), "")
     try:
-        found = printed_code.meanings(text)
+        meanings = printed_code.meanings(text)
     except CodeError as error:
         return PrintedPage(text, (), str(error))
-    return PrintedPage(text, tuple((_printed(meaning), meaning.code) for meaning in found), "")
+    return PrintedPage(text, tuple((_printed(meaning), meaning.code) for meaning in meanings), "")
 
 
 def _printed(meaning: printed_code.Meaning) -> str:
@@ -153,6 +153,6 @@ def _end(title: str, reading: BandReading, is_likely: bool, counts: int) -> End:
     return End(title, value, _limits(coded, counts), reading.against, is_likely)
 
 
-def _lookalike(one: Lookalike) -> str:
-    ratio = f"×{float(one.ratio):.3g}" if one.ratio >= 1 else f"÷{float(1 / one.ratio):.3g}"
-    return f"band {one.band + 1} {one.colour.word}: {stated(one.coded.value, OHM)} ({ratio})"
+def _lookalike(lookalike: Lookalike) -> str:
+    ratio = f"×{float(lookalike.ratio):.3g}" if lookalike.ratio >= 1 else f"÷{float(1 / lookalike.ratio):.3g}"
+    return f"band {lookalike.band + 1} {lookalike.colour.word}: {stated(lookalike.coded.value, OHM)} ({ratio})"

@@ -37,15 +37,15 @@ def stock(name: str) -> list[Stocked]:
 
 def solutions(wanted: float, name: str) -> list[PairSolution]:
     """The best ways to make `wanted` ohms out of the named stock."""
-    return [_solution(one) for one in combinations(wanted, stock(name))]
+    return [_solution(combination) for combination in combinations(wanted, stock(name))]
 
 
-def _solution(one: Combination) -> PairSolution:
-    sign = " + " if one.joined is Arrangement.SERIES else " ∥ "
+def _solution(combination: Combination) -> PairSolution:
+    sign = " + " if combination.joined is Arrangement.SERIES else " ∥ "
     return PairSolution(
-        parts=sign.join(stated(Decimal(f"{part.value:.6g}"), OHM) for part in one.parts),
-        value=rounded(one.value, None, OHM),
-        error=signed_percent(one.error * 100.0),
-        tolerance=f"± {one.tolerance * 100.0:.2g} %",
-        limits=" to ".join(rounded(limit, None, OHM) for limit in one.limits),
+        parts=sign.join(stated(Decimal(f"{part.value:.6g}"), OHM) for part in combination.parts),
+        value=rounded(combination.value, None, OHM),
+        error=signed_percent(combination.error * 100.0),
+        tolerance=f"± {combination.tolerance * 100.0:.2g} %",
+        limits=" to ".join(rounded(limit, None, OHM) for limit in combination.limits),
     )

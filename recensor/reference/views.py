@@ -46,8 +46,10 @@ def value(request: SignedIn) -> HttpResponse:
 def pairs(request: SignedIn) -> HttpResponse:
     """A wanted value made from two parts in stock."""
     form = PairForm(request.GET if "wanted" in request.GET else None, initial={"stock": request.GET.get("stock")})
-    found = solutions(float(form.cleaned_data["wanted"]), form.cleaned_data["stock"]) if form.is_valid() else []
-    context = {"form": form, "solutions": found, "is_asked": form.is_bound and form.is_valid()}
+    pair_solutions = (
+        solutions(float(form.cleaned_data["wanted"]), form.cleaned_data["stock"]) if form.is_valid() else []
+    )
+    context = {"form": form, "solutions": pair_solutions, "is_asked": form.is_bound and form.is_valid()}
     return render(request, "reference/_pairs.html" if request.htmx else "reference/pairs.html", context)
 
 

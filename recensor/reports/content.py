@@ -164,7 +164,9 @@ class Report:
     @property
     def unsigned(self) -> list[SignedAs]:
         """As what nobody has signed yet: a line on paper stands for each."""
-        return [one for one in SignedAs if one not in {signature.signed_as for signature in self.signed}]
+        return [
+            signed_as for signed_as in SignedAs if signed_as not in {signature.signed_as for signature in self.signed}
+        ]
 
     def has(self, section: str) -> bool:
         """Whether a section was chosen."""

@@ -77,9 +77,9 @@ def _drawings(wanted: ReportRequest) -> Iterator[tuple[str, bytes]]:
 
 
 def _drawn(written: Report, sheet: Sheet) -> Iterator[tuple[str, str]]:
-    for setup, one in zip(sheet.setups, written.drawn, strict=True):
-        yield f"{file_name(setup)}-schematic", one.schematic
-        yield f"{file_name(setup)}-board", one.board
+    for setup, drawn_setup in zip(sheet.setups, written.drawn, strict=True):
+        yield f"{file_name(setup)}-schematic", drawn_setup.schematic
+        yield f"{file_name(setup)}-board", drawn_setup.board
     for line in written.lines:
         yield file_name(line.name), render_to_string("drawing/plot.svg", {"plot": line.plot}) if line.plot else ""
     if written.chart:

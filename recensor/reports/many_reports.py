@@ -13,23 +13,23 @@ _LARGEST = 12_000_000
 def report_of(job: Job) -> JobFile:
     """The report of the run that is next, as the person would have it; of one that cannot be written why not."""
     run_id, ending = job.wanted["runs"][job.made], job.wanted["ending"]
-    found = JobFile(job=job, number=job.made, name=f"{job.made + 1:03}-run-{run_id}{ending}")
+    file = JobFile(job=job, number=job.made, name=f"{job.made + 1:03}-run-{run_id}{ending}")
     run = bench.any_run().filter(pk=run_id, owner=job.person).first()
     if run is None:
-        found.why = "The run is not there any more."
-        return found
-    found.name = f"{job.made + 1:03}-{files.file_name(run.title)}{ending}"
+        file.why = "The run is not there any more."
+        return file
+    file.name = f"{job.made + 1:03}-{files.file_name(run.title)}{ending}"
     if why := given_up(job):
-        found.why = why
-        return found
+        file.why = why
+        return file
     wanted = queries.wanted(run, job.person, inside=True)
     try:
         content = files.of_run(ending, wanted)
     except Refused as error:
-        found.why = error.message[:500]
-        return found
+        file.why = error.message[:500]
+        return file
     if len(content) > _LARGEST:
-        found.why = f"It has {len(content) / 1e6:.0f} MB: take it from the page of its report."
+        file.why = f"It has {len(content) / 1e6:.0f} MB: take it from the page of its report."
     else:
-        found.content = content
-    return found
+        file.content = content
+    return file

@@ -52,10 +52,10 @@ _SVG = re.compile(r"<svg [^>]*>")
 
 
 def _found(name: str) -> Path:
-    found = find(name)
-    if not isinstance(found, str):
+    text = find(name)
+    if not isinstance(text, str):
         raise FileNotFoundError(name)
-    return Path(found)
+    return Path(text)
 
 
 def _read(name: str) -> str:
@@ -94,10 +94,10 @@ def svg_styles() -> str:
         if own:  # a band's or a net's own colour
             rules.append(f"{selector.strip()}{{fill:{next(iter(own.values()))}}}")
             continue
-        said = _USE.sub(lambda match: _tokens().get(match[1], "none"), body)
-        said = _MIX.sub(_mixed, said)
-        said = _FONT.sub(r"font-weight:\1;font-size:\2;font-family:\3;", said).replace("currentcolor", _tokens()["ink"])
-        kept = [one for one in map(str.strip, said.split(";")) if one and _is_drawn(one)]
+        text = _USE.sub(lambda match: _tokens().get(match[1], "none"), body)
+        text = _MIX.sub(_mixed, text)
+        text = _FONT.sub(r"font-weight:\1;font-size:\2;font-family:\3;", text).replace("currentcolor", _tokens()["ink"])
+        kept = [one for one in map(str.strip, text.split(";")) if one and _is_drawn(one)]
         if kept and ":hover" not in selector and "@" not in selector:
             rules.append(f"{selector.strip()}{{{';'.join(kept)}}}")
     return "".join(rules)

@@ -18,8 +18,12 @@ from recensor.runs.models import Photo, RunRow
 
 def chosen_sections(person: User, run: RunRow) -> frozenset[ReportSection]:
     """What the person last chose for reports of the run's experiment; everything before they chose."""
-    kept = SectionChoice.objects.filter(person=person, experiment=run.experiment_id).first()
-    return frozenset(ReportSection(one) for one in kept.sections if one in set(ReportSection)) if kept else FULL
+    choice = SectionChoice.objects.filter(person=person, experiment=run.experiment_id).first()
+    return (
+        frozenset(ReportSection(section) for section in choice.sections if section in set(ReportSection))
+        if choice
+        else FULL
+    )
 
 
 def wanted(run: RunRow, person: User, *, inside: bool = False) -> ReportRequest:

@@ -21,8 +21,10 @@ MOST_RUNS = 200
 def choose(person: User, run: RunRow, sections: Collection[ReportSection]) -> None:
     """Remember the sections for reports of the run's experiment."""
     kept = [section.value for section in ReportSection if section in sections]
-    found = SectionChoice.objects.select_for_update().filter(person=person, experiment=run.experiment_id).first()
-    choice = found or SectionChoice(person=person, experiment_id=run.experiment_id)
+    section_choice = (
+        SectionChoice.objects.select_for_update().filter(person=person, experiment=run.experiment_id).first()
+    )
+    choice = section_choice or SectionChoice(person=person, experiment_id=run.experiment_id)
     choice.sections = kept
     choice.save()
 

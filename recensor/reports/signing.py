@@ -69,7 +69,7 @@ def context(run: RunRow, loaded: RunSnapshot, form: SignForm | None) -> dict[str
         "sign": form or SignForm(),
         "signs_as": SignedAs.REVIEWER if run.closed else SignedAs.PERFORMER,
         "seen": checksum(run_document.to_tree(loaded.core)),
-        "revisions": [(one, printed(one.checksum)) for one in revisions],
+        "revisions": [(revision, printed(revision.checksum)) for revision in revisions],
         "is_reviewed": bool(last and any(s.signed_as == SignedAs.REVIEWER for s in last.signatures.all())),
         "is_otherwise": bool(last and now != last.checksum),
         "revise_key": new_key(),

@@ -23,7 +23,7 @@ _ENDS = {
 def starters(loaded: RunSnapshot) -> list[str]:
     """The sentences, laws first."""
     assessment, sheet = loaded.judged(), loaded.core.sheet
-    laws = [said for account in assessment.laws if (said := _of_account(account, sheet))]
+    laws = [text for account in assessment.laws if (text := _of_account(account, sheet))]
     return [*laws[:_MOST], *_of_lines(assessment), *_of_readings(assessment), *_of_comparisons(assessment)]
 
 
@@ -49,7 +49,7 @@ def _of_lines(assessment: Assessment) -> Iterator[str]:
 
 
 def _of_readings(assessment: Assessment) -> Iterator[str]:
-    outcomes = [found.judged.outcome for found in assessment.targets.values()]
+    outcomes = [target_assessment.judged.outcome for target_assessment in assessment.targets.values()]
     outside, agrees = outcomes.count(Outcome.OUTSIDE), outcomes.count(Outcome.AGREES)
     limit = assessment.against.run.sheet.judge.limit.text
     if agrees:

@@ -63,8 +63,8 @@ def _page(
 def causes(request: SignedIn, run: RunRow) -> HttpResponse:
     """What would explain the run, for its report's page."""
     wanted = queries.wanted(run, request.user)
-    found = content.causes(wanted.loaded) if not wanted.loaded.is_sealed else ()
-    return render(request, "reports/_causes.html", {"causes": found})
+    cause_views = content.causes(wanted.loaded) if not wanted.loaded.is_sealed else ()
+    return render(request, "reports/_causes.html", {"causes": cause_views})
 
 
 @require_POST
@@ -95,14 +95,14 @@ def written(request: SignedIn, run: RunRow, kind: str) -> HttpResponse:
         """What is kept, and the checksum of what the page shows then; as it was sent where more was changed since."""
         bench.lock(run)
         is_shown = bool(seen) and signing.mark_of(run) == seen
-        kept = bench_services.write_text(run, request.user, kind, text, found)
-        return kept, signing.mark_of(run) if is_shown else seen
+        run_text = bench_services.write_text(run, request.user, kind, text, found)
+        return run_text, signing.mark_of(run) if is_shown else seen
 
     def done(made: tuple[RunText | None, str]) -> HttpResponse:
         if not request.htmx:
             return redirect("reports:report", run.pk)
-        kept, mark = made
-        return render(request, "reports/_kept.html", {**context, "kept": kept, "mark": mark})
+        run_text, mark = made
+        return render(request, "reports/_kept.html", {**context, "kept": run_text, "mark": mark})
 
     def refused(error: Exception, status: int) -> HttpResponse:
         newer = error.text if isinstance(error, bench_services.MeanwhileError) else None
@@ -179,7 +179,7 @@ def file(request: SignedIn, run: RunRow, ending: str) -> HttpResponse:
 def blank(request: SignedIn, experiment: Experiment) -> HttpResponse:
     """A blank data sheet of an experiment, for paper."""
     person = request.user
-    found = blank_sheet(sheet_of(experiment), experiment.aim, Order(person.reading_order), person.conventions)
+    sheet = blank_sheet(sheet_of(experiment), experiment.aim, Order(person.reading_order), person.conventions)
     return download(
-        as_pdf(found, person.conventions), f"{files.file_name(experiment.title)}-blank.pdf", "application/pdf"
+        as_pdf(sheet, person.conventions), f"{files.file_name(experiment.title)}-blank.pdf", "application/pdf"
     )

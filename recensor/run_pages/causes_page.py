@@ -36,11 +36,11 @@ def overview(loaded: RunSnapshot, assessment: Assessment, state: Mark, causes: C
     wanted = loaded.core.sheet.asked or tuple(loaded.points)
     read = sum(target.key in assessment.targets for target in wanted)
     outside = sum(t.judged.outcome is Outcome.OUTSIDE for t in assessment.targets.values())
-    said = [f"{read} of {len(wanted)} read"]
+    texts = [f"{read} of {len(wanted)} read"]
     if outside:
-        said.append(f"{outside} outside")
+        texts.append(f"{outside} outside")
     if not outside or "out" in state.reason.split():
-        said.append(state.reason)
+        texts.append(state.reason)
     if causes.first:
-        said.append(f"likely: {causes.first.name}" if causes.is_explained else "no single cause explains it")
-    return " · ".join(dict.fromkeys(said))
+        texts.append(f"likely: {causes.first.name}" if causes.is_explained else "no single cause explains it")
+    return " · ".join(dict.fromkeys(texts))

@@ -92,14 +92,14 @@ def history(run: RunRow) -> list[Happened]:
     """What happened to the circuit and to what was read, newest first."""
     acts: QuerySet[ActRow] = run.acts.select_related("author", "undone_by").prefetch_related("lines__reading", "sheets")
     last, begun = run.sheets.order_by("-pk")[0], run.sheets.select_related("author").order_by("pk")[0]
-    found = []
+    events = []
     for act in acts:
         sheet = next(iter(act.sheets.all()), None)
         readings = ", ".join(str(line.reading) for line in act.lines.all())
         what = f"{readings}: {act.reason}" if readings else act.reason
         is_undone = hasattr(act, "undone_by")
         can_go_back = sheet is not None and act.pk == last.act_id and not is_undone
-        found.append(
+        events.append(
             Happened(
                 act.time,
                 act.author.username,
@@ -108,13 +108,18 @@ def history(run: RunRow) -> list[Happened]:
                 act.pk if can_go_back else None,
             )
         )
-    found += [
+    events += [
         Happened(move.time, move.author.username, move.kind, "bench") for move in run.moves.select_related("author")
     ]
     signatures = SignatureRow.objects.filter(revision__run=run).select_related("signer", "revision")
-    found += [
-        Happened(one.time, one.signer.username, f"revision {one.revision.number}, as its {one.signed_as}", "signed")
-        for one in signatures
+    events += [
+        Happened(
+            signature.time,
+            signature.signer.username,
+            f"revision {signature.revision.number}, as its {signature.signed_as}",
+            "signed",
+        )
+        for signature in signatures
     ]
-    found.append(Happened(begun.time, begun.author.username, "begun", begun.kind))
-    return sorted(found, key=lambda happened: happened.when, reverse=True)
+    events.append(Happened(begun.time, begun.author.username, "begun", begun.kind))
+    return sorted(events, key=lambda happened: happened.when, reverse=True)

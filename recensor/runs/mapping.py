@@ -160,11 +160,11 @@ def _standing(
         line["lines__other_id"]: index[pk] for pk, line in lines.items() if line["lines__effect"] == _Effect.REPLACE
     }
     later = _Later()
-    found = {}
+    readings = {}
     for pk in order:
         reading, line = reading_of(meters.named(taken[pk])), lines.get(pk)
         if line is not None and line["lines__effect"] in STRIKING:
-            found[pk] = replace(reading, struck=_strike(line))
+            readings[pk] = replace(reading, struck=_strike(line))
             continue
         if line is not None:
             counted = COUNTING[line["lines__effect"]]
@@ -174,8 +174,8 @@ def _standing(
         is_later = later.goes_on(reading) and reading.counted is None
         if is_later or pk in instead:
             reading = replace(reading, later=is_later, instead_of=instead.get(pk))
-        found[pk] = reading
-    return found
+        readings[pk] = reading
+    return readings
 
 
 class _Later:
@@ -262,16 +262,16 @@ def judge_of(run: models.RunRow) -> Judge:
     return Judge(JudgedBy(run.judged_by), parse_percent(run.limit), Basis(run.against), run.meter_in)
 
 
-def run_of(run: models.RunRow, sheet: Sheet, kept: StoredReadings) -> record.Run:
+def run_of(run: models.RunRow, sheet: Sheet, readings: StoredReadings) -> record.Run:
     """A run of the core: the sheet that it follows under its own title, judged its own way, and what was read.
 
     Its meters are the one that was chosen for it, and those that readings were taken with.
     """
     own = replace(sheet, title=run.title, judge=judge_of(run), sealed=run.sealed)
-    meters = {name: profile_of(profile) for name, profile in kept.meters.items()}
+    meters = {name: profile_of(profile) for name, profile in readings.meters.items()}
     if run.meter and run.meter.profile_id and run.meter.name not in meters:
         meters = {run.meter.name: profile_of(run.meter.profile_id), **meters}
-    return record.Run(own, tuple(kept.readings.values()), meters=meters, simulated=run.simulated)
+    return record.Run(own, tuple(readings.readings.values()), meters=meters, simulated=run.simulated)
 
 
 def meter_of(run: models.RunRow) -> Profile:

@@ -44,10 +44,10 @@ _ROWS = ReadingRow.objects.order_by("id", "lines__act_id").values(*mapping.COLUM
 
 def runs_of(person: User, words: str = "", *, put_away: bool = False) -> RunQuerySet:
     """The person's runs, newest first, with the sheets that they follow; those whose titles have some words in them."""
-    found = RunRow.objects.filter(owner=person, put_away__isnull=not put_away)
+    query_set = RunRow.objects.filter(owner=person, put_away__isnull=not put_away)
     for word in words.lower().split():
-        found = found.annotate(small=Lower("title")).filter(small__contains=word)
-    return found.following()
+        query_set = query_set.annotate(small=Lower("title")).filter(small__contains=word)
+    return query_set.following()
 
 
 def recent_circuits(person: User) -> list[tuple[str, str]]:
@@ -160,22 +160,22 @@ def load(run: RunRow, reader: User | None = None) -> RunSnapshot:
 
     As its `reader` judges; where they, or the run, want it also what was worked out by hand, by one more query.
     """
-    kept = mapping.readings_from_rows(_ROWS.filter(run_id=run.pk), run.renamed)
+    readings = mapping.readings_from_rows(_ROWS.filter(run_id=run.pk), run.renamed)
     values = own_values(run) if run.own_calculations or (reader and reader.own_calculations) else None
-    core = mapping.run_of(run, kept_sheet(run.sheet_id), kept)
+    core = mapping.run_of(run, kept_sheet(run.sheet_id), readings)
     core = replace(core, by_size=bool(reader and reader.drops_by_size), seen=_seen(run, core.sheet))
     core = _with_own(core, values or {})
     moved_state, moved_time = (None, None) if run.simulated else _MOVES.filter(run_id=run.pk).first() or (None, None)
     return RunSnapshot(
-        tuple(kept.readings),
+        tuple(readings.readings),
         core,
         points(core),
-        kept.questions,
-        kept.last,
+        readings.questions,
+        readings.last,
         own=values,
         moved_state=moved_state,
         moved_time=moved_time,
-        asked_about=kept.asked_about,
+        asked_about=readings.asked_about,
         renamed=run.renamed,
     )
 
@@ -190,8 +190,8 @@ def _seen(run: RunRow, sheet: Sheet) -> tuple[record.Seen, ...]:
     """What was seen last of each part that lights; not asked for where nothing does."""
     if not any(part.kind.lights for part in sheet.parts.values()):
         return ()
-    kept = run.sightings.order_by("id").values_list("setup", "part", "light")
-    last = {(setup, part): light for setup, part, light in kept}
+    sightings = run.sightings.order_by("id").values_list("setup", "part", "light")
+    last = {(setup, part): light for setup, part, light in sightings}
     return tuple(
         record.Seen(setup, part, record.Light(light))
         for (setup, part), light in last.items()
@@ -201,8 +201,8 @@ def _seen(run: RunRow, sheet: Sheet) -> tuple[record.Seen, ...]:
 
 def own_values(run: RunRow) -> dict[Target, OwnValue]:
     """The last value that was worked out for each target."""
-    kept = OwnValue.objects.filter(run_id=run.pk).order_by("id")
-    return {mapping.target_of_row(row, run.renamed).key: row for row in kept}
+    query_set = OwnValue.objects.filter(run_id=run.pk).order_by("id")
+    return {mapping.target_of_row(row, run.renamed).key: row for row in query_set}
 
 
 class ClosedError(ConflictError):
@@ -289,8 +289,10 @@ def last_revision(run: RunRow) -> Revision | None:
 def document_of(revision: Revision) -> record.Run:
     """What was signed, with its signatures."""
     signed = tuple(
-        record.Signature(one.signer.username, record.SignedAs(one.signed_as), revision.checksum, one.time)
-        for one in revision.signatures.all()
+        record.Signature(
+            signature.signer.username, record.SignedAs(signature.signed_as), revision.checksum, signature.time
+        )
+        for signature in revision.signatures.all()
     )
     return replace(run_document.read(revision.document), signed=signed)
 
@@ -311,7 +313,7 @@ def unsigned(run: RunRow, loaded: RunSnapshot) -> record.Run:
     core = with_boards(run, with_photos(loaded))
     if loaded.own is None:
         core = _with_own(core, own_values(run))
-    texts = {kind: found.text if (found := last_text(run, kind)) else "" for kind in RunText.Kind.values}
+    texts = {kind: text.text if (text := last_text(run, kind)) else "" for kind in RunText.Kind.values}
     acts = run.acts.select_related("author", "undoes").order_by("id")
     history = tuple(record.Happening(_said_of(act), act.author.username, act.time) for act in acts)
     named = dict.fromkeys(reading.meter for reading in core.readings if reading.meter)

@@ -115,7 +115,7 @@ def _is_remade(row: Photo) -> None:
 
 
 def _on_a_board(row: BoardState) -> None:
-    parts = {name: part for kept in row.run.sheets.all() for name, part in kept.sheet.as_sheet().parts.items()}
+    parts = {name: part for sheet in row.run.sheets.all() for name, part in sheet.sheet.as_sheet().parts.items()}
     board_of(row, {**parts, **extra_parts(row)})
 
 
@@ -143,7 +143,7 @@ OF_A_FILE: Sequence[tuple[type[Model], Check]] = (
     (Photo, _is_remade),
     (BoardState, _on_a_board),
     (RunText, _is_text),
-    (SectionChoice, lambda row: [ReportSection(one) for one in row.sections]),
+    (SectionChoice, lambda row: [ReportSection(section) for section in row.sections]),
 )
 
 

@@ -121,8 +121,8 @@ def _matching(request: HttpRequest, grid: Grid, columns: Sequence[Column]) -> li
     if "column-0" not in request.POST:
         return list(guessed(grid.header, columns))
     names = {column.name for column in columns}
-    said = [request.POST.get(f"column-{k}", "") for k in range(len(grid.header))]
-    found = [name if name in names else "" for name in said]
+    texts = [request.POST.get(f"column-{k}", "") for k in range(len(grid.header))]
+    found = [name if name in names else "" for name in texts]
     if twice := next((name for name in found if name and found.count(name) > 1), None):
         raise Refused(f"Two columns are both said to be “{_words(twice, columns)}”; leave one out.")
     return found

@@ -91,7 +91,7 @@ def next_reading(
     if part is not None and part.maybe:
         expected = float(colour_words.candidates(part)[0][0])
     by_nominal = not target.in_circuit or run.sheet.judge.against is NOMINAL
-    said = row.nominal if by_nominal else row.measured
+    text = row.nominal if by_nominal else row.measured
     told = plan.card(target, bench, stands)
     profile = bench.profile(target.measurand)
     unit, units = bare_units(
@@ -111,7 +111,7 @@ def next_reading(
         address=slug(target),
         name=told.title,
         card=told,
-        expected=_limits(part) or ("" if said == SEALED else _display(told.setting, profile, disturbed) or said),
+        expected=_limits(part) or ("" if text == SEALED else _display(told.setting, profile, disturbed) or text),
         disturbs=disturbed.text if disturbed else "",
         instead=disturbed.instead(run.sheet) if disturbed else "",
         checks=(),
@@ -187,15 +187,19 @@ def _history(loaded: RunSnapshot, assessment: Assessment, target: Target) -> Ite
     judged = {found.index: found for found in assessment.readings} if len(mine) > 1 else {}
     standings = assessment.against.measurements.standings
     for k in mine:
-        reading, found = run.readings[k], judged.get(k)
+        reading, reading_assessment = run.readings[k], judged.get(k)
         yield PastReading(
             index=k,
             text=shown(reading),
             when=timezone.localtime(reading.time).strftime("%H:%M") if reading.time else "",
             by=reading.by or "",
             standing="" if reading.struck or standings[k] is Standing.COUNTED else standings[k].value,
-            mark=Mark(found.judged.outcome, found.judged.verdict.value, found.judged.reason)
-            if found and standings[k] is Standing.LATER
+            mark=Mark(
+                reading_assessment.judged.outcome,
+                reading_assessment.judged.verdict.value,
+                reading_assessment.judged.reason,
+            )
+            if reading_assessment and standings[k] is Standing.LATER
             else None,
             struck=reading.struck.reason if reading.struck else "",
             photos=photos.get(loaded.reading_ids[k], ()),

@@ -170,12 +170,12 @@ class BenchPage:
         """The card of the point that is shown, with what is looked at before power comes on for the first time."""
         if self.chosen is None:
             return None
-        found = next_reading(self.loaded, self.assessment, self.chosen, self.ways, self.bench, self.stands)
-        setup = found.target.setup
-        if found.card.switch != "ON" or setup is None or was_on(self.run, setup):
-            return found
+        reading = next_reading(self.loaded, self.assessment, self.chosen, self.ways, self.bench, self.stands)
+        setup = reading.target.setup
+        if reading.card.switch != "ON" or setup is None or was_on(self.run, setup):
+            return reading
         core = self.loaded.core
-        return replace(found, checks=tuple(before_power(core, core.sheet.setups[setup], self.assessment, self.bench)))
+        return replace(reading, checks=tuple(before_power(core, core.sheet.setups[setup], self.assessment, self.bench)))
 
     def _put_back(self, next_one: NextReading | None) -> tuple[str, ...]:
         """What ends the session once everything is read: each move, power first."""

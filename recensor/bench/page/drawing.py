@@ -54,9 +54,9 @@ def _read(sheet: Sheet, setup: Setup, assessment: Assessment, shown: str) -> dic
             "currents": Through(name, setup.name),
         }
         target = targets[shown]
-        found = assessment.of(target)
-        if found:
-            measurement = found.measurement
+        target_assessment = assessment.of(target)
+        if target_assessment:
+            measurement = target_assessment.measurement
             if measurement.mean is not None and target.reversed_against(measurement.target):
                 measurement = replace(measurement, mean=-measurement.mean)
             notes[name] = mean_text(measurement, target.unit)

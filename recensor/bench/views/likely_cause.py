@@ -24,13 +24,13 @@ def likely(request: SignedIn, run: RunRow) -> HttpResponse:
     """The line that stands beside the entry, with the rows of the ledger that it explains."""
     loaded = queries.with_boards_of(run, queries.load(run, request.user))
     assessment = loaded.judged()
-    found = describe_causes(loaded.core, explain(assessment), is_sealed=loaded.is_sealed)
+    causes_view = describe_causes(loaded.core, explain(assessment), is_sealed=loaded.is_sealed)
     form = KeyForm(request.GET)
     context = {
         "run": run,
         "as_of": form.cleaned_data["key"] if form.is_valid() else "",
-        "told": found,
-        "stands": rows_explained(loaded.core, loaded.points, assessment, found),
+        "told": causes_view,
+        "stands": rows_explained(loaded.core, loaded.points, assessment, causes_view),
         "at": request.GET.get("measurement", ""),
     }
     return render(request, "bench/_causes.html", context)

@@ -69,8 +69,8 @@ def record(request: SignedIn, run: RunRow) -> HttpResponse:
     def refused(error: Refused, status: int) -> HttpResponse:
         form = ReadingForm(request.POST, loaded=queries.load(run, request.user))
         form.is_valid()
-        said = "" if error.place == "text" else error.message
-        return render_bench(request, run, form.loaded, BenchState(form.target, form=form, message=said), status)
+        text = "" if error.place == "text" else error.message
+        return render_bench(request, run, form.loaded, BenchState(form.target, form=form, message=text), status)
 
     def done(result: tuple[ReadingForm, Recorded | int | None]) -> HttpResponse:
         form, came = result

@@ -161,8 +161,8 @@ class Built:
         if placement.holes[0] == placement.holes[1]:
             raise BoardError(f"Both leads of {placement.name} are in {placement.holes[0].name}.", (placement.name,))
         if is_rigid and placement.reach < SHORTEST:
-            said = f"{placement.name} is longer than that: its leads stand {SHORTEST:.0f} holes apart at least."
-            raise BoardError(said, (placement.name,))
+            text = f"{placement.name} is longer than that: its leads stand {SHORTEST:.0f} holes apart at least."
+            raise BoardError(text, (placement.name,))
         if is_rigid and placement.reach > LONGEST:
             raise BoardError(f"{placement.name} does not reach so far: {LONGEST:.0f} holes at most.", (placement.name,))
         return replace(self, placements={**self.placements, placement.name: placement})
@@ -171,7 +171,7 @@ class Built:
         """The board without one thing. Raises `BoardError`."""
         if name not in self.placements:
             raise BoardError(f"There is no {name} on the board.", (name,))
-        return replace(self, placements={key: kept for key, kept in self.placements.items() if key != name})
+        return replace(self, placements={key: placement for key, placement in self.placements.items() if key != name})
 
     def nets(self) -> "Nets":
         """What is joined by strips, jumpers and closed links."""

@@ -260,7 +260,7 @@ class _Comparer:
         return " with ".join(strip.words for strip in self.nets.strips(net)) or net.words
 
     def _free_hole(self, net: Strip, near: Hole | None) -> Hole | None:
-        taken = {hole for one in self.built.placements.values() for hole in one.holes}
+        taken = {hole for placement in self.built.placements.values() for hole in placement.holes}
         strips = self.nets.strips(net) or [net]
         free = [hole for strip in strips for hole in self.built.board.holes(strip) if hole not in taken]
         if near is None:
@@ -292,8 +292,8 @@ class _Comparer:
         ] or [(node, nodes[0]) for node in nodes[1:]]
         scale = 1e-9 * drawn.solution.driving_voltage
         for pair in asked:
-            one, other = drawn.solution.network, built.solution.network
-            if not one.has_joined(*pair):
+            network, other = drawn.solution.network, built.solution.network
+            if not network.has_joined(*pair):
                 continue
             if not other.has_joined(*pair):
                 return False
@@ -306,9 +306,9 @@ def _with(pair: tuple[Strip, Strip], lead: int, net: Strip) -> tuple[Strip, Stri
     return (net, pair[1]) if lead == 0 else (pair[0], net)
 
 
-def _distance(board: Board, one: Hole, other: Hole) -> int:
+def _distance(board: Board, hole: Hole, other: Hole) -> int:
     """How far apart two holes are for a hand, those of the other half of the board farther."""
-    return abs(one.row - other.row) + 20 * (board.strip(one).column != board.strip(other).column)
+    return abs(hole.row - other.row) + 20 * (board.strip(hole).column != board.strip(other).column)
 
 
 def _nearest(drawn: DrawnCircuit, placed: Placed) -> Nodes:

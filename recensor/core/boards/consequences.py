@@ -51,14 +51,14 @@ class Consequences:
 
     def _changes(self, actual: Setup, idle: Container[str]) -> list[Changed]:
         """Parts that change; those of `idle` that the other circuit does not have carry nothing."""
-        found = operate(self.sheet, actual, stated(self.sheet, self.setup).known) if actual.connections else None
+        operating = operate(self.sheet, actual, stated(self.sheet, self.setup).known) if actual.connections else None
         rows = []
         for name, drawn in self.drawn.parts.items():
             volts, amperes = abs(drawn.volts), abs(drawn.amperes)
-            if found and found.problem:
+            if operating and operating.problem:
                 now = None
-            elif found and name in found.parts:
-                now = abs(found.parts[name].volts), abs(found.parts[name].amperes)
+            elif operating and name in operating.parts:
+                now = abs(operating.parts[name].volts), abs(operating.parts[name].amperes)
             else:
                 now = (0.0, 0.0) if name in idle else None
             if now is None:

@@ -109,8 +109,8 @@ class _Planner:
             except BoardError:
                 if place is None:
                     raise
-        _, one, other = place
-        self._put(name, Piece.PART, one, other)
+        _, hole, other = place
+        self._put(name, Piece.PART, hole, other)
         if first != start:
             self._link(first, start)
 
@@ -130,32 +130,32 @@ class _Planner:
 
     def _places(self, start: str, end: str) -> Iterator[tuple[float, Hole, Hole]]:
         """Where a part may stand between strips that the two nodes have, with what it costs."""
-        for one in self.strips.get(start, []):
+        for strip in self.strips.get(start, []):
             for other in self.strips.get(end, []):
-                yield from self._between(one, other)
+                yield from self._between(strip, other)
 
-    def _between(self, one: Strip, other: Strip) -> Iterator[tuple[float, Hole, Hole]]:
-        if one.column in RAILS and other.column in RAILS:
+    def _between(self, strip: Strip, other: Strip) -> Iterator[tuple[float, Hole, Hole]]:
+        if strip.column in RAILS and other.column in RAILS:
             return
-        if one.column in RAILS:
-            for cost, hole, at in self._between(other, one):
+        if strip.column in RAILS:
+            for cost, hole, at in self._between(other, strip):
                 yield cost, at, hole
             return
-        if not self._has_room(one) or not self._has_room(other):
+        if not self._has_room(strip) or not self._has_room(other):
             return
-        for column in one.column:
-            hole = Hole(column, one.row)
+        for column in strip.column:
+            hole = Hole(column, strip.row)
             if hole in self.taken:
                 continue
             if other.column in RAILS:
-                at = Hole(other.column, one.row)
+                at = Hole(other.column, strip.row)
                 if (
                     at not in self.taken
                     and self.board.strip(at) == other
-                    and (other.column[1] == "L") == (one.column == LEFT)
+                    and (other.column[1] == "L") == (strip.column == LEFT)
                 ):
                     yield from self._priced(hole, at)
-            elif other.column == one.column:
+            elif other.column == strip.column:
                 at = Hole(column, other.row)
                 if at not in self.taken:
                     yield from self._priced(hole, at)

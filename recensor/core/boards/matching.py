@@ -56,10 +56,10 @@ class DrawnCircuit:
             few = straight is None or len(self._pieces) <= _MOST_PIECES
             turns = piece[0] not in self.polarised and few
             crossed = self._follow(piece, placed, is_crossed=True) if turns else None
-            found = [one for one in (straight, crossed) if one is not None]
-            if not found:
+            stripses = [strips for strips in (straight, crossed) if strips is not None]
+            if not stripses:
                 return
-            choices.append(found if found[0] != found[-1] else found[:1])
+            choices.append(stripses if stripses[0] != stripses[-1] else stripses[:1])
         for pieces in product(*choices):
             nodes: Nodes = {}
             for piece_nodes in pieces:

@@ -46,15 +46,15 @@ def probe(
     The meter stands in its best range, and disturbs the circuit as its profile says.
     """
     nets, parts = built.nets(), sheet.parts
-    one, other = nets.of(red), nets.of(black)
+    strip, other = nets.of(red), nets.of(black)
     connections = nets.connections
     live = {name for name in connections if name in parts and parts[name].kind.is_source}
     touched = {net for name in connections if name in parts for net in connections[name]}
     unit = measurand.unit
-    if one == other:
+    if strip == other:
         wire = "The probes are joined by the board itself"
-        return Shown(0.0, f"0 {unit}", f"{wire}: both are in {one.words}, or in what is joined to it.")
-    empty = [hole.name for hole, net in ((red, one), (black, other)) if net not in touched]
+        return Shown(0.0, f"0 {unit}", f"{wire}: both are in {strip.words}, or in what is joined to it.")
+    empty = [hole.name for hole, net in ((red, strip), (black, other)) if net not in touched]
     if empty:
         if measurand is RESISTANCE:
             return Shown(None, "OL", f"Nothing is pushed into the row of {' and '.join(empty)}: an open.")
@@ -73,10 +73,10 @@ def probe(
     if measurand is RESISTANCE:
         vague = [name for name in circuit if parts[name].kind.is_nonlinear and not parts[name].cold]
         if vague and not live:
-            said = f"What an ohmmeter shows through {' and '.join(vague)} hangs on the meter"
-            return Shown(None, "–", f"{said}: a lamp is cold, and a diode blocks or does not.")
-        return _ohms(dead(standing, parts, values), one.words, other.words, live, profile)
-    return _live(elements, one.words, other.words, measurand, profile)
+            text = f"What an ohmmeter shows through {' and '.join(vague)} hangs on the meter"
+            return Shown(None, "–", f"{text}: a lamp is cold, and a diode blocks or does not.")
+        return _ohms(dead(standing, parts, values), strip.words, other.words, live, profile)
+    return _live(elements, strip.words, other.words, measurand, profile)
 
 
 def _text(value: float, measurand: Measurand, profile: Profile) -> str:
@@ -99,8 +99,8 @@ def _ohms(elements: list[Element], red: str, black: str, live: set[str], profile
     others = sum(slope > 1e-12 for name, slope in slopes.items() if name not in alone[:1])
     reason = "The resistance between the two nodes."
     if alone and others:
-        said = "1 other part lies" if others == 1 else f"{others} other parts lie"
-        reason = f"{alone[0]} with everything beside it: {said} in other paths in parallel."
+        text = "1 other part lies" if others == 1 else f"{others} other parts lie"
+        reason = f"{alone[0]} with everything beside it: {text} in other paths in parallel."
     return Shown(value, _text(value, RESISTANCE, profile), reason)
 
 
@@ -136,10 +136,10 @@ def probes_at(target: Target, built: Built, comparison: BoardComparison) -> dict
     """A hole for each probe of a reading between two nodes, where its nodes are on the board."""
     if not target.is_across:
         return {}
-    found = {}
+    holes = {}
     for colour, node in (("red", target.red), ("black", target.black)):
         strip = next((strip for strip, name in comparison.nodes.items() if name == node), None)
         if strip is None:
             return {}
-        found[colour] = built.board.holes(strip)[0]
-    return found
+        holes[colour] = built.board.holes(strip)[0]
+    return holes

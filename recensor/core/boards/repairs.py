@@ -77,8 +77,8 @@ class RepairSearch:
 
     def _best(self, acts: Iterator[BoardRepair]) -> BoardRepair | None:
         """The act to be named of those that mend equally; a plan is asked for only where there are several."""
-        found = list(acts)
-        best = min(found, key=self._rank) if len(found) > 1 else next(iter(found), None)
+        repairs = list(acts)
+        best = min(repairs, key=self._rank) if len(repairs) > 1 else next(iter(repairs), None)
         if best and best.fault is Fault.JUMPER_MISSING and self._planned_between(*best.nets) is Piece.LINK:
             best = replace(best, fault=Fault.LINK_MISSING)
         return best
@@ -155,9 +155,9 @@ class RepairSearch:
                 if target is None:
                     target = Strip("", 0)  # an empty row
                 after = {**placed, name: (target, here[1]) if lead == 0 else (here[0], target)}
-                found = {**nodes, stays: here[kept], moved: target}
-                if len(set(found.values())) == len(found):
-                    yield BoardRepair(self._lead_fault(name, lead, target), (name,), after, found, lead, moved)
+                strips = {**nodes, stays: here[kept], moved: target}
+                if len(set(strips.values())) == len(strips):
+                    yield BoardRepair(self._lead_fault(name, lead, target), (name,), after, strips, lead, moved)
 
     def _lead_fault(self, name: str, lead: int, wanted: Strip) -> Fault:
         """What a lead that is elsewhere is called, by where it is."""
@@ -195,7 +195,7 @@ class RepairSearch:
             return 0
         board = self.built.board
         strip = board.strip(self.built.placements[act.names[0]].holes[act.lead])
-        there = [board.strip(hole) for one in self.built.placements.values() for hole in one.holes]
+        there = [board.strip(hole) for placement in self.built.placements.values() for hole in placement.holes]
         return there.count(strip)
 
     def _as_planned(self, act: BoardRepair) -> bool:
@@ -203,8 +203,8 @@ class RepairSearch:
         plan = self._plan
         if plan is None:
             return act.fault in (Fault.PULLED, Fault.REVERSED)
-        holes = {name: one.holes for name, one in self.built.placements.items()}
-        wanted = {name: one.holes for name, one in plan.placements.items()}
+        holes = {name: placement.holes for name, placement in self.built.placements.items()}
+        wanted = {name: placement.holes for name, placement in plan.placements.items()}
         if act.fault is Fault.EXTRA_CONNECTION:
             return wanted.get(act.names[0]) != holes[act.names[0]]
         if act.fault is Fault.JUMPER_MISSING:
@@ -221,11 +221,11 @@ class RepairSearch:
 
     def _planned_between(self, first: Strip, second: Strip) -> Piece | None:
         """The link or jumper that the plan has between two nets, and that is not on the board."""
-        for name, one in self._plan.placements.items() if self._plan else ():
+        for name, placement in self._plan.placements.items() if self._plan else ():
             there = self.built.placements.get(name)
-            joins = {self.nets.of(hole) for hole in one.holes} == {first, second}
-            if one.piece is not Piece.PART and joins and not (there and there.holes == one.holes):
-                return one.piece
+            joins = {self.nets.of(hole) for hole in placement.holes} == {first, second}
+            if placement.piece is not Piece.PART and joins and not (there and there.holes == placement.holes):
+                return placement.piece
         return None
 
     @cached_property
@@ -240,8 +240,8 @@ class RepairSearch:
             except BoardError:
                 continue
             stands = [
-                name in self.built.placements and self.built.placements[name].holes == one.holes
-                for name, one in plan.placements.items()
+                name in self.built.placements and self.built.placements[name].holes == placement.holes
+                for name, placement in plan.placements.items()
             ]
             if sum(stands) >= agreed * len(stands):
                 best, agreed = plan, sum(stands) / len(stands)

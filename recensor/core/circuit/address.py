@@ -35,15 +35,15 @@ def slug(target: Target) -> str:
     >>> slug(Across(VOLTAGE, ("A", "gnd"), "main")), slug(PartAlone("R1'", RESISTANCE))
     ('v.A.gnd@main', 'of.r.R1-27-')
     """
-    said = target.columns
+    columns = target.columns
     if target.is_leads:
         return _LEADS
-    letter = _LETTERS[said.quantity]
-    names = [_escaped(name) for name in (said.of, said.red, said.black, said.through) if name]
-    read = ".".join([*([_ALONE] if said.of else []), letter, *names])
-    setup = f"@{_escaped(said.setup)}" if said.setup else ""
-    at = f"~{_escaped(said.at)}" if said.at else ""
-    return f"{read}{setup}{at}{'' if said.step is None else f'!{said.step}'}"
+    letter = _LETTERS[columns.quantity]
+    names = [_escaped(name) for name in (columns.of, columns.red, columns.black, columns.through) if name]
+    read = ".".join([*([_ALONE] if columns.of else []), letter, *names])
+    setup = f"@{_escaped(columns.setup)}" if columns.setup else ""
+    at = f"~{_escaped(columns.at)}" if columns.at else ""
+    return f"{read}{setup}{at}{'' if columns.step is None else f'!{columns.step}'}"
 
 
 def target_of_slug(text: str, sheet: Sheet) -> Target | None:

@@ -51,12 +51,12 @@ def asked(sheet: Sheet, setup: Setup) -> list[Target]:
 
 def usual_readings(sheet: Sheet) -> list[Target]:
     """The readings that all setups ask for when nothing is left out, each target once."""
-    found = {target.key: target for setup in sheet.setups.values() for target in asked(sheet, setup)}
+    targets = {target.key: target for setup in sheet.setups.values() for target in asked(sheet, setup)}
     for sweep in sheet.sweeps.values():
         rows = (row for step in range(len(sweep.settings)) for row in (sweep.volts_at(step), sweep.amps_at(step)))
-        found |= {target.key: target for target in rows}
-    by_itself = [target for target in found.values() if not target.in_circuit]
-    return by_itself + [target for target in found.values() if target.in_circuit]
+        targets |= {target.key: target for target in rows}
+    by_itself = [target for target in targets.values() if not target.in_circuit]
+    return by_itself + [target for target in targets.values() if target.in_circuit]
 
 
 def asking_everything(sheet: Sheet) -> Sheet:
@@ -90,7 +90,7 @@ def readings_of_set(sheet: Sheet, which: Asked, part: str = "") -> list[Target]:
         return []
     if which is Asked.USUAL:
         return usual_readings(sheet)
-    found: list[Target] = []
+    targets: list[Target] = []
     for setup in sheet.setups.values():
         driving = setup.driving(sheet.parts)
         for name in setup.connections if driving else ():
@@ -99,16 +99,16 @@ def readings_of_set(sheet: Sheet, which: Asked, part: str = "") -> list[Target]:
             if which is Asked.VOLTAGES:
                 if sheet.parts[name].kind.is_wire:
                     continue
-                found.append(voltage_of(setup, sheet, name))
+                targets.append(voltage_of(setup, sheet, name))
             else:
-                found.append(Through(name, setup.name))
+                targets.append(Through(name, setup.name))
         if which is Asked.CURRENTS_OF and part in setup.connections and driving:
             branch = next(b for b in loops.branches(setup.connections) if part in [p.part for p in b.passages])
-            found += [Through(part, setup.name, passage.part) for passage in branch.passages if passage.part != part]
-    return list({target.key: target for target in found}.values())
+            targets += [Through(part, setup.name, passage.part) for passage in branch.passages if passage.part != part]
+    return list({target.key: target for target in targets}.values())
 
 
 def all_readings(sheet: Sheet) -> list[Target]:
     """What can be ticked on a sheet: the usual readings, and whatever else it asks for."""
-    found = {target.key: target for target in (*usual_readings(sheet), *sheet.asked)}
-    return list(found.values())
+    targets = {target.key: target for target in (*usual_readings(sheet), *sheet.asked)}
+    return list(targets.values())

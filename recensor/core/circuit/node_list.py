@@ -227,10 +227,10 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
 
 def _wire(name: str, behind: list[str]) -> Part | None:
     """A wire or a switch, of which a line says no value; None where it is something else."""
-    said = next((kind_called(word) for word in behind if word in KINDS), kind_of_name(name))
-    states = (_OPEN, _CLOSED) if said and said.can_open else ()
-    plain = all(word in (*states, said.word) for word in behind) if said else False
-    return Part(name, said) if said and said.is_wire and plain else None
+    kind = next((kind_called(word) for word in behind if word in KINDS), kind_of_name(name))
+    states = (_OPEN, _CLOSED) if kind and kind.can_open else ()
+    plain = all(word in (*states, kind.word) for word in behind) if kind else False
+    return Part(name, kind) if kind and kind.is_wire and plain else None
 
 
 def _is_usable(name: str) -> bool:
@@ -238,9 +238,9 @@ def _is_usable(name: str) -> bool:
     return bool(name.strip()) and name == name.strip() and len(name) <= _LONGEST_NAME and name.isprintable()
 
 
-def _kind(name: str, value: str, said: str | None, number: int) -> Kind:
-    if said:
-        return kind_called(said)
+def _kind(name: str, value: str, text: str | None, number: int) -> Kind:
+    if text:
+        return kind_called(text)
     if kind := kind_of_name(name):
         return kind
     try:

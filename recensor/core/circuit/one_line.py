@@ -119,7 +119,7 @@ def write(sheet: Sheet, setup: Setup) -> str | None:
     def text(part: Tree, inside: bool = False) -> str:
         if isinstance(part, Leaf):
             return item(sheet.parts[part.part])
-        joined = (" | " if isinstance(part, Parallel) else " + ").join(text(one, True) for one in part.members)
+        joined = (" | " if isinstance(part, Parallel) else " + ").join(text(member, True) for member in part.members)
         return f"({joined})" if inside and isinstance(part, Parallel) else joined
 
     driving = sheet.parts[source]
@@ -215,8 +215,8 @@ class _LineReader:
         whole = self._side_by_side()
         if self._peek() is not None:
             piece, start = self.tokens[self.at]
-            said = "This closing parenthesis has no opening one." if piece == ")" else "Write + or | before this."
-            raise NotationError(said, start, start + len(piece))
+            text = "This closing parenthesis has no opening one." if piece == ")" else "Write + or | before this."
+            raise NotationError(text, start, start + len(piece))
         return source, whole
 
     def _usual_tolerance(self) -> Quantity | None:

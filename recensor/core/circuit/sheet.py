@@ -228,8 +228,8 @@ def check_part(part: Part) -> None:
     try:
         _check_part("", part)
     except RecordError as error:
-        said = error.message.split(": ", 1)[-1]
-        raise Refused(f"{part.name}: {said}.", (part.name,)) from None
+        text = error.message.split(": ", 1)[-1]
+        raise Refused(f"{part.name}: {text}.", (part.name,)) from None
 
 
 def _check_part(place: str, part: Part) -> None:

@@ -122,8 +122,8 @@ def short(sheet: Sheet, setup: str, name: str) -> Sheet:
     """Put a wire in the place of a part in one setup: its two nodes become one."""
     # Of two names the reference's stays, else the one that was given earlier.
     reference = setup_named(sheet, setup).reference
-    kept, gone = sorted(_leads(sheet, setup, name), key=lambda node: (node != reference, len(node), node))
-    return _without(sheet, setup, name, {gone: kept})
+    text, gone = sorted(_leads(sheet, setup, name), key=lambda node: (node != reference, len(node), node))
+    return _without(sheet, setup, name, {gone: text})
 
 
 def _without(sheet: Sheet, setup: str, name: str, renamed: Mapping[str, str]) -> Sheet:
@@ -194,7 +194,7 @@ def set_value(sheet: Sheet, setup: str, name: str, value: Quantity | None) -> Sh
     """Set a part to another value in one setup; None takes its own value again."""
     _leads(sheet, setup, name)
     old = sheet.setups[setup]
-    values = {key: kept for key, kept in old.values.items() if key != name} | ({name: value} if value else {})
+    values = {key: quantity for key, quantity in old.values.items() if key != name} | ({name: value} if value else {})
     return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, values=values)}))
 
 
@@ -244,8 +244,8 @@ def try_circuit(sheet: Sheet, setup: Setup) -> None:
     joined = graph.reached(setup.reference, setup.connections)  # an open switch joins as far as a drawing goes
     apart = tuple(node for node in setup.nodes if node not in joined)
     if apart:
-        said = f"Nothing joins {', '.join(apart)} to the reference {setup.reference}."
-        raise EditError(said, nodes=apart, attempt=(sheet, setup))
+        text = f"Nothing joins {', '.join(apart)} to the reference {setup.reference}."
+        raise EditError(text, nodes=apart, attempt=(sheet, setup))
 
 
 def _changed(
@@ -284,14 +284,16 @@ def _settled(before: Sheet, after: Sheet) -> Sheet:
     after = _still_said(after)
     was, now = usual_readings(before), usual_readings(after)
     wanted, known = {target.key for target in before.asked}, {target.key for target in was}
-    kept = tuple(target for target in now if target.key in wanted or target.key not in known)
-    return replace(after, asked=kept)
+    targets = tuple(target for target in now if target.key in wanted or target.key not in known)
+    return replace(after, asked=targets)
 
 
 def _still_said(sheet: Sheet) -> Sheet:
     """The sheet without the sweeps and comparisons of what is gone."""
     sweeps = {name: sweep for name, sweep in sheet.sweeps.items() if _has(sheet, sweep)}
-    compare = tuple(one for one in sheet.compare if all(name in sheet.setups for name in one.setups))
+    compare = tuple(
+        comparison for comparison in sheet.compare if all(name in sheet.setups for name in comparison.setups)
+    )
     whole = {name: halves for name, halves in sheet.potentiometers.items() if set(halves) <= set(sheet.parts)}
     if (sweeps, compare, whole) == (sheet.sweeps, sheet.compare, sheet.potentiometers):
         return sheet

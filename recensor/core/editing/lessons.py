@@ -55,12 +55,12 @@ def superposition(sheet: Sheet, setup: str, branch: str = "") -> Sheet:
 def _between_the_sources(setup: Setup, sheet: Sheet) -> str:
     """The last part that lies in no source's own branch; the last that drives nothing where there is none."""
     passive = [name for name in setup.connections if not sheet.parts[name].kind.is_source]
-    found = passive[-1]
+    text = passive[-1]
     for branch in loops.branches(setup.connections):
         names = [passage.part for passage in branch.passages]
         if not any(sheet.parts[name].kind.is_source for name in names):
-            found = names[0]
-    return found
+            text = names[0]
+    return text
 
 
 def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> Sheet:
@@ -79,7 +79,7 @@ def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> 
         raise EditError("A line needs two settings at least; five show whether it is one.", (part,))
     if len(settings) > MOST_STEPS:
         raise EditError(f"A sweep has at most {MOST_STEPS} rows.", (part,))
-    if settings and len({float(one) for one in settings}) < 2:
+    if settings and len({float(quantity) for quantity in settings}) < 2:
         raise EditError("All settings are the same: there is no line through one point.", (part,))
     (source,) = sources
     turned = replace(sheet.parts[source], adjustable=True)
@@ -91,8 +91,8 @@ def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> 
     )
     rows = [row for step in range(len(settings)) for row in (made.volts_at(step), made.amps_at(step))]
     parts = {**sheet.parts, source: turned}
-    kept = [target for target in sheet.asked if older is None or sheet.sweep_of(target) is not older]
-    return replace(sheet, parts=parts, sweeps={**sheet.sweeps, name: made}, asked=(*kept, *rows))
+    targets = [target for target in sheet.asked if older is None or sheet.sweep_of(target) is not older]
+    return replace(sheet, parts=parts, sweeps={**sheet.sweeps, name: made}, asked=(*targets, *rows))
 
 
 def evenly(first: float, last: float, rows: int, unit: str) -> tuple[Quantity, ...]:
@@ -114,8 +114,8 @@ def held_against(sheet: Sheet, rule: Rule, setups: Sequence[str]) -> Sheet:
         raise EditError("Choose another setup to hold this one against.")
     for name in setups:
         setup_named(sheet, name)
-    one = Comparison(rule, tuple(setups))
-    return sheet if one in sheet.compare else replace(sheet, compare=(*sheet.compare, one))
+    comparison = Comparison(rule, tuple(setups))
+    return sheet if comparison in sheet.compare else replace(sheet, compare=(*sheet.compare, comparison))
 
 
 def equivalent_source(sheet: Sheet, setup: str, load: str) -> Sheet:

@@ -28,27 +28,27 @@ def new_state(sheet: Sheet, base: str, name: str, edit: Callable[[Sheet, str], S
         for target in usual_readings(sheet)
         if target.setup == base and target.key not in wanted
     }
-    kept = [target for target in changed.asked if target.setup != base and target.key not in unwanted]
-    known = {target.key for target in kept}
+    targets = [target for target in changed.asked if target.setup != base and target.key not in unwanted]
+    known = {target.key for target in targets}
     for target in sheet.asked:
         there = target.in_setup(name, changed) if target.setup == base else None
         if there is not None and there.key not in known and _is_there(there, changed):
-            kept.append(there)
-    return replace(changed, asked=tuple(kept)), name
+            targets.append(there)
+    return replace(changed, asked=tuple(targets)), name
 
 
 def source_set_anew(sheet: Sheet, base: str | None, source: str, value: Quantity) -> tuple[Sheet, str]:
     """A new state in which a source is set to what it was read to give; to its own value where that is meant."""
     part = sheet.parts[source]
     base = base or next(name for name, setup in sheet.setups.items() if source in setup.connections)
-    own = part.nominal
+    quantity = part.nominal
     is_own = (
-        own is not None
+        quantity is not None
         and value.value is not None
-        and abs(abs(float(value)) - abs(float(own))) <= as_ratio(sheet.judge.limit) * abs(float(own))
+        and abs(abs(float(value)) - abs(float(quantity))) <= as_ratio(sheet.judge.limit) * abs(float(quantity))
     )
     setting = None if is_own else value
-    shown = as_read(own if is_own and own else value, part.kind.unit)
+    shown = as_read(quantity if is_own and quantity else value, part.kind.unit)
     return new_state(
         sheet, base, f"{source} at {shown}", lambda changed, name: edits.set_value(changed, name, source, setting)
     )

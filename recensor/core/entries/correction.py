@@ -111,7 +111,7 @@ def shifted(run: Run, points: Sequence[Target], index: int, step: int) -> dict[i
     out, and it goes on (+1). Readings that were struck stay as they are.
     """
     places = {target.key: k for k, target in enumerate(points)}
-    found: dict[int, Reading] = {}
+    readings: dict[int, Reading] = {}
     for k in range(index, len(run.readings)):
         reading = run.readings[k]
         if reading.struck is not None:
@@ -119,8 +119,8 @@ def shifted(run: Run, points: Sequence[Target], index: int, step: int) -> dict[i
         there = places.get(reading.target.key, -1) + step
         if not 0 <= there < len(points) or points[there].measurand is not reading.target.measurand:
             return {}
-        found[k] = at_point(reading, points[there])
-    return found
+        readings[k] = at_point(reading, points[there])
+    return readings
 
 
 def words(mend: ReadingCorrection, reading: Reading, point: str = "") -> str:

@@ -52,13 +52,13 @@ def worked_out(value: Quantity, formula: str, unit: str, calculated: Calculated 
     """
     if value.value is None:
         return []
-    said: list[Remark] = []
+    remarks: list[Remark] = []
     number, digit = float(value), float(value.resolution or 0)
     if formula.strip():
-        said += _against(evaluate(formula, unit), number, digit, unit)
+        remarks += _against(evaluate(formula, unit), number, digit, unit)
     elif calculated and calculated.value is not None:
-        said += _rounding(calculated.value, number, digit, unit)
-    return said
+        remarks += _rounding(calculated.value, number, digit, unit)
+    return remarks
 
 
 def _against(result: float, number: float, digit: float, unit: str) -> Iterator[Remark]:

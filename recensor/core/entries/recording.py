@@ -74,8 +74,8 @@ def enter(
     doubtful = plausibility.EntryCheck(
         entered.run, entered.assessment, reading, points, before, sealed, unit_is_default, earlier, powered
     )
-    if found := plausibility.plausibility_query(doubtful):
-        return _kept_as_look(tried, kind, found)
+    if query := plausibility.plausibility_query(doubtful):
+        return _kept_as_look(tried, kind, query)
     return entered
 
 

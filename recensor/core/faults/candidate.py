@@ -153,7 +153,7 @@ class FaultContext:
 
     @property
     def _over_rows(self) -> Iterable[int]:
-        return (one.row for one in self.observed.over_range)
+        return (over_range.row for over_range in self.observed.over_range)
 
     def where(self, part: str) -> list[str | None]:
         """Where a part may be at fault: in all circuits together, or where there are several in one of them."""

@@ -80,8 +80,8 @@ class Cause:
     @property
     def name(self) -> str:
         """It in a few words: what is concerned, its kind and its value."""
-        said = _named(self.kind, self.targets)
-        return f"{said}, {self.written}" if self.written else said
+        words = _named(self.kind, self.targets)
+        return f"{words}, {self.written}" if self.written else words
 
 
 @dataclass(frozen=True)
@@ -126,14 +126,25 @@ def explain(assessment: Assessment) -> Explanation:
     bent, fine = nonlinear_causes(assessment)
     if bent:
         straight = _explain(assessment, claims)
-        causes = (*straight.causes, *(_of_nonlinear(one) for one in bent))
+        causes = (*straight.causes, *(_of_nonlinear(cause) for cause in bent))
         return replace(straight, causes=causes[:MOST_CAUSES], nothing_wrong=min(straight.nothing_wrong, fine))
     return _explain(assessment, claims)
 
 
-def _of_nonlinear(one: NonlinearCause) -> Cause:
+def _of_nonlinear(cause: NonlinearCause) -> Cause:
     """A cause in a circuit with lamps or diodes."""
-    return Cause(one.kind, (one.target,), None, None, "", one.explains, one.leaves, one.score, one.words, same=one.same)
+    return Cause(
+        cause.kind,
+        (cause.target,),
+        None,
+        None,
+        "",
+        cause.explains,
+        cause.leaves,
+        cause.score,
+        cause.words,
+        same=cause.same,
+    )
 
 
 def _explain(assessment: Assessment, claims: tuple[Cause, ...]) -> Explanation:
@@ -142,44 +153,46 @@ def _explain(assessment: Assessment, claims: tuple[Cause, ...]) -> Explanation:
         scene = fault_context(assessment)
         if scene is None:
             return Explanation(claims[:MOST_CAUSES])
-        found = rank(scene)
+        ranking = rank(scene)
     except NetworkError:  # values too far apart to be counted with: nothing can be said of them
         return Explanation(claims[:MOST_CAUSES])
-    fine = float(np.logaddexp(found.nothing.log, found.ordinary.log))
-    best = max((e.log for e in found.entries), default=-math.inf)
-    nothing = found.share(fine)
-    if max(best, found.none_of_these.log) - fine < math.log(ODDS):
-        disturbed = _disturbance(found)
-        return Explanation((*claims, *disturbed)[:MOST_CAUSES], nothing, left_out=found.left_out)
-    none = found.share(found.none_of_these.log)
-    told = [e for k, e in enumerate(found.entries) if k == 0 or found.share(e.log) >= _LEAST_SHARE]
+    fine = float(np.logaddexp(ranking.nothing.log, ranking.ordinary.log))
+    best = max((e.log for e in ranking.entries), default=-math.inf)
+    nothing = ranking.share(fine)
+    if max(best, ranking.none_of_these.log) - fine < math.log(ODDS):
+        disturbed = _disturbance(ranking)
+        return Explanation((*claims, *disturbed)[:MOST_CAUSES], nothing, left_out=ranking.left_out)
+    none = ranking.share(ranking.none_of_these.log)
+    told = [e for k, e in enumerate(ranking.entries) if k == 0 or ranking.share(e.log) >= _LEAST_SHARE]
     told = told[:MOST_CAUSES]
-    next_reading, rival = _next(found, told)
+    next_reading, rival = _next(ranking, told)
     named: dict[str, Cause] = {}  # what is told with one is not told again with another
     for k, entry in enumerate(told):
-        for cause in _causes(found, entry, next_reading, k):
+        for cause in _causes(ranking, entry, next_reading, k):
             named.setdefault(cause.token, cause)
     causes = list(named.values())
-    explained = best >= found.none_of_these.log
-    return Explanation((*claims, *causes)[:MOST_CAUSES], nothing, none, explained, next_reading, rival, found.left_out)
+    explained = best >= ranking.none_of_these.log
+    return Explanation(
+        (*claims, *causes)[:MOST_CAUSES], nothing, none, explained, next_reading, rival, ranking.left_out
+    )
 
 
-def _next(found: Ranking, told: Sequence[Indistinguishable]) -> tuple[NextMeasurement | None, Rival | None]:
+def _next(ranking: Ranking, told: Sequence[Indistinguishable]) -> tuple[NextMeasurement | None, Rival | None]:
     """The reading that tells the leading causes apart, and from that nothing is wrong; the first one's likeliest rival.
 
     What comes to the same by what was read so far may be told apart by it as well.
     """
-    weighed = [*(entry.leader for entry in told), *(one for entry in told for one in entry.others[:_BESIDE])]
-    fine = found.share(float(np.logaddexp(found.nothing.log, found.ordinary.log)))
-    hypotheses = [(one.candidates, found.share(one.log)) for one in weighed]
-    best = next_measurement(found.scene, [*hypotheses, ((ORDINARY,), max(fine, 1e-3))])
+    weighed = [*(entry.leader for entry in told), *(scored for entry in told for scored in entry.others[:_BESIDE])]
+    fine = ranking.share(float(np.logaddexp(ranking.nothing.log, ranking.ordinary.log)))
+    hypotheses = [(scored.candidates, ranking.share(scored.log)) for scored in weighed]
+    best = next_measurement(ranking.scene, [*hypotheses, ((ORDINARY,), max(fine, 1e-3))])
     if best is None:
         return None, None
     apart = [k for k in range(len(weighed)) if are_told_apart(best.predictions[0], best.predictions[k])]
     if not apart:
         return best, None
     other = max(apart, key=lambda k: weighed[k].log)
-    name = " and ".join(_named(one.kind, one.targets) for one in weighed[other].candidates)
+    name = " and ".join(_named(candidate.kind, candidate.targets) for candidate in weighed[other].candidates)
     return best, Rival(name, best.predictions[other])
 
 
@@ -189,24 +202,26 @@ def _named(kind: FaultKind, targets: Sequence[str]) -> str:
     return f"{' and '.join(parts)}: {kind}" if parts else str(kind)
 
 
-def _causes(found: Ranking, entry: Indistinguishable, next_reading: NextMeasurement | None, place: int) -> list[Cause]:
+def _causes(
+    ranking: Ranking, entry: Indistinguishable, next_reading: NextMeasurement | None, place: int
+) -> list[Cause]:
     """An entry as causes: one, or two together."""
     leader = entry.leader
-    score, misfitting = found.share(entry.log), _misfitting(found)
-    leaves = tuple(k for k in misfitting if not _fits(found.scene, leader, k))
+    score, misfitting = ranking.share(entry.log), _misfitting(ranking)
+    leaves = tuple(k for k in misfitting if not _fits(ranking.scene, leader, k))
     explains = tuple(k for k in misfitting if k not in leaves)
-    fits, of = _fitting(found.scene, leader)
+    fits, of = _fitting(ranking.scene, leader)
     causes, slot = [], 0
     predicts = next_reading.predictions[place] if next_reading else None
     same, more = _same(entry)
     for candidate in leader.candidates:
-        value, spread, unit = _value(found.scene.model, leader, candidate, slot)
+        value, spread, unit = _value(ranking.scene.model, leader, candidate, slot)
         slot += candidate.fitted
         expanded = None if spread is None else COVERAGE_FACTOR * spread
         written = _written(value, expanded, unit)
         mend = _with_value(candidate.mend, value, unit, written)
         words = candidate.words.format(value=written) if "{value}" in candidate.words else candidate.words
-        consequence = "" if len(leader.candidates) > 1 else _consequence(found.scene.run, mend, fits, of)
+        consequence = "" if len(leader.candidates) > 1 else _consequence(ranking.scene.run, mend, fits, of)
         causes.append(
             Cause(
                 candidate.kind,
@@ -229,9 +244,9 @@ def _causes(found: Ranking, entry: Indistinguishable, next_reading: NextMeasurem
             )
         )
     if len(causes) > 1:
-        said = f" Together {fits} of {of} readings fit."
+        text = f" Together {fits} of {of} readings fit."
         causes = [
-            replace(c, text=f"{c.text} And: {other.text}{said}")
+            replace(c, text=f"{c.text} And: {other.text}{text}")
             for c, other in zip(causes, reversed(causes), strict=True)
         ]
     return causes
@@ -301,29 +316,33 @@ def outcome_in_words(assessment: Assessment) -> str:
     of = sum(outcome in (Outcome.AGREES, Outcome.OUTSIDE, Outcome.UNDECIDED) for outcome in outcomes)
     if not of:
         return "nothing is judged"
-    said = [f"{agree} of {of} agree"]
+    texts = [f"{agree} of {of} agree"]
     for law, word, words in ((VOLTAGE, "loop", "loops"), (CURRENT, "node", "nodes")):
         verdicts = [account.verdict for account in assessment.laws if account.law is law]
         closed = sum(v in (AccountVerdict.BALANCES, AccountVerdict.CLOSE) for v in verdicts)
         out = verdicts.count(AccountVerdict.OUT)
         if out:
-            said.append(f"{out} of {closed + out} {words} {'is' if out == 1 else 'are'} out")
+            texts.append(f"{out} of {closed + out} {words} {'is' if out == 1 else 'are'} out")
         elif closed:
-            said.append(f"the {word} balances" if closed == 1 else f"all {closed} {words} balance")
-    return said[0] if len(said) == 1 else f"{', '.join(said[:-1])} and {said[-1]}"
+            texts.append(f"the {word} balances" if closed == 1 else f"all {closed} {words} balance")
+    return texts[0] if len(texts) == 1 else f"{', '.join(texts[:-1])} and {texts[-1]}"
 
 
-def _misfitting(found: Ranking) -> tuple[int, ...]:
+def _misfitting(ranking: Ranking) -> tuple[int, ...]:
     """The readings that do not fit while nothing is said to be wrong: outside; else far from what all others say."""
-    scene = found.scene
+    scene = ranking.scene
     outside = {
         r.index
         for r in scene.assessment.readings
         if r.judged.outcome is Outcome.OUTSIDE or r.judged.verdict is Verdict.OUTSIDE
     }
-    away = np.abs(found.nothing.misfits) > MISFIT
+    away = np.abs(ranking.nothing.misfits) > MISFIT
     odd = {int(scene.observed.indexes[k]) for k in np.flatnonzero(away)} if not outside else set()
-    over = {one.index for one, fits in zip(scene.observed.over_range, found.nothing.over_fits, strict=True) if not fits}
+    over = {
+        over_range.index
+        for over_range, fits in zip(scene.observed.over_range, ranking.nothing.over_fits, strict=True)
+        if not fits
+    }
     return tuple(sorted(outside | odd | over))
 
 
@@ -332,7 +351,11 @@ def _fits(scene: FaultContext, weighed: Scored, index: int) -> bool:
     places = np.flatnonzero(scene.observed.indexes == index)
     if len(places):
         return bool(abs(weighed.misfits[places[0]]) <= MISFIT)
-    over = [fits for one, fits in zip(scene.observed.over_range, weighed.over_fits, strict=True) if one.index == index]
+    over = [
+        fits
+        for over_range, fits in zip(scene.observed.over_range, weighed.over_fits, strict=True)
+        if over_range.index == index
+    ]
     return all(over)
 
 
@@ -359,11 +382,11 @@ def _same(entry: Indistinguishable) -> tuple[tuple[tuple[FaultKind, str], ...], 
     return tuple(told), max(0, count - _MOST_NAMES)
 
 
-def _disturbance(found: Ranking) -> list[Cause]:
+def _disturbance(ranking: Ranking) -> list[Cause]:
     """An ordinary meter's own disturbance, where it explains a verdict that is outside."""
-    scene, ordinary = found.scene, found.ordinary
+    scene, ordinary = ranking.scene, ranking.ordinary
     outside = [t for t in scene.assessment.targets.values() if t.judged.verdict is Verdict.OUTSIDE]
-    if not outside or ordinary.log - found.nothing.log < math.log(ODDS):
+    if not outside or ordinary.log - ranking.nothing.log < math.log(ODDS):
         return []
     causes = []
     for measurand, kind, words in (
@@ -375,7 +398,7 @@ def _disturbance(found: Ranking) -> list[Cause]:
         )
         if indexes and all(_fits(scene, ordinary, k) for k in indexes):
             fits, of = _fitting(scene, ordinary)
-            share, targets = found.share(ordinary.log), tuple(map(reading_at, indexes))
+            share, targets = ranking.share(ordinary.log), tuple(map(reading_at, indexes))
             text = f"{words} With that, {fits} of {of} readings fit."
             causes.append(Cause(kind, targets, None, None, OHM, indexes, (), share, text, fits=fits, of=of))
     return causes

@@ -25,6 +25,6 @@ def _odd(model: FaultModel) -> np.ndarray:
     batch = model.batch(1)
     if not model.observed.count:
         return np.zeros(0)
-    found = refined(model, batch, steps=1)
-    variances, left = found.predicted.variances[0], model.observed.values - found.predicted.shown[0]
-    return np.asarray(left / np.sqrt(np.maximum(variances - found.by_unknowns[0], 1e-9 * variances)))
+    evidence = refined(model, batch, steps=1)
+    variances, left = evidence.predicted.variances[0], model.observed.values - evidence.predicted.shown[0]
+    return np.asarray(left / np.sqrt(np.maximum(variances - evidence.by_unknowns[0], 1e-9 * variances)))

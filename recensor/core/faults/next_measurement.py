@@ -109,14 +109,14 @@ def information(shares: Array, means: Array, variances: Array, over: NDArray[np.
 
 def _readable(scene: FaultContext) -> list[Target]:
     """The points that can be read, or read again."""
-    found: list[Target] = []
+    targets: list[Target] = []
     for point in scene.observed.points:
         target = point.target
         if point.left_in or target.is_leads:
             continue
         if target.setup is None or target.setup in scene.setups or target.is_part_alone:
-            found.append(target)
-    return found[:_MOST_POINTS]
+            targets.append(target)
+    return targets[:_MOST_POINTS]
 
 
 def are_told_apart(one: Prediction, other: Prediction) -> bool:
@@ -129,7 +129,7 @@ def are_told_apart(one: Prediction, other: Prediction) -> bool:
 def _pretended(scene: FaultContext, target: Target) -> Reading:
     """A reading as it may be written: with the digits of the last one there, unless that is of another size."""
     should = abs(scene.should(target) or 1.0)
-    before = [one for one in scene.observed.readings if one.target == target]
+    before = [reading for reading in scene.observed.readings if reading.target == target]
     if before and 0.5 * should <= abs(float(before[-1].value)) <= 2.0 * should:
         return before[-1]
     return Reading(target, to_four_figures(max(should, 1e-9), target.unit))
@@ -147,10 +147,10 @@ def _predicted(
         for candidate in candidates:
             for change in candidate.changes:
                 change.write(batch, h, 0)
-    found = refined(model, batch)
+    evidence = refined(model, batch)
     asked = slice(scene.observed.count, None)
     limits = np.array([OPEN_OHMS if t.measurand is RESISTANCE else np.inf for t in targets])
-    return found.predicted.shown[:, asked], (found.by_unknowns + found.predicted.variances)[:, asked], limits
+    return evidence.predicted.shown[:, asked], (evidence.by_unknowns + evidence.predicted.variances)[:, asked], limits
 
 
 def _moves(target: Target) -> float:

@@ -70,22 +70,22 @@ _ScoredTrial = tuple[float, _Trial, list[float]]
 def nonlinear_causes(assessment: Assessment) -> tuple[list[NonlinearCause], float]:
     """The causes in every setup with a lamp or a diode, the likeliest first, and the share of nothing wrong."""
     sheet = assessment.against.run.sheet
-    found: list[NonlinearCause] = []
+    causes: list[NonlinearCause] = []
     nothing = 1.0
     for setup in sheet.setups.values():
         if any(sheet.parts[name].kind.is_nonlinear for name in setup.connections):
             here, fine = _in_setup(setup, sheet, assessment)
-            found += here
+            causes += here
             nothing = min(nothing, fine)
-    return sorted(found, key=lambda one: -one.score), nothing
+    return sorted(causes, key=lambda cause: -cause.score), nothing
 
 
 def _in_setup(setup: Setup, sheet: Sheet, assessment: Assessment) -> tuple[list[NonlinearCause], float]:
     read = [
-        found.measurement
-        for key, found in assessment.targets.items()
+        target_assessment.measurement
+        for key, target_assessment in assessment.targets.items()
         if key.in_circuit and (key.setup, key.step) == (setup.name, None)
-        and key.measurand is not RESISTANCE and found.measurement.mean is not None
+        and key.measurand is not RESISTANCE and target_assessment.measurement.mean is not None
     ]  # fmt: skip
     values = values_of(sheet, setup, assessment.against.measurements, MEASURED)
     seen = {one.part: one.light for one in assessment.against.run.seen if one.setup == setup.name}
@@ -94,24 +94,26 @@ def _in_setup(setup: Setup, sheet: Sheet, assessment: Assessment) -> tuple[list[
     elements = tuple(elements_of(setup, sheet.parts, values.known))
     tried = [_Trial(None, "", "", elements), *_causes(elements, sheet)]
     weighed: list[_ScoredTrial] = []
-    for one in tried:
-        off = _misfits(one, setup, [(m.target, m.mean or 0.0, m.spread.standard) for m in read])
+    for trial in tried:
+        off = _misfits(trial, setup, [(m.target, m.mean or 0.0, m.spread.standard) for m in read])
         if off is None:
             continue
         log = sum(max(-0.5 * z * z, _EXCUSED) for z in off[0]) + _seen(off[1], seen, sheet)
-        prior = NOTHING_WRONG if one.kind is None else OF_A_KIND / sum(o.kind is one.kind for o in tried) * one.chance
-        weighed.append((log + math.log(prior), one, off[0]))
+        prior = (
+            NOTHING_WRONG if trial.kind is None else OF_A_KIND / sum(o.kind is trial.kind for o in tried) * trial.chance
+        )
+        weighed.append((log + math.log(prior), trial, off[0]))
     if not weighed or weighed[0][1].kind is not None:
         return [], 1.0
     top = max(log for log, _, _ in weighed)
     total = math.fsum(math.exp(log - top) for log, _, _ in weighed)
     likelier = [entry for entry in weighed[1:] if entry[0] >= weighed[0][0] + math.log(10.0)]
-    found = []
+    causes = []
     for alike in _alike(sorted(likelier, key=lambda entry: -entry[0])):
         share = math.fsum(math.exp(log - top) for log, _, _ in alike) / total
         if share >= _LEAST_SHARE:
-            found.append(_told([one for _, one, _ in alike], alike[0][2], weighed[0][2], read, share))
-    return found, math.exp(weighed[0][0] - top) / total
+            causes.append(_told([one for _, one, _ in alike], alike[0][2], weighed[0][2], read, share))
+    return causes, math.exp(weighed[0][0] - top) / total
 
 
 def _alike(weighed: Sequence[_ScoredTrial]) -> list[list[_ScoredTrial]]:
@@ -142,7 +144,7 @@ def _told(
         tuple(sorted(i for k in misfitting if (k in left) is is_left for i in read[k].indexes))
         for is_left in (False, True)
     )
-    same = tuple((one.kind, f"parts.{one.part}") for one in others if one.kind)
+    same = tuple((trial.kind, f"parts.{trial.part}") for trial in others if trial.kind)
     return NonlinearCause(
         first.kind or FaultKind.PART_OPEN, f"parts.{first.part}", first.words, explains, leaves, share, same
     )

@@ -102,7 +102,7 @@ class Indistinguishable:
     @property
     def log(self) -> float:
         """The logarithm of the weight of all of them."""
-        return float(np.logaddexp.reduce([one.log for one in (self.leader, *self.others)]))
+        return float(np.logaddexp.reduce([scored.log for scored in (self.leader, *self.others)]))
 
 
 @dataclass(frozen=True)
@@ -156,14 +156,14 @@ def rank(scene: FaultContext) -> Ranking:
 
 def _all(scene: FaultContext) -> tuple[list[Candidate], int]:
     """Every candidate, so many of each kind at most, and how many were left out."""
-    found: list[Candidate] = []
+    candidates: list[Candidate] = []
     left_out = scene.parts_left_out
     for hypothesis in HYPOTHESES:
         some = list(islice(hypothesis(scene), MOST_OF_A_KIND))
-        found += some
+        candidates += some
         if len(some) == MOST_OF_A_KIND:
             left_out += max(0, int(some[-1].chances) - len(some))
-    return found, left_out
+    return candidates, left_out
 
 
 # Hypotheses together with the start from which their numbers are looked for, and the same with its rough weight.
@@ -272,7 +272,7 @@ def weigh(
     begin: Array | None = None,
 ) -> list[Scored]:
     """Weigh hypotheses, each from one start or from where it `begin`s, by so many steps; all are changed by `extra`."""
-    found: list[Scored] = []
+    scored_all: list[Scored] = []
     together = _together(scene)
     for first in range(0, len(rows), together):
         block = rows[first : first + together]
@@ -282,18 +282,18 @@ def weigh(
                 change.write(batch, h, 0)
         at = None if begin is None else begin[first : first + together]
         evidence = refined(scene.model, batch, steps=steps, begin=at)
-        found += _weighed(scene, batch, evidence, [some for some, _ in block])
-    return found
+        scored_all += _weighed(scene, batch, evidence, [some for some, _ in block])
+    return scored_all
 
 
 def _weigh_in_stages(scene: FaultContext, rows: Sequence[Row]) -> list[Scored]:
     """Weigh all by a step or two, and go on with the best from where they came to."""
-    found = weigh(scene, rows, steps=_ROUGHLY)
-    best = sorted(range(len(found)), key=lambda k: -found[k].log)[:_WORTH]
-    begin = np.array([found[k].at for k in best])
-    for k, one in zip(best, weigh(scene, [rows[k] for k in best], begin=begin), strict=True):
-        found[k] = one if one.log > found[k].log else found[k]
-    return found
+    scored_all = weigh(scene, rows, steps=_ROUGHLY)
+    best = sorted(range(len(scored_all)), key=lambda k: -scored_all[k].log)[:_WORTH]
+    begin = np.array([scored_all[k].at for k in best])
+    for k, scored in zip(best, weigh(scene, [rows[k] for k in best], begin=begin), strict=True):
+        scored_all[k] = scored if scored.log > scored_all[k].log else scored_all[k]
+    return scored_all
 
 
 def _weighed(
@@ -307,8 +307,8 @@ def _weighed(
     for h, candidates in enumerate(rows):
         there = np.abs(evidence.predicted.at_points[h])
         over = tuple(
-            bool(there[one.row] > one.limit or not batch.is_over[h, k])
-            for k, one in enumerate(scene.observed.over_range)
+            bool(there[over_range.row] > over_range.limit or not batch.is_over[h, k])
+            for k, over_range in enumerate(scene.observed.over_range)
         )
         yield Scored(
             candidates,
@@ -330,10 +330,10 @@ def _weighed(
 def _best_of_each(weighed: Iterable[Scored]) -> list[Scored]:
     """The best start of each."""
     best: dict[tuple[int, ...], Scored] = {}
-    for one in weighed:
-        key = tuple(map(id, one.candidates))
-        if key not in best or one.log > best[key].log:
-            best[key] = one
+    for scored in weighed:
+        key = tuple(map(id, scored.candidates))
+        if key not in best or scored.log > best[key].log:
+            best[key] = scored
     return sorted(best.values(), key=lambda one: -one.log)
 
 
@@ -359,11 +359,11 @@ def _none_of_these(scene: FaultContext, base: Batch, evidence: Evidence) -> Scor
             break
         excused.append(worst)
         orders.append(tuple(excused))
-    found = [
+    scored_all = [
         weigh(scene, [((ORDINARY,), 0)], [_excuse(scene, k) for k in some], steps=_ROUGHLY)[0] for some in orders[-2:]
     ]
     extra = math.log(NONE_OF_THESE) - prior((ORDINARY,))
-    best = max(found, key=lambda one: one.log, default=None)
+    best = max(scored_all, key=lambda scored: scored.log, default=None)
     return (
         replace(best, log=best.log + extra)
         if best
@@ -407,13 +407,13 @@ def _pairs(scene: FaultContext, entries: Sequence[Indistinguishable], candidates
 def merged(weighed: Iterable[Scored]) -> list[Indistinguishable]:
     """Entries of what cannot be told apart, best first; the one with the fewest numbers of its own is named."""
     entries: list[Indistinguishable] = []
-    for one in sorted(weighed, key=lambda one: -one.log):
-        entry = next((e for e in entries if e.leader.same_as(one)), None)
+    for scored in sorted(weighed, key=lambda one: -one.log):
+        entry = next((e for e in entries if e.leader.same_as(scored)), None)
         if entry is None:
-            entries.append(Indistinguishable(one))
-        elif one.fitted < entry.leader.fitted and one.log > entry.leader.log - _AS_GOOD:
+            entries.append(Indistinguishable(scored))
+        elif scored.fitted < entry.leader.fitted and scored.log > entry.leader.log - _AS_GOOD:
             entry.others.append(entry.leader)
-            entry.leader = one
+            entry.leader = scored
         else:
-            entry.others.append(one)
+            entry.others.append(scored)
     return sorted(entries, key=lambda entry: -entry.log)

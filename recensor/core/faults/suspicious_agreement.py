@@ -37,10 +37,10 @@ class Coincidences:
 def coincidences(assessment: Assessment) -> Coincidences | None:
     """What is too exact to be chance, neutrally told; None in all but one honest run in a thousand."""
     found = [*_sums(assessment), *_alike(assessment), *_as_calculated(assessment)]
-    told = [one for one in found if one.chance < 1.0]
+    told = [coincidence for coincidence in found if coincidence.chance < 1.0]
     if len(told) < FEWEST:
         return None
-    together = combined([one.chance for one in told])
+    together = combined([coincidence.chance for coincidence in told])
     return Coincidences(tuple(told), together) if together < UNLIKELY else None
 
 
@@ -85,16 +85,17 @@ def _within(half: float, standard: float) -> float:
 def _alike(assessment: Assessment) -> Iterator[Coincidence]:
     """Trials that are the same though they were written finer than the meter steps."""
     run, measurements = assessment.against.run, assessment.against.measurements
-    for found in assessment.targets.values():
-        indexes = found.measurement.indexes
-        if len(indexes) < 2 or len(set(found.measurement.values)) > 1:
+    for target_assessment in assessment.targets.values():
+        indexes = target_assessment.measurement.indexes
+        if len(indexes) < 2 or len(set(target_assessment.measurement.values)) > 1:
             continue
         reading = run.readings[indexes[0]]
         resolution, precision = float(reading.value.resolution or 0), measurements.meters.of(reading)
         step = math.sqrt(max(precision.by_digits**2 - resolution_uncertainty(resolution) ** 2, 0.0))
         if resolution and step > 3.0 * resolution:
             chance = min(1.0, resolution / (step * math.sqrt(2.0 * math.pi))) ** (len(indexes) - 1)
-            text = f"{len(indexes)} trials of {found.measurement.target.words} are the same to a digit finer than read."
+            words = target_assessment.measurement.target.words
+            text = f"{len(indexes)} trials of {words} are the same to a digit finer than read."
             yield Coincidence(text, chance, indexes)
 
 

@@ -86,7 +86,9 @@ class Assessment:
         """
         nominal, measured = self.against.calculated(target)
         first, second = (nominal, measured) if self.against.run.sheet.judge.against is NOMINAL else (measured, nominal)
-        return next((one for one in (first, second) if one.value is not None or one.open), None)
+        return next(
+            (calculated for calculated in (first, second) if calculated.value is not None or calculated.open), None
+        )
 
     def of(self, target: Target) -> TargetAssessment | None:
         """The assessment of a target, None while it is not read."""
@@ -131,7 +133,10 @@ def _doubts(run: Run, measurements: Measurements, alone: dict[PartAlone, PartAss
         classes = " and ".join(f"{tolerance:g} %" for tolerance in unproved)
         yield Warned("meters", f"this meter cannot prove {classes} parts")
     for name, profile in run.meters.items():
-        yield from (Warned(f"meters.{name}.{one.place}", one.text) for one in contradictions(profile))
+        yield from (
+            Warned(f"meters.{name}.{contradiction.place}", contradiction.text)
+            for contradiction in contradictions(profile)
+        )
     for k, reading in enumerate(run.readings):
         if reading.value.doubt and reading.struck is None:
             yield Warned(
@@ -216,8 +221,8 @@ class _Against:
         found = self._judged(read, measurement.target, *self.calculated(measurement.target))
         if measurement.far:
             places = " and ".join(f"“{self.run.readings[k].value.text}”" for k in measurement.far)
-            said = "lie far apart" if len(measurement.far) > 1 else "lies far from the other trials"
-            found = replace(found, reason=f"{found.reason} {places} {said}.")
+            text = "lie far apart" if len(measurement.far) > 1 else "lies far from the other trials"
+            found = replace(found, reason=f"{found.reason} {places} {text}.")
         return TargetAssessment(measurement, found)
 
     def calculated(self, target: Target) -> tuple[Calculated, Calculated]:

@@ -120,21 +120,21 @@ def stated_calculated(sheet: Sheet, target: PartAlone) -> Calculated:
 
 def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurements) -> Calculations:
     """What each of the targets should read; the targets of a setup are solved together, once for each basis."""
-    found = Calculations({})
+    calculations = Calculations({})
     by_setup: dict[str, dict[Target, None]] = {}
     for target in targets:
         if target.is_part_alone:
-            found.answers[NOMINAL, target] = stated_calculated(sheet, target)
+            calculations.answers[NOMINAL, target] = stated_calculated(sheet, target)
         elif not target.is_leads:
             by_setup.setdefault(target.setup, {})[target] = None
     sources = Sources(sheet, measurements)
     for name, wanted in by_setup.items():
-        here = _OfSetup(sheet, sheet.setups[name], measurements, sources, found)
+        here = _OfSetup(sheet, sheet.setups[name], measurements, sources, calculations)
         here.calculate([target for target in wanted if target.step is None])
         here.calculate_rows([target for target in wanted if target.step is not None])
     for doubted in sources.doubted:
-        found.warnings[Warned(f"readings[{doubted.index}].value", doubted.text)] = None
-    return found
+        calculations.warnings[Warned(f"readings[{doubted.index}].value", doubted.text)] = None
+    return calculations
 
 
 @dataclass(frozen=True)
@@ -224,14 +224,14 @@ class _OfSetup:
         plain = _calculated(circuit, basis, tuple(known.items()), cold, targets)
         if not self.sheet.judge.meter_in:
             return plain
-        found = Calculations(dict(plain.answers), dict(plain.warnings))
+        calculations = Calculations(dict(plain.answers), dict(plain.warnings))
         for target in targets:
             ohms = self._meter_at(target, plain.of(target, basis))
             if ohms is not None and target.in_circuit:
                 drawn = tuple({**known, METER: StartingValue(ohms, 0.0)}.items())
                 metered = _calculated(circuit.with_meter(target, ohms), basis, drawn, cold, (target,))
-                found.answers[basis, target] = metered.of(target, basis)
-        return found
+                calculations.answers[basis, target] = metered.of(target, basis)
+        return calculations
 
     def _meter_at(self, target: Target, plain: Calculated) -> float | None:
         """The resistance of the meter with which a target was read, or would be; None where it disturbs nothing."""
@@ -293,9 +293,9 @@ def _calculated(
     cold: tuple[tuple[str, StartingValue], ...],
     targets: tuple[Target, ...],
 ) -> Calculations:
-    found = Calculations({})
-    _SetupCalculation(circuit, basis, dict(known), dict(cold), found).calculate(targets)
-    return found
+    calculations = Calculations({})
+    _SetupCalculation(circuit, basis, dict(known), dict(cold), calculations).calculate(targets)
+    return calculations
 
 
 class _Columns:
@@ -309,14 +309,16 @@ class _Columns:
         self.values = np.array([0.0 if wire else filled[e.name] for e, wire in zip(elements, wires, strict=True)])
         self.sizes = np.where(self.values == 0.0, 1.0, np.abs(self.values))
         self.counts = ~np.array(wires, bool)
-        self.missing = np.array([one.size is None for one in known], bool)
-        self.vague = np.array([one.own is None for one in known], bool) & ~self.missing
-        self.variances = np.array([(one.own or 0.0) ** 2 for one in known])
-        self.variables = list(dict.fromkeys(variable for one in known for variable, _ in one.shared))
+        self.missing = np.array([starting_value.size is None for starting_value in known], bool)
+        self.vague = np.array([starting_value.own is None for starting_value in known], bool) & ~self.missing
+        self.variances = np.array([(starting_value.own or 0.0) ** 2 for starting_value in known])
+        self.variables = list(
+            dict.fromkeys(variable for starting_value in known for variable, _ in starting_value.shared)
+        )
         column = {variable: k for k, variable in enumerate(self.variables)}
         self.shared = np.zeros((len(elements), len(column)))
-        for row, one in enumerate(known):
-            for variable, share in one.shared:
+        for row, value in enumerate(known):
+            for variable, share in value.shared:
                 self.shared[row, column[variable]] = share
 
     def named(self, chosen: NDArray[np.bool_]) -> list[str]:

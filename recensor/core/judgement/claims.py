@@ -64,13 +64,13 @@ def _assess(
     own, problem = _own_terms(claim, run)
     if own is None:
         return ClaimAssessment(index, claim, compared, None, None, problem)
-    said = f"{claim.combined} of its own terms is {rounded(own, digit, claim.target.unit)}"
+    text = f"{claim.combined} of its own terms is {rounded(own, digit, claim.target.unit)}"
     if abs(value - own) > digit * (1 + EDGE):
-        return ClaimAssessment(index, claim, compared, own, False, f"{said}: the claim does not follow.")
+        return ClaimAssessment(index, claim, compared, own, False, f"{text}: the claim does not follow.")
     if digit > as_ratio(run.sheet.judge.limit) * abs(own) and value != own:
-        unsure = f"{said}: the claim is written too coarsely to tell; write more digits."
+        unsure = f"{text}: the claim is written too coarsely to tell; write more digits."
         return ClaimAssessment(index, claim, compared, own, None, unsure)
-    return ClaimAssessment(index, claim, compared, own, True, f"{said}: the claim follows.")
+    return ClaimAssessment(index, claim, compared, own, True, f"{text}: the claim follows.")
 
 
 def _not_countable(claim: Claim, measurements: Measurements) -> str:

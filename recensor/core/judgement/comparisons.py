@@ -75,7 +75,7 @@ class SetupsCompared:
 
 def hold(sheet: Sheet, measurements: Measurements, calculations: Calculations) -> list[SetupsCompared]:
     """Every comparison of a sheet."""
-    return [_Comparing(one, sheet, measurements, calculations).held() for one in sheet.compare]
+    return [_Comparing(comparison, sheet, measurements, calculations).held() for comparison in sheet.compare]
 
 
 def wanted(sheet: Sheet) -> Iterator[Target]:
@@ -162,8 +162,8 @@ class _Comparing:
         values = tuple(self._value(target) for target in together)
         missing = [t for t, value in zip(together, values, strict=True) if value is None]
         still = ", ".join(f"{target.words} in {target.setup}" for target in missing)
-        said = f"Still to read: {still}." if still else "Nothing was read alike in these setups."
-        return SetupsCompared(self.comparison, tuple(together), values, None, None, None, NEEDS_READINGS, said)
+        text = f"Still to read: {still}." if still else "Nothing was read alike in these setups."
+        return SetupsCompared(self.comparison, tuple(together), values, None, None, None, NEEDS_READINGS, text)
 
     def _value(self, target: Target) -> float | None:
         read = self.measurements.read(target)
@@ -175,9 +175,9 @@ class _Comparing:
         """What a target should read, from the values that judge, else from the others."""
         against = self.sheet.judge.against
         for basis in (against, MEASURED if against is NOMINAL else NOMINAL):
-            found = self.calculations.of(self._asked(target), basis)
-            if found.value is not None:
-                return -found.value if target.reversed_against(self._asked(target)) else found.value
+            calculated = self.calculations.of(self._asked(target), basis)
+            if calculated.value is not None:
+                return -calculated.value if target.reversed_against(self._asked(target)) else calculated.value
         return None
 
     def _asked(self, target: Target) -> Target:
@@ -214,15 +214,15 @@ class _Comparing:
         where = _what(together, self.sheet)
         if self.comparison.rule is Rule.SUPERPOSITION:
             sums = " and ".join(shown[1:])
-            said = f"{where}: {shown[0]} together, {sums} alone, {rounded(difference, u or None, unit)} apart"
+            text = f"{where}: {shown[0]} together, {sums} alone, {rounded(difference, u or None, unit)} apart"
         else:
-            said = f"{where}: {shown[0]} in {together[0].setup}, {shown[1]} in {together[1].setup}"
+            text = f"{where}: {shown[0]} in {together[0].setup}, {shown[1]} in {together[1].setup}"
         if should is None:
-            return UNDECIDED, f"{said}; what the change should be is not known.{self._as_set()}"
+            return UNDECIDED, f"{text}; what the change should be is not known.{self._as_set()}"
         off = abs(difference - should)
         changed, ought = rounded(difference, u or None, unit), rounded(should, u or None, unit)
         is_same = self.comparison.rule in _SAME
-        sentence = said if is_same else f"{said}, a change of {changed} where {ought} is calculated"
+        sentence = text if is_same else f"{text}, a change of {changed} where {ought} is calculated"
         allowed = as_ratio(judge.limit) * max(abs(value) for value in values) * (1.0 + EDGE)
         tells = f"the readings tell ± {rounded(u, u or None, unit)}"
         if abs(should) > COVERAGE_FACTOR * u and difference * should <= 0 and abs(difference) <= abs(should):

@@ -25,8 +25,8 @@ def by_size(run: Run) -> Run:
             return reading
         if setup.name not in operated:
             operated[setup.name] = operate(run.sheet, setup)
-        found = operated[setup.name]
-        expected = None if found.problem else float(found.solution.answer(target))
+        operating = operated[setup.name]
+        expected = None if operating.problem else float(operating.solution.answer(target))
         if not expected or expected * float(value) > 0:
             return reading
         return replace(reading, value=replace(reading.value, value=-value + Decimal(0)))

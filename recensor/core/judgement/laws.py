@@ -147,9 +147,9 @@ class _SetupLaws:
         terms = [self._direct_term(passage) for passage in passages]
         # Nothing lies across a wire: what was not read there is no term.
         direct = [t for t in terms if t.value is not None or not self.sheet.parts[t.part].kind.is_wire]
-        own = {key for term in direct for key in term.coefficients}
+        targets = {key for term in direct for key in term.coefficients}
         choices = [
-            [term] if term.value is not None else list(self._derived_terms(term, own)) or [term] for term in direct
+            [term] if term.value is not None else list(self._derived_terms(term, targets)) or [term] for term in direct
         ]
         first = [some[0] for some in choices]
         if any(term.value is None for term in first) or _leaves_something(first):
@@ -207,7 +207,7 @@ class _SetupLaws:
         # A resistor's current is positive from first lead to second, a source's when it leaves the first.
         return 1 if passage.forward != self.sheet.parts[passage.part].kind.is_source else -1
 
-    def _derived_terms(self, term: Term, own: set[Target]) -> Iterator[Term]:
+    def _derived_terms(self, term: Term, targets: set[Target]) -> Iterator[Term]:
         """The term as the difference of two readings against one common node; not of the loop's own terms first.
 
         Two of the loop's own terms are no third reading. Against the reference they are node potentials, of which
@@ -216,7 +216,7 @@ class _SetupLaws:
         first, second = self.setup.connections[term.part]
         upper, lower, reference = self._read_from[first], self._read_from[second], self.setup.reference
         commons = [node for node in dict.fromkeys((reference, *upper)) if node in upper and node in lower]
-        of_own = {node: {upper[node][0], lower[node][0]} <= own for node in commons}
+        of_own = {node: {upper[node][0], lower[node][0]} <= targets for node in commons}
         for node in sorted(commons, key=lambda node: of_own[node]):
             if node == reference or not of_own[node]:
                 (a, sign_a), (b, sign_b) = upper[node], lower[node]

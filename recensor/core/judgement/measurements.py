@@ -139,14 +139,14 @@ def gather(run: Run) -> Measurements:
             touched.setdefault(meters.name(run.readings[index]), []).append(index)
     leads = {meter: gathered(members, TouchedLeads(), meters) for meter, members in touched.items()}
     leads = {meter: measurement for meter, measurement in leads.items() if measurement.mean is not None}
-    found: dict[Target, Measurement] = {}
+    measurements: dict[Target, Measurement] = {}
     for key, members in groups.items():
         counted = [k for k in members if standings[k] is Standing.COUNTED]
         if counted:
             first = run.readings[counted[0]]
             later = tuple(k for k in members if standings[k] is Standing.LATER)
-            found[key] = gathered(counted, first.target, meters, _leads_off(first, meters, leads), later)
-    return Measurements(run, meters, found, standings, leads)
+            measurements[key] = gathered(counted, first.target, meters, _leads_off(first, meters, leads), later)
+    return Measurements(run, meters, measurements, standings, leads)
 
 
 def _leads_off(reading: Reading, meters: RunMeters, leads: Mapping[str | None, Measurement]) -> Measurement | None:

@@ -48,18 +48,20 @@ def assess_parts(run: Run, measurements: Measurements) -> dict[PartAlone, PartAs
     not set it otherwise.
     """
     in_circuit = InCircuit(run.sheet)
-    found: dict[PartAlone, PartAssessment] = {}
+    assessments: dict[PartAlone, PartAssessment] = {}
     for name, part in run.sheet.parts.items():
         general = PartAlone(name, part.kind.measured_as)
         read = measurements.of(general)
         for setup in run.sheet.setups.values() if part.kind.is_source or part.kind.adjustable_value else ():
             target = PartAlone(name, part.kind.measured_as, setup.name)
-            if own := measurements.of(target):
-                found[target] = _assess_part(part, setup.stated(part), own, run, in_circuit)
-                read = read or (own if name not in setup.values else None)
+            if measurement := measurements.of(target):
+                assessments[target] = _assess_part(part, setup.stated(part), measurement, run, in_circuit)
+                read = read or (measurement if name not in setup.values else None)
         setting = run.sheet.only_setting(name) if part.kind.adjustable_value else None
-        found[general] = _assess_part(part, setting.stated(part) if setting else part.marked, read, run, in_circuit)
-    return found
+        assessments[general] = _assess_part(
+            part, setting.stated(part) if setting else part.marked, read, run, in_circuit
+        )
+    return assessments
 
 
 def _assess_part(
@@ -127,18 +129,18 @@ def _explained(value: float, margin: float, part: Part, in_circuit: InCircuit) -
     if part.nominal is None or part.tolerance is None or part.nominal.value is None or part.tolerance.value is None:
         return ""
     tolerance = as_ratio(part.tolerance)
-    said = hint(value, float(part.nominal), tolerance * float(part.nominal) + margin, RESISTANCE)
+    text = hint(value, float(part.nominal), tolerance * float(part.nominal) + margin, RESISTANCE)
     bands = bands_saying(part.nominal.value, part.tolerance.value)
     for alike in lookalikes(bands) if bands else ():
         other = float(alike.coded.value)
         if abs(value - other) <= tolerance * other + margin:
             band = f"band {alike.band + 1} {alike.colour.word}, not {bands[alike.band].word}"
-            said += f" Perhaps it is {stated(alike.coded.value, OHM)}: {band}."
+            text += f" Perhaps it is {stated(alike.coded.value, OHM)}: {band}."
             break
     for shown, how in in_circuit.readings(part):
         if shown < (1 - tolerance) * float(part.nominal) and abs(value - shown) <= tolerance * shown + margin:
-            return f"{said} It fits {part.name} read {how}: take it out, other paths read in parallel."
-    return said
+            return f"{text} It fits {part.name} read {how}: take it out, other paths read in parallel."
+    return text
 
 
 def _over_range(part: Part, measurement: Measurement, run: Run) -> tuple[PartVerdict, str]:

@@ -148,7 +148,7 @@ def shown(measurement: Measurement) -> str:
 
 def readings_of(*known: Amount) -> tuple[int, ...]:
     """The readings that numbers come from, in order."""
-    return tuple(sorted({index for one in known for index in one.indexes}))
+    return tuple(sorted({index for amount in known for index in amount.indexes}))
 
 
 # The parts of each chain between two nodes, as far as their values are known.
@@ -193,7 +193,10 @@ def parallel_total(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]
         known = _known(chains)
         if known is None or len(known) < 2:
             continue
-        smallest, whole = min((sum(chain, Amount()) for chain in known), key=lambda one: one.value), mean_of(total)
+        smallest, whole = (
+            min((sum(chain, Amount()) for chain in known), key=lambda amount: amount.value),
+            mean_of(total),
+        )
         holds = bench.is_above(smallest, whole)
         if holds is not None:
             text = f"{shown(total)} in parallel, the smallest branch alone is {smallest.shown(OHM)}"
@@ -260,7 +263,7 @@ def parallel_voltage(bench: SanityReadings, setup: Setup) -> Iterator[SanityChec
     for pair, read in across.items():
         if len(read) < 2:
             continue
-        most, least = max(read, key=lambda one: one.value), min(read, key=lambda one: one.value)
+        most, least = max(read, key=lambda amount: amount.value), min(read, key=lambda amount: amount.value)
         holds = bench.are_equal(most, least, max(abs(known.value) for known in read))
         if holds is not None:
             names = [
@@ -269,8 +272,8 @@ def parallel_voltage(bench: SanityReadings, setup: Setup) -> Iterator[SanityChec
                 if name not in setup.sources_off and {merged.top(leads[0]), merged.top(leads[1])} == set(pair)
             ]
             apart = most - least
-            said = rounded(apart.value, apart.margin, VOLT)
-            text = f"{', '.join(names)} share two nodes; the voltages read there lie {said} apart"
+            words = rounded(apart.value, apart.margin, VOLT)
+            text = f"{', '.join(names)} share two nodes; the voltages read there lie {words} apart"
             yield SanityCheck("parallel parts have equal voltages", setup.name, readings_of(*read), holds, f"{text}.")
 
 
@@ -286,12 +289,12 @@ def divider(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
             if not (volts[0].value and volts[1].value and ohms[0].value > 0 and ohms[1].value > 0):
                 continue
             # Multiplied across, so that a voltage of a digit or two does not have to be divided by.
-            one, other = _product(volts[0], ohms[1]), _product(volts[1], ohms[0])
-            holds = bench.are_equal(one, other, max(one.value, other.value))
+            amount, other = _product(volts[0], ohms[1]), _product(volts[1], ohms[0])
+            holds = bench.are_equal(amount, other, max(amount.value, other.value))
             if holds is not None:
                 by_volts, by_ohms = abs(volts[0].value / volts[1].value), ohms[0].value / ohms[1].value
                 text = f"voltages {by_volts:.4g} to 1, resistances {by_ohms:.4g} to 1"
-                yield SanityCheck("divider ratio is the resistance ratio", setup.name, readings_of(one, other),
+                yield SanityCheck("divider ratio is the resistance ratio", setup.name, readings_of(amount, other),
                                   holds, f"{upper} to {lower}: {text}.")  # fmt: skip
 
 
@@ -320,12 +323,12 @@ def series_current(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]
                 names.append(passage.part)
         if len(read) < 2:
             continue
-        most, least = max(read, key=lambda one: one.value), min(read, key=lambda one: one.value)
+        most, least = max(read, key=lambda amount: amount.value), min(read, key=lambda amount: amount.value)
         holds = bench.are_equal(most, least, max(abs(known.value) for known in read))
         if holds is not None:
             apart = most - least
-            said = rounded(apart.value, apart.margin, AMPERE)
-            text = f"one current runs through {', '.join(dict.fromkeys(names))}; readings lie {said} apart"
+            words = rounded(apart.value, apart.margin, AMPERE)
+            text = f"one current runs through {', '.join(dict.fromkeys(names))}; readings lie {words} apart"
             yield SanityCheck("series parts carry equal currents", setup.name, readings_of(*read), holds, f"{text}.")
 
 
@@ -377,10 +380,12 @@ def superposition(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
                 continue
             together, *each = read
             total = sum(each, Amount())
-            holds = bench.are_equal(total, together, max(abs(together.value), sum(abs(one.value) for one in each)))
+            holds = bench.are_equal(
+                total, together, max(abs(together.value), sum(abs(amount.value) for amount in each))
+            )
             if holds is not None:
                 text = (
-                    f"{name}: {' and '.join(one.shown(unit) for one in each)} alone "
+                    f"{name}: {' and '.join(amount.shown(unit) for amount in each)} alone "
                     f"make {total.shown(unit)}, together it reads {together.shown(unit)}"
                 )
                 yield SanityCheck("readings with each source alone add up to those with all", setup.name,

@@ -197,7 +197,7 @@ class Sources:
             goes = [[k for go in goes for k in go]]  # it stood still all the time
         size = -(-len(goes) // _MOST_OCCASIONS)
         goes = [[k for go in goes[start : start + size] for k in go] for start in range(0, len(goes), size)]
-        found = []
+        givens = []
         for go in goes:
             measurement = gathered(go, targets[0], self.measurements.meters)
             if measurement.mean is None or not self._is_believed(setup, name, measurement, self.before(setup, name)):
@@ -205,8 +205,8 @@ class Sources:
             spread = measurement.spread
             if len(goes) > 1:  # digits of one occasion are not those of another
                 spread = Spread({(v, go[0]) if isinstance(v, Own) else v: u for v, u in spread.shares.items()})
-            found.append(Given(measurement.mean, spread, True, "read under load", measurement.indexes))
-        return found
+            givens.append(Given(measurement.mean, spread, True, "read under load", measurement.indexes))
+        return givens
 
     def _is_believed(self, setup: Setup, name: str, measurement: Measurement, before: Given | None) -> bool:
         """Whether a reading is believable as what a source gave, by its setting and by what it gave before."""

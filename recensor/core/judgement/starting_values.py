@@ -60,7 +60,7 @@ def known_of(
     sheet: Sheet, setup: Setup, measurements: Measurements, given: Mapping[str, Given]
 ) -> dict[str, StartingValue]:
     """What every part of a setup was read to be: the mean of its readings where there are any, else as stated."""
-    found = {}
+    values = {}
     for name in setup.connections:
         kind = sheet.parts[name].kind
         read = None
@@ -69,35 +69,35 @@ def known_of(
         elif not kind.is_source and kind.same_out_of_circuit and name not in setup.values:
             read = measurements.read(PartAlone(name, kind.measured_as))
         if name in given:
-            found[name] = StartingValue.read(given[name].value, given[name].spread)
+            values[name] = StartingValue.read(given[name].value, given[name].spread)
         elif read and read.mean is not None:
-            found[name] = StartingValue.read(read.mean, read.spread)
+            values[name] = StartingValue.read(read.mean, read.spread)
         else:
-            found[name] = StartingValue.of_value(stated_value(sheet, setup, name))
-    return found
+            values[name] = StartingValue.of_value(stated_value(sheet, setup, name))
+    return values
 
 
 def _as_set(sheet: Sheet, setup: Setup, measurements: Measurements, name: str) -> Measurement | None:
     """What a part that is set was read to be set to: for this setup, else in general where all set it alike."""
     measurand = sheet.parts[name].kind.measured_as
-    if own := measurements.read(PartAlone(name, measurand, setup.name)):
-        return own
+    if measurement := measurements.read(PartAlone(name, measurand, setup.name)):
+        return measurement
     return measurements.read(PartAlone(name, measurand)) if sheet.set_alike(name) else None
 
 
 def cold_of(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Basis) -> dict[str, StartingValue]:
     """What an ohmmeter meets in place of bent parts: of a lamp its cold resistance, of a diode nobody knows what."""
-    found = {}
+    values = {}
     for name in setup.connections:
         part = sheet.parts[name]
         if not part.kind.is_nonlinear:
             continue
         read = measurements.read(PartAlone(name, part.kind.measured_as)) if part.kind.has_cold else None
         if basis is MEASURED and read and read.mean is not None:
-            found[name] = StartingValue.read(read.mean, read.spread)
+            values[name] = StartingValue.read(read.mean, read.spread)
         else:
-            found[name] = StartingValue(float(part.cold) if part.cold else None, None)
-    return found
+            values[name] = StartingValue(float(part.cold) if part.cold else None, None)
+    return values
 
 
 def stated_alone(sheet: Sheet, target: PartAlone) -> Value:

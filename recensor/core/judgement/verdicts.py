@@ -166,19 +166,19 @@ def _by_percent(read: Read, calculated: Calculated, normalised: float | None, ju
     margin, allowed, difference = _sizes(read, calculated, judge)
     within = f"{judge.limit.value:f} %"
     sentence = _sentence(read, calculated)
-    said = "" if judge.by is JudgedBy.PERCENT else " By percent, since the calculated value's uncertainty is unknown."
+    text = "" if judge.by is JudgedBy.PERCENT else " By percent, since the calculated value's uncertainty is unknown."
     if difference > allowed + margin:
         if calculated.small and normalised is not None and abs(normalised) <= 1:
             known = rounded(expanded(calculated.standard) or 0.0, None, read.unit)
             why = f"the calculated value is a difference of larger ones, itself only known to ± {known}."
-            return Verdict.UNDECIDED, f"{sentence}; {why}{said}"
-        return Verdict.OUTSIDE, f"{sentence}, outside {within}.{said}{_slip(read, calculated, allowed + margin)}"
+            return Verdict.UNDECIDED, f"{sentence}; {why}{text}"
+        return Verdict.OUTSIDE, f"{sentence}, outside {within}.{text}{_slip(read, calculated, allowed + margin)}"
     if margin > allowed:
-        return Verdict.UNDECIDED, f"{sentence}; {_too_coarse(margin, read.unit, within)}{said}"
+        return Verdict.UNDECIDED, f"{sentence}; {_too_coarse(margin, read.unit, within)}{text}"
     if difference <= allowed:
-        return Verdict.AGREES, f"{sentence}, within {within}.{said}"
+        return Verdict.AGREES, f"{sentence}, within {within}.{text}"
     sure = margin / abs(calculated.value or 1.0) * 100.0
-    return Verdict.UNDECIDED, f"{sentence} ± {sure:.2g} %: on neither side of {within} for sure.{said}"
+    return Verdict.UNDECIDED, f"{sentence} ± {sure:.2g} %: on neither side of {within} for sure.{text}"
 
 
 def _by_uncertainty(read: Read, calculated: Calculated, normalised: float, judge: Judge) -> tuple[Verdict, str]:

@@ -88,7 +88,7 @@ class Setting:
         """What the display would show in each other range: the range, and the display."""
         if self.expected is None:
             return []
-        shown = (display(self.expected, self.measurand, one, self.over_range).text for one in self.others)
+        shown = (display(self.expected, self.measurand, other, self.over_range).text for other in self.others)
         return [(plainly(one.full, self.measurand.unit), text) for one, text in zip(self.others, shown, strict=True)]
 
     @property

@@ -35,7 +35,11 @@ class Contradiction:
 
 def contradictions(profile: Profile) -> list[Contradiction]:
     """All that does not go together in a profile, in its order; empty where nothing speaks against it."""
-    found = [one for measurand, ranges in profile.ranges.items() for one in _of_function(profile, measurand, ranges)]
+    found = [
+        contradiction
+        for measurand, ranges in profile.ranges.items()
+        for contradiction in _of_function(profile, measurand, ranges)
+    ]
     shared = {taken.jack for taken in profile.ranges.get(VOLTAGE, ()) if taken.jack and profile.fuses.get(taken.jack)}
     for jack in sorted(shared):
         found.append(Contradiction(None, None, "jacks", f"the {jack} jack has a fuse and reads volts"))

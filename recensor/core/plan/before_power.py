@@ -38,14 +38,14 @@ def before_power(run: Run, setup: Setup, assessment: Assessment, bench: Bench) -
 
     In a sealed run no numbers are said that give a reading away.
     """
-    found = [
+    checks = [
         *_shorts(run, setup, bench),
         *_voltages(run, setup, assessment),
         *_powers(run, setup, assessment, bench),
         *_fuses(run, setup, bench),
         *_limits(run, setup, bench),
     ]
-    return sorted(found, key=lambda check: check.holds)
+    return sorted(checks, key=lambda check: check.holds)
 
 
 def _read(run: Run, assessment: Assessment) -> dict[str, float]:
@@ -90,17 +90,19 @@ def _voltages(run: Run, setup: Setup, assessment: Assessment) -> Iterator[Check]
 def _powers(run: Run, setup: Setup, assessment: Assessment, bench: Bench) -> Iterator[Check]:
     powers = [one for one in safety.dissipations(run.sheet, _read(run, assessment)) if one.setup == setup.name]
     known = [(one.power, one) for one in powers if one.power is not None]
-    for power, one in known:
-        said = "" if bench.sealed else f" up to {rounded(power, None, WATT)},"
-        if one.is_over:
-            yield Check(f"{one.part} takes{said} more than its {plainly(one.rating, WATT)}.", False)
+    for power, dissipation in known:
+        text = "" if bench.sealed else f" up to {rounded(power, None, WATT)},"
+        if dissipation.is_over:
+            yield Check(f"{dissipation.part} takes{text} more than its {plainly(dissipation.rating, WATT)}.", False)
         elif power > _HOT:
-            yield Check(f"{one.part} gets hot:{said or ' it takes much'} of its {plainly(one.rating, WATT)}.")
+            yield Check(
+                f"{dissipation.part} gets hot:{text or ' it takes much'} of its {plainly(dissipation.rating, WATT)}."
+            )
     if missing := [one.part for one in powers if one.power is None]:
         yield Check(f"What {' and '.join(missing)} takes is not known before it is read: read it first.", False)
     elif known and not any(one.is_over for _, one in known):
-        worst, one = max(known, key=lambda pair: pair[0] / pair[1].rating)
-        most = "" if bench.sealed else f"; most has {one.part}, {rounded(worst, None, WATT)}"
+        worst, dissipation = max(known, key=lambda pair: pair[0] / pair[1].rating)
+        most = "" if bench.sealed else f"; most has {dissipation.part}, {rounded(worst, None, WATT)}"
         yield Check(f"No part above its rating{most}.")
 
 

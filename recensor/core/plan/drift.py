@@ -17,7 +17,7 @@ def sources_to_read_again(run: Run, assessment: Assessment, still: Sequence[Targ
     Not those that are among what is `still` to be read.
     """
     open_keys = {target.key for target in still}
-    found: list[Target] = []
+    targets: list[Target] = []
     for setup in run.sheet.setups.values():
         for name in setup.driving(run.sheet.parts):
             target = loaded_target(setup, run.sheet, name)
@@ -25,26 +25,28 @@ def sources_to_read_again(run: Run, assessment: Assessment, still: Sequence[Targ
             if read is None or target.key in open_keys:
                 continue
             last = max((*read.measurement.indexes, *read.measurement.later))
-            if any(_hangs_on(one, run) for one in _read_since(last, setup, target, assessment)):
-                found.append(target)
-    return found
+            if any(
+                _hangs_on(target_assessment, run) for target_assessment in _read_since(last, setup, target, assessment)
+            ):
+                targets.append(target)
+    return targets
 
 
 def _read_since(last: int, setup: Setup, target: Target, assessment: Assessment) -> list[TargetAssessment]:
     return [
-        found
-        for key, found in assessment.targets.items()
+        target_assessment
+        for key, target_assessment in assessment.targets.items()
         if key.setup == setup.name
         and key != target.key
         and not key.is_part_alone
         and not key.needs_dead_circuit
-        and found.measurement.indexes[0] > last
+        and target_assessment.measurement.indexes[0] > last
     ]
 
 
-def _hangs_on(found: TargetAssessment, run: Run) -> bool:
+def _hangs_on(assessment: TargetAssessment, run: Run) -> bool:
     """Whether the verdict on a target is another one where its source gives 1 % more or less."""
-    judge, judged = run.sheet.judge, found.judged
+    judge, judged = run.sheet.judge, assessment.judged
     calculated = judged.measured if judged.measured.value is not None else judged.nominal
     if judged.value is None or not calculated.value:
         return False

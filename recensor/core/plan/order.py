@@ -37,7 +37,7 @@ def in_order(
     A circuit with several setups is read one after the other; parts and sources by themselves come before all. With a
     `bench` moves of the dial count too, and the first current is one that is known, since it proves the meter.
     """
-    stations = {one: k for k, one in enumerate(_STATIONS[order])}
+    stations = {stage: k for k, stage in enumerate(_STATIONS[order])}
     setups = {name: k for k, name in enumerate(sheet.setups)}
     branches = _branches(sheet) if order is Order.BY_BRANCH else {}
 

@@ -73,20 +73,20 @@ def bench_of(run: Run, assessment: Assessment, way: Way = Way.LINK) -> Bench:
     meters = {measurand: run.meter_for(measurand) or ORDINARY_HANDHELD for measurand in Measurand}
 
     def expected(target: Target) -> float | None:
-        found = assessment.expected(target)
-        return found.value if found else None
+        calculated = assessment.expected(target)
+        return calculated.value if calculated else None
 
     return Bench(run.sheet, meters, expected, run.boards, way, run.simulated, run.sheet.sealed)
 
 
 def walk(bench: Bench, start: State, targets: Sequence[Target]) -> list[Step]:
     """The steps through several readings, and what is put back at the end."""
-    found: list[Step] = []
+    steps: list[Step] = []
     state = start
     for target in targets:
-        found += bench.steps(state, target)
-        state = found[-1].state
-    return [*found, *bench.put_back(state)] if targets else found
+        steps += bench.steps(state, target)
+        state = steps[-1].state
+    return [*steps, *bench.put_back(state)] if targets else steps
 
 
 def _count(steps: Sequence[Step]) -> int:

@@ -30,7 +30,7 @@ def shortest(stops: tuple[Stop, ...], start: Stop = NOWHERE) -> tuple[int, ...]:
     """
     if len(stops) < 2:
         return tuple(range(len(stops)))
-    costs = [[_cost(one, other) for other in stops] for one in stops]
+    costs = [[_cost(stop, other) for other in stops] for stop in stops]
     first = [_cost(start, stop) for stop in stops]
     found = _exact(costs, first) if len(stops) <= _FEW else _improved(costs, first)
     asked = list(range(len(stops)))

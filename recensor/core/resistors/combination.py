@@ -56,25 +56,28 @@ def combinations(wanted: float, stock: Sequence[Stocked], most: int = 12) -> lis
     """
     if not wanted > 0:
         raise ValueError("a wanted resistance is above zero")
-    at_hand = [one for one in stock if one.count is None or one.count > 0]
-    values = np.array([one.value for one in at_hand])
+    at_hand = [stocked for stocked in stock if stocked.count is None or stocked.count > 0]
+    values = np.array([stocked.value for stocked in at_hand])
     first, second = np.triu_indices(len(values))
-    enough = np.array([one.count is None or one.count > 1 for one in at_hand], dtype=bool)
+    enough = np.array([stocked.count is None or stocked.count > 1 for stocked in at_hand], dtype=bool)
     pairable = (first != second) | enough[first]
     first, second = first[pairable], second[pairable]
-    found = [_combined(wanted, (one,), Arrangement.ALONE) for one in at_hand]
+    found = [_combined(wanted, (stocked,), Arrangement.ALONE) for stocked in at_hand]
     for joined in (Arrangement.SERIES, Arrangement.PARALLEL):
         made = _joined(values[first], values[second], joined)
         errors = np.abs(made - wanted)
         nearest = np.argpartition(errors, most)[:most] if len(errors) > most else range(len(errors))
         found += [_combined(wanted, (at_hand[first[k]], at_hand[second[k]]), joined) for k in nearest]
-    found.sort(key=lambda one: (round(abs(one.error), 12), len(one.parts), one.tolerance))
+    found.sort(
+        key=lambda combination: (round(abs(combination.error), 12), len(combination.parts), combination.tolerance)
+    )
     return found[:most]
 
 
 def _combined(wanted: float, parts: tuple[Stocked, ...], joined: Arrangement) -> Combination:
     value, low, high = (
-        _of([one.value * (1.0 + side * one.tolerance) for one in parts], joined) for side in (0.0, -1.0, 1.0)
+        _of([stocked.value * (1.0 + side * stocked.tolerance) for stocked in parts], joined)
+        for side in (0.0, -1.0, 1.0)
     )
     return Combination(parts, joined, value, (value - wanted) / wanted, (low, high))
 

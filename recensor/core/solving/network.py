@@ -180,7 +180,7 @@ class Network:
         if not asked:
             unknowns = self._solved(matrix, drive[..., None])[..., 0]
             return Solution(self, given, matrix, unknowns, (), np.zeros((0, self.size)))
-        measures = [self._measures(one, weights) for one in asked]
+        measures = [self._measures(target, weights) for target in asked]
         if len(asked) > self.size:
             # So many answers that the inverse is cheaper: each adjoint is a sum of a few of its rows.
             solved = self._solved(matrix, np.column_stack([drive, np.eye(self.size)]))

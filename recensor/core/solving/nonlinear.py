@@ -103,15 +103,15 @@ def settle(alike: Sequence[Alike], values: Array, ports: Array, beside: Array) -
     return siemens, amperes - siemens * drops
 
 
-def _check(one: Alike, amperes: Array, drops: Array) -> None:
+def _check(alike: Alike, amperes: Array, drops: Array) -> None:
     """Refuse what no bench has: a current that nothing limits, or a source that pushes one against a diode."""
-    own = zip(one.names, one.places, strict=True)
+    own = zip(alike.names, alike.places, strict=True)
     blocking = [name for name, k in own if (drops[..., k] < -_MOST_VOLTS).any()]
     if blocking:
         raise NotSettledError(f"{' and '.join(blocking)} blocks the current that a source pushes", blocking)
-    most = _TOO_MUCH * np.asarray(one.rated.amperes)
-    limits = zip(one.names, one.places, most.tolist(), strict=True)
+    most = _TOO_MUCH * np.asarray(alike.rated.amperes)
+    limits = zip(alike.names, alike.places, most.tolist(), strict=True)
     unlimited = [name for name, k, limit in limits if (amperes[..., k] > limit).any()]
     if unlimited:
-        said = f"nothing limits the current through {' and '.join(unlimited)}: put a resistor in its way"
-        raise NothingLimitsError(said, unlimited)
+        text = f"nothing limits the current through {' and '.join(unlimited)}: put a resistor in its way"
+        raise NothingLimitsError(text, unlimited)

@@ -101,9 +101,9 @@ def _shrunk(tree: Series | Parallel, known: dict[str, float]) -> tuple[Tree, Mer
     value = sum(resistances) if is_series else 1.0 / sum(1.0 / resistance for resistance in resistances)
     result = _name(names, known)
     known[result] = value
-    one = Leaf(result, tree.start, tree.end)
-    return one, Merge(
-        "series" if is_series else "parallel", tuple(zip(names, resistances, strict=True)), result, value, one
+    leaf = Leaf(result, tree.start, tree.end)
+    return leaf, Merge(
+        "series" if is_series else "parallel", tuple(zip(names, resistances, strict=True)), result, value, leaf
     )
 
 

@@ -72,12 +72,12 @@ def vary(
     samples = present * (1.0 + spread * loose)
     sets = np.vstack([present, other, *([] if corners is None else [corners]), samples])
     first_sample = len(sets) - SAMPLES
-    found = []
+    variations = []
     for measurand, part, values in _quantities(elements, reference, sets):
         limits = None if corners is None else (float(values[2:first_sample].min()), float(values[2:first_sample].max()))
         deviation = float(values[first_sample:].std(ddof=1)) if len(moving) else 0.0
-        found.append(Variation(measurand, part, float(values[0]), float(values[1]), limits, deviation))
-    return found
+        variations.append(Variation(measurand, part, float(values[0]), float(values[1]), limits, deviation))
+    return variations
 
 
 def _quantities(elements: Sequence[Element], reference: str, sets: Array) -> list[tuple[Measurand, str, Array]]:

@@ -78,12 +78,12 @@ class Variants:
         self._incidence = incidence
         self._across = [(k, one) for k, one in enumerate(asked) if one.is_across]
         self._through = [(k, self._place[one.part]) for k, one in enumerate(asked) if one.is_through]
-        self._ohms = np.array([one.measurand is RESISTANCE for one in asked], bool)
+        self._ohms = np.array([target.measurand is RESISTANCE for target in asked], bool)
         self._asked = len(asked)
         self._between = np.zeros((self._asked, self._ground + 1))
-        for k, one in self._across:
-            self._between[k, self._nodes[one.red]] += 1.0
-            self._between[k, self._nodes[one.black]] -= 1.0
+        for k, across in self._across:
+            self._between[k, self._nodes[across.red]] += 1.0
+            self._between[k, self._nodes[across.black]] -= 1.0
 
     def has_element(self, name: str) -> bool:
         """Whether the circuit has an element."""

@@ -136,21 +136,21 @@ def _line(sweep: Sweep, sheet: Sheet, assessment: Assessment) -> FittedLine:
     left_out += [(step, told) for step in turned]
     x, y = np.array([p.amps for p in used]), np.array([p.volts for p in used])
     free, origin = _fits(used)
-    straight, stray, said = _shape(x, y, free)
+    straight, stray, text = _shape(x, y, free)
     counted = [point for k, point in enumerate(used) if k != stray]
     if stray is not None:
-        said = f"Row {used[stray].step + 1} {said}"
+        text = f"Row {used[stray].step + 1} {text}"
     best = _best(counted) if stray is not None else _better(free, origin)
     if straight is False:
         best = None
     line = FittedLine(sweep, part, tuple(points), tuple(sorted(left_out)), free, origin, best, None, None, straight,
                 None if stray is None else used[stray].step, "")  # fmt: skip
     if best is None:
-        return replace(line, reason=said or _no_line(points, left_out))
+        return replace(line, reason=text or _no_line(points, left_out))
     spread = _spread(best, counted)
     held = _judged(line, spread, sheet, assessment)
     words = [
-        said,
+        text,
         _few(len(used), free),
         *(f"Row {step + 1} {why}." for step, why in line.left_out),
         _which(best),
@@ -274,8 +274,8 @@ def _spread(best: Fit, used: Sequence[SweepPoint]) -> Spread:
 
 def _judged(line: FittedLine, spread: Spread, sheet: Sheet, assessment: Assessment) -> Judged:
     """The slope against what it should be: the part's bands and its ohmmeter reading, else volts over amperes."""
-    found = {basis: _should(line, basis, sheet, assessment) for basis in (NOMINAL, MEASURED)}
-    return judged(Read(line.resistance, spread, RESISTANCE), found[NOMINAL], found[MEASURED], sheet.judge)
+    calculations = {basis: _should(line, basis, sheet, assessment) for basis in (NOMINAL, MEASURED)}
+    return judged(Read(line.resistance, spread, RESISTANCE), calculations[NOMINAL], calculations[MEASURED], sheet.judge)
 
 
 def _should(line: FittedLine, basis: str, sheet: Sheet, assessment: Assessment) -> Calculated:
@@ -291,7 +291,10 @@ def _should(line: FittedLine, basis: str, sheet: Sheet, assessment: Assessment) 
         volts, amps = assessment.of(line.sweep.volts_at(point.step)), assessment.of(line.sweep.amps_at(point.step))
         if volts is None or amps is None:
             continue
-        v, i = (one.judged.nominal if basis == NOMINAL else one.judged.measured for one in (volts, amps))
+        v, i = (
+            target_assessment.judged.nominal if basis == NOMINAL else target_assessment.judged.measured
+            for target_assessment in (volts, amps)
+        )
         if v.value is not None and i.value and not i.zero:
             return Calculated(abs(v.value / i.value))
     return Calculated()

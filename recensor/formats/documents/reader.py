@@ -85,8 +85,8 @@ class DocumentPlace:
 
     def _check_name(self, name: str) -> None:
         if not name.strip() or name != name.strip() or len(name) > LONGEST_NAME or not name.isprintable():
-            said = f"is no usable name: up to {LONGEST_NAME} printable characters, no spaces around them"
-            raise self.error(f"{name[: LONGEST_NAME + 10]!r} {said}")
+            words = f"is no usable name: up to {LONGEST_NAME} printable characters, no spaces around them"
+            raise self.error(f"{name[: LONGEST_NAME + 10]!r} {words}")
 
     def table(self, required: tuple[str, ...], optional: tuple[str, ...] = ()) -> dict[str, "DocumentPlace"]:
         """The members of an object with fixed keys."""

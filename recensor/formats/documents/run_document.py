@@ -141,8 +141,8 @@ def to_tree(run: Run) -> dict[str, Any]:
             placements={setup: placements_tree(built) for setup, built in run.boards.items()},
             notes=run.notes or None,
             conclusion=run.conclusion or None,
-            history=[_happening_tree(one) for one in run.history],
-            signed=[_signature_tree(one) for one in run.signed],
+            history=[_happening_tree(happening) for happening in run.history],
+            signed=[_signature_tree(signature) for signature in run.signed],
             **{EXTENSION: {setup: board_tree(built) for setup, built in run.boards.items()}},
         ),
     }
@@ -207,9 +207,9 @@ def _signature(place: DocumentPlace) -> Signature:
     return Signature(table["by"].text(), table["as"].member(SignedAs), checksum, time)
 
 
-def _signature_tree(one: Signature) -> dict[str, Any]:
-    time = one.time.isoformat() if one.time else None
-    return {"by": one.by, "as": one.signed_as.value, "checksum": one.checksum, **said(time=time)}
+def _signature_tree(signature: Signature) -> dict[str, Any]:
+    time = signature.time.isoformat() if signature.time else None
+    return {"by": signature.by, "as": signature.signed_as.value, "checksum": signature.checksum, **said(time=time)}
 
 
 def _happening(place: DocumentPlace) -> Happening:
@@ -218,8 +218,11 @@ def _happening(place: DocumentPlace) -> Happening:
     return Happening(table["text"].prose(), by, table["time"].time() if "time" in table else None)
 
 
-def _happening_tree(one: Happening) -> dict[str, Any]:
-    return {"text": one.text, **said(by=one.by, time=one.time.isoformat() if one.time else None)}
+def _happening_tree(happening: Happening) -> dict[str, Any]:
+    return {
+        "text": happening.text,
+        **said(by=happening.by, time=happening.time.isoformat() if happening.time else None),
+    }
 
 
 def _strike(place: DocumentPlace) -> Strike:

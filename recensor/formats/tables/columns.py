@@ -25,8 +25,8 @@ def guessed(header: Sequence[str], columns: Sequence[Column]) -> tuple[str, ...]
     """
     found: list[str] = []
     for title in header:
-        said = " ".join(title.lower().replace("_", " ").split())
-        fits = (one.name for one in columns if said in (one.name.replace("_", " "), *one.also))
+        text = " ".join(title.lower().replace("_", " ").split())
+        fits = (column.name for column in columns if text in (column.name.replace("_", " "), *column.also))
         found.append(next((name for name in fits if name not in found), ""))
     return tuple(found)
 

@@ -76,15 +76,15 @@ def readings(assessment: Assessment) -> Table:
     table = Table("Readings", READING_COLUMNS)
     assessed = {one.index: one for one in assessment.readings}
     for row, (index, reading) in enumerate(enumerate(run.readings), 1):
-        found = assessed.get(index)
+        reading_assessment = assessed.get(index)
         why = reading.struck.reason if reading.struck else "read again later" if reading.later else None
         table.rows.append((
             index, *_place(reading.target), reading.value.text, reading.value.beside or None,
             None if reading.value.value is None else float(reading.value.value), reading.target.unit,
             reading.range.text if reading.range else None, reading.meter,
-            found.standing.value if found else STRUCK, why,
+            reading_assessment.standing.value if reading_assessment else STRUCK, why,
             reading.time.isoformat() if reading.time else None, reading.by, reading.note,
-            *(_judged(found.judged, reading.target, row, against) if found else (None,) * 6),
+            *(_judged(reading_assessment.judged, reading.target, row, against) if reading_assessment else (None,) * 6),
         ))  # fmt: skip
     return table
 
@@ -104,11 +104,11 @@ def _judged(judged: Judged, target: Target, row: int, against: Basis) -> tuple[C
 
 def _place(target: Target) -> tuple[Cell, ...]:
     """Setup, quantity, of, red, black, through, at and row of a target."""
-    said = target.columns
-    of = "leads" if target.is_leads else said.of
-    named = (of, said.red, said.black, said.through, said.at)
-    step = None if said.step is None else said.step + 1
-    return target.setup, said.quantity, *(name or None for name in named), step
+    columns = target.columns
+    of = "leads" if target.is_leads else columns.of
+    named = (of, columns.red, columns.black, columns.through, columns.at)
+    step = None if columns.step is None else columns.step + 1
+    return target.setup, columns.quantity, *(name or None for name in named), step
 
 
 def _accounts(assessment: Assessment) -> Iterator[Table]:
@@ -161,8 +161,8 @@ def ohms_law(assessment: Assessment) -> Table:
 
 def _mean(target: Target, assessment: Assessment) -> float | None:
     """What was read at a target, with its leads as the target has them."""
-    found = assessment.of(target)
-    if found is None or found.measurement.mean is None:
+    target_assessment = assessment.of(target)
+    if target_assessment is None or target_assessment.measurement.mean is None:
         return None
-    turned = target.reversed_against(found.measurement.target)
-    return -found.measurement.mean if turned else found.measurement.mean
+    turned = target.reversed_against(target_assessment.measurement.target)
+    return -target_assessment.measurement.mean if turned else target_assessment.measurement.mean

@@ -45,14 +45,14 @@ SHAPES = (
 def runs(request: SignedIn) -> HttpResponse:
     """The person's runs, newest first, each with how it stands and what comes next in it."""
     words, shows_away = request.GET.get("q", "").strip()[:120], request.GET.get("show") == "put away"
-    found, order = queries.runs_of(request.user, words, put_away=shows_away), Order(request.user.reading_order)
+    query_set, order = queries.runs_of(request.user, words, put_away=shows_away), Order(request.user.reading_order)
     stands, number = request.GET.get("stands", ""), request.GET.get("page")
     if stands in set(RunFilter):
-        sorted_out = [one for one in books_of(list(found[:MOST_SORTED_OUT]), order) if one.stands == stands]
+        sorted_out = [run for run in books_of(list(query_set[:MOST_SORTED_OUT]), order) if run.stands == stands]
         page: Page = Paginator(sorted_out, RUNS_ON_A_PAGE).get_page(number)
         listed = list(page)
     else:
-        page = Paginator(found, RUNS_ON_A_PAGE).get_page(number)
+        page = Paginator(query_set, RUNS_ON_A_PAGE).get_page(number)
         listed = books_of(list(page), order)
     context = {
         "page": page,

@@ -61,8 +61,8 @@ def read_more(run: RunRow, author: User, name: str, typed: Typed, key: uuid.UUID
         return
     changed = ACTS[name].carry_out(loaded.core.sheet, typed)
     _refuse_orphans(loaded, changed)
-    said = {"sweep": f"the line of {typed['part']}", "hold": f"{typed['setup']} against {typed['other']}"}[name]
-    act = append_act(run, author, ActRow.Kind.CHANGE, said, key=key)
+    text = {"sweep": f"the line of {typed['part']}", "hold": f"{typed['setup']} against {typed['other']}"}[name]
+    act = append_act(run, author, ActRow.Kind.CHANGE, text, key=key)
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act)
 
 

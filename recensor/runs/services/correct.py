@@ -41,13 +41,13 @@ def mend(run: RunRow, author: User, reading_id: int, name: str, reason: str = ""
     """Carry out one of the mends of a standing reading; the key of the reading whose point is gone on from."""
     loaded = queries.load_locked(run)
     index = _standing(loaded, reading_id)
-    found = next((m for m in entries.corrections(loaded.core, loaded.points, index) if m.name == name), None)
-    if found is None:
+    correction = next((m for m in entries.corrections(loaded.core, loaded.points, index) if m.name == name), None)
+    if correction is None:
         raise Refused("This cannot be done to the reading, as it stands by now.")
-    kind, usual = _KINDS[found.kind]
+    kind, usual = _KINDS[correction.kind]
     act = append_act(run, author, kind, reason.strip() or usual)
     gone_on_from = reading_id
-    for place, changed in found.moved.items():
+    for place, changed in correction.moved.items():
         old, pk = loaded.core.readings[place], loaded.reading_ids[place]
         if (changed.target, changed.value) != (old.target, old.value):
             made = made_instead(run, author, act, loaded, place, changed)

@@ -48,7 +48,9 @@ def left_behind(run: record.Run) -> Iterator[str]:
 
 def _is_of_circuit(built: Built, sheet: Sheet, setup: str) -> bool:
     return all(
-        one.name in sheet.setups[setup].connections for one in built.placements.values() if one.piece is Piece.PART
+        placement.name in sheet.setups[setup].connections
+        for placement in built.placements.values()
+        if placement.piece is Piece.PART
     )
 
 
@@ -92,17 +94,17 @@ def _instrument(owner: User, name: str, profile: meters.Profile) -> Meter:
     number = (instrument.number or "")[:_LONGEST_NUMBER]
     profile = replace(profile, instrument=meters.Instrument())
     for called in (name, f"{name[: LONGEST_METER - 12]} from a file"):
-        found = owner.meters.filter(name=called).select_related("profile").first()
-        if found is None:
+        meter = owner.meters.filter(name=called).select_related("profile").first()
+        if meter is None:
             kept = None
             if profile.name in meters.SHIPPED:
                 kept = shipped(owner, profile.name)
             elif profile.ranges:
                 kept = keep_profile(owner, replace(profile, name=name))
             return keep_meter(owner, None, called, number, _date(instrument.calibrated), kept)
-        has = profile_of(found.profile_id) if found.profile_id else None
+        has = profile_of(meter.profile_id) if meter.profile_id else None
         if (not profile.ranges) if has is None else has.ranges == profile.ranges:
-            return found
+            return meter
     raise Refused(f"You have two meters called {name} already, and the file's is a third; rename one.")
 
 
@@ -124,8 +126,10 @@ def _readings(row: RunRow, owner: User, run: record.Run, own: Mapping[str, Meter
         made.append(
             mapping.row_of(short, row, owner, numbered_key(row, number), mapping.aware(reading.time, now), meter)
         )
-    kept = ReadingRow.objects.bulk_create(made)
-    instead = {reading.instead_of: kept[k] for k, reading in enumerate(run.readings) if reading.instead_of is not None}
+    readings = ReadingRow.objects.bulk_create(made)
+    instead = {
+        reading.instead_of: readings[k] for k, reading in enumerate(run.readings) if reading.instead_of is not None
+    }
     for number, reading in enumerate(run.readings):
         if reading.struck:
             by = instead.get(number)
@@ -133,7 +137,7 @@ def _readings(row: RunRow, owner: User, run: record.Run, own: Mapping[str, Meter
             act = append_act(row, owner, kind, reading.struck.reason[:LONGEST_REASON],
                              time=mapping.aware(reading.struck.time, now))  # fmt: skip
             effect = ActLine.Effect.REPLACE if by else ActLine.Effect.STRIKE
-            append_line(act, kept[number].pk, effect, by.pk if by else None)
+            append_line(act, readings[number].pk, effect, by.pk if by else None)
         elif reading.counted:
-            append_line(append_act(row, owner, ActRow.Kind.COUNT, "counted in the file", time=now), kept[number].pk,
+            append_line(append_act(row, owner, ActRow.Kind.COUNT, "counted in the file", time=now), readings[number].pk,
                         ActLine.Effect.COUNT)  # fmt: skip

@@ -109,8 +109,8 @@ def enter(run: RunRow, loaded: RunSnapshot, author: User, entry: Entry) -> Recor
     if row.time != received:  # sent again: it stands already, as it was taken then
         return Recorded(loaded, row, _as_it_stands(loaded, row))
     if entered.replaced is not None:
-        said = f"read again: {row}"
-        act = append_act(run, author, ActRow.Kind.REPLACE, said, key=uuid.uuid5(entry.key, "instead"), time=received)
+        text = f"read again: {row}"
+        act = append_act(run, author, ActRow.Kind.REPLACE, text, key=uuid.uuid5(entry.key, "instead"), time=received)
         append_line(act, loaded.reading_ids[entered.replaced], ActLine.Effect.REPLACE, row.pk)
     elif kept.counted:  # a trial, though others were read in between
         act = append_act(run, author, ActRow.Kind.COUNT, "another trial", time=received)
@@ -194,6 +194,6 @@ def _as_it_stands(loaded: RunSnapshot, row: ReadingRow) -> Entered:
     return Entered(loaded.core, loaded.judged(), kind)
 
 
-def _same_entry(one: ReadingRow, other: ReadingRow) -> bool:
+def _same_entry(reading: ReadingRow, other: ReadingRow) -> bool:
     fields = (*mapping.TARGET_COLUMNS, "text", "unit")
-    return all(getattr(one, field) == getattr(other, field) for field in fields)
+    return all(getattr(reading, field) == getattr(other, field) for field in fields)

@@ -23,10 +23,10 @@ def see(run: RunRow, author: User, setup: str, part: str, light: str, key: uuid.
         raise Refused("Say dark, dim or bright.")
     last = run.sightings.filter(setup=setup, part=part).last()
     key = key or uuid.uuid4()
-    kept = run.sightings.filter(key=key).first()
-    if kept:
-        return kept
-    said = "" if last and last.light == light else light
-    row = Sighting(run=run, setup=setup, part=part, light=said, author=author, time=timezone.now(), key=key)
+    sighting = run.sightings.filter(key=key).first()
+    if sighting:
+        return sighting
+    text = "" if last and last.light == light else light
+    row = Sighting(run=run, setup=setup, part=part, light=text, author=author, time=timezone.now(), key=key)
     row.save()
     return row

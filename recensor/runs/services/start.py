@@ -35,10 +35,10 @@ def start_experiment(
     sheet, drawn = sheet_of(experiment), None
     safety.refuse_paper_only(sheet)
     if kit is not None:
-        found = from_kit(kit, sheet.parts.values())
-        if found.missing:
-            raise Refused(" ".join(found.missing.values()))
-        sheet, drawn = replace(sheet, parts={**sheet.parts, **found.parts}), found.bins
+        stock_found = from_kit(kit, sheet.parts.values())
+        if stock_found.missing:
+            raise Refused(" ".join(stock_found.missing.values()))
+        sheet, drawn = replace(sheet, parts={**sheet.parts, **stock_found.parts}), stock_found.bins
     return start_run(
         owner,
         sheet,

@@ -33,6 +33,6 @@ def write_text(run: RunRow, author: User, kind: str, text: str, found: int | Non
         return last
     if last is not None and last.pk != found:
         raise MeanwhileError(last)
-    kept = RunText(run=run, kind=kind, text=text, found=last, author=author, time=timezone.now())
-    kept.save()
-    return kept
+    run_text = RunText(run=run, kind=kind, text=text, found=last, author=author, time=timezone.now())
+    run_text.save()
+    return run_text

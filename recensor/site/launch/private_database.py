@@ -225,23 +225,23 @@ class PrivateDatabase:
     ) -> "subprocess.CompletedProcess[str]":
         """Run one of MariaDB's programs as the server's root, whose password is ours once the account is made."""
         command = [_program(program), "--no-defaults", f"--socket={self.socket}", "--user=root", *options]
-        said = self._password() if password is None else password
+        text = self._password() if password is None else password
         return subprocess.run(command, input=statements, capture_output=True, text=True,
-                              env={**os.environ, "MYSQL_PWD": said})  # fmt: skip
+                              env={**os.environ, "MYSQL_PWD": text})  # fmt: skip
 
 
 def _program(name: str) -> str:
-    found = shutil.which(name, path=f"{os.environ.get('PATH', '')}:/usr/sbin:/usr/bin")
-    if found is None:
+    text = shutil.which(name, path=f"{os.environ.get('PATH', '')}:/usr/sbin:/usr/bin")
+    if text is None:
         raise DatabaseError(f"{name} is not installed; ./start installs it from Debian's packages.")
-    return found
+    return text
 
 
 @cache
 def _server_version() -> str:
     """Such as 10.11.6."""
-    said = subprocess.run([_program("mariadbd"), "--no-defaults", "--version"], capture_output=True, text=True).stdout
-    found = re.search(r"Ver (\d+\.\d+\.\d+)", said)
+    text = subprocess.run([_program("mariadbd"), "--no-defaults", "--version"], capture_output=True, text=True).stdout
+    found = re.search(r"Ver (\d+\.\d+\.\d+)", text)
     return found[1] if found else "0.0.0"
 
 

@@ -101,7 +101,7 @@ def mark_of(checksum: str, name: str) -> str:
 def read_about(archive: zipfile.ZipFile) -> AccountAbout:
     """What an archive says of itself. Raises `Refused`."""
     files = archive.infolist()
-    if len(files) > MOST_FILES or sum(one.file_size for one in files) > MOST_UNPACKED:
+    if len(files) > MOST_FILES or sum(file.file_size for file in files) > MOST_UNPACKED:
         raise Refused(f"Unpacked it is larger than {MOST_UNPACKED / 1e6:.0f} MB, or of more than {MOST_FILES} files.")
     if ABOUT not in archive.namelist() or archive.getinfo(ABOUT).file_size > _LONGEST_ABOUT:
         raise Refused("This is no archive of an account: it does not say what is in it.")

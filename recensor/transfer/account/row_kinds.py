@@ -56,15 +56,15 @@ class RowKind:
 
 def _profiles(person: User) -> Rows:
     """Profiles that the person wrote or read with, and what those were before."""
-    found = {
+    profiles = {
         row.pk: row
         for row in meters.ProfileRow.objects.filter(
             Q(author=person) | Q(meters__owner=person) | Q(readings__run__owner=person)
         )
     }
-    while missing := {row.replaces_id for row in found.values() if row.replaces_id} - set(found):
-        found |= {row.pk: row for row in meters.ProfileRow.objects.filter(pk__in=missing)}
-    return [found[pk] for pk in sorted(found)]
+    while missing := {row.replaces_id for row in profiles.values() if row.replaces_id} - set(profiles):
+        profiles |= {row.pk: row for row in meters.ProfileRow.objects.filter(pk__in=missing)}
+    return [profiles[pk] for pk in sorted(profiles)]
 
 
 def _meters(person: User) -> models.QuerySet[Any]:

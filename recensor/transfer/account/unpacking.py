@@ -156,10 +156,10 @@ class _ArrivingRows:
         """Whose it is: the person's, but for what somebody else gave and is believed."""
         if name == "" or not kind.by_others:
             return self._person
-        found = User.objects.filter(username=str(name)).first()
-        if found is None:
+        user = User.objects.filter(username=str(name)).first()
+        if user is None:
             raise Refused(f"there is no {str(name)[:60]} here any more, who gave it")
-        return found
+        return user
 
     def _row(self, column: Column, place: object) -> models.Model | None:
         if place is None:

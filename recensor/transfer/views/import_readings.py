@@ -62,14 +62,17 @@ def _looked(loaded: RunSnapshot, grid: Grid, matching: Sequence[str], order: Ord
     lines = list(read_lines(grid, matching, core, numbered))
     taken = [line.reading for line in lines if line.reading]
     assessment = assess(replace(core, readings=(*core.readings, *taken)))
-    verdicts = {one.index - len(core.readings): one.judged for one in assessment.readings}
-    stands = {(one.target, one.value.text, one.value.beside) for one in core.readings}
+    verdicts = {
+        reading_assessment.index - len(core.readings): reading_assessment.judged
+        for reading_assessment in assessment.readings
+    }
+    stands = {(reading.target, reading.value.text, reading.value.beside) for reading in core.readings}
     coarse, shown = _shorter(taken), []
     for line in lines:
         if line.reading is None:
             shown.append(ShownLine(line.number, line.said, why=line.why))
             continue
-        place = sum(bool(one.becomes) for one in shown)
+        place = sum(bool(shown_line.becomes) for shown_line in shown)
         target, value = line.reading.target, line.reading.value
         becomes = f"{plan.title(target, core.sheet)}: {as_read(value, target.unit)}"
         if (target, value.text, value.beside) in stands:

@@ -136,11 +136,11 @@ def source_at(target: Target, sheet: Sheet) -> Part | None:
 
 def _shares_of_labels(tried: EntryCheck, setup: str) -> Iterator[float]:
     """What each other reading of a setup is of its calculated value, as far as a battery may be off."""
-    for key, found in tried.elsewhere.targets.items():
+    for key, assessment in tried.elsewhere.targets.items():
         if key.setup != setup or key == tried.target.key or key.is_part_alone or key.measurand is RESISTANCE:
             continue
         expected = tried.elsewhere.expected(key)
-        if expected and expected.value and not expected.small and found.measurement.mean is not None:
-            share = abs(found.measurement.mean / expected.value)
+        if expected and expected.value and not expected.small and assessment.measurement.mean is not None:
+            share = abs(assessment.measurement.mean / expected.value)
             if UNKNOWN[0] <= share <= UNKNOWN[1]:
                 yield share

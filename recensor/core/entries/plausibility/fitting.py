@@ -38,11 +38,11 @@ def fits(tried: EntryCheck, target: Target) -> bool:
         return stated is not None and abs(tried.size - float(stated)) <= (FITS + DRIFT) * float(stated)
     if tried.left and tried.left.target.key == target.key and tried.left.value.value is not None:
         return abs(tried.size - abs(float(tried.left.value))) <= digits
-    found = tried.elsewhere.expected(target)
-    if found is None or not found.value:
+    calculated = tried.elsewhere.expected(target)
+    if calculated is None or not calculated.value:
         return False
     low, high = LABELLED if tried.scale is None else (tried.scale * (1.0 - FITS), tried.scale * (1.0 + FITS))
-    expected, own = abs(found.value), finest(tried.reading.value) + 2.0 * (found.standard or 0.0)
+    expected, own = abs(calculated.value), finest(tried.reading.value) + 2.0 * (calculated.standard or 0.0)
     return low * expected - own <= tried.size <= high * expected + own
 
 

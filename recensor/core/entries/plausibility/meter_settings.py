@@ -31,12 +31,12 @@ def beyond_its_range(tried: EntryCheck) -> Query | None:
     if reading.range is None:
         return _not_of_this_meter(tried, profile)
     full = float(reading.range)
-    said = plainly(full, unit)
+    text = plainly(full, unit)
     taken = _named(full, tried, profile)
     if tried.size > full * (1 + 1e-9) if taken is None else round(tried.size / taken.step) >= round(full / taken.step):
-        return Query(f"In the {said} range this would be over-range.", (*_higher(tried, profile), AGAIN, AS_TYPED))
+        return Query(f"In the {text} range this would be over-range.", (*_higher(tried, profile), AGAIN, AS_TYPED))
     if taken is not None and _finer(tried, taken.step):
-        return Query(f"The {said} range shows steps of {plainly(taken.step, unit)}, no finer.", (AGAIN, AS_TYPED))
+        return Query(f"The {text} range shows steps of {plainly(taken.step, unit)}, no finer.", (AGAIN, AS_TYPED))
     return None
 
 

@@ -24,10 +24,10 @@ def not_of_its_parts(tried: EntryCheck) -> Query | None:
         part = tried.sheet.parts[name]
         if part.kind.is_source:
             continue
-        found = tried.assessment.of(PartAlone(name, part.kind.measured_as))
-        if found is None or found.measurement.mean is None or found.measurement.mean <= 0:
+        assessment = tried.assessment.of(PartAlone(name, part.kind.measured_as))
+        if assessment is None or assessment.measurement.mean is None or assessment.measurement.mean <= 0:
             return None
-        read.append(found.measurement.mean)
+        read.append(assessment.measurement.mean)
     if not read:
         return None
     most, least = 1.2 * math.fsum(read), 0.8 / math.fsum(1.0 / value for value in read)
@@ -40,24 +40,24 @@ def not_of_its_parts(tried: EntryCheck) -> Query | None:
 
 def fits_elsewhere(tried: EntryCheck) -> Query | None:
     """A number that fits the point just left, or another open one, to a few digits, and this one not at all."""
-    found = tried.calculated
-    if found is None or tried.source or tried.target.is_part_alone or not _is_far(tried, found):
+    calculated = tried.calculated
+    if calculated is None or tried.source or tried.target.is_part_alone or not _is_far(tried, calculated):
         return None
     scale = tried.scale
-    expected = abs(found.value or 0.0) * (scale or 1.0)
+    expected = abs(calculated.value or 0.0) * (scale or 1.0)
     belongs = tuple(fitting(tried))
     same_digits = meant(tried, expected, 0.3 if scale is None else 0.15) if expected else ()
     if not belongs and not same_digits:
         return None
-    here = "It is open here." if found.open else f"Here about {written(expected, tried.target)} is calculated."
+    here = "It is open here." if calculated.open else f"Here about {written(expected, tried.target)} is calculated."
     return asked(here, same_digits, belongs)
 
 
-def _is_far(tried: EntryCheck, found: Calculated) -> bool:
+def _is_far(tried: EntryCheck, calculated: Calculated) -> bool:
     """Whether a reading is nowhere near what is calculated, even with what is uncertain about both."""
-    if found.open:
+    if calculated.open:
         return True
-    expected, scale = abs(found.value or 0.0), tried.scale
+    expected, scale = abs(calculated.value or 0.0), tried.scale
     low, high = UNKNOWN if scale is None else (scale * (1.0 - _OFF), scale * (1.0 + _OFF))
-    own = DIGITS_THAT_TELL * finest(tried.reading.value) + 3.0 * (found.standard or 0.0)
+    own = DIGITS_THAT_TELL * finest(tried.reading.value) + 3.0 * (calculated.standard or 0.0)
     return not low * expected - own <= tried.size <= high * expected + own

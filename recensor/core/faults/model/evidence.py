@@ -159,18 +159,18 @@ def _laplace(model: FaultModel, batch: Batch, at: Array, predicted: Predicted) -
 def _over_range(model: FaultModel, batch: Batch, predicted: Predicted) -> Array:
     """What the over-range readings say."""
     found = np.zeros(len(batch))
-    for k, one in enumerate(model.observed.over_range):
-        there = np.abs(predicted.at_points[:, one.row])
-        beyond = (there > one.limit) | (there > OPEN_OHMS)
+    for k, over_range in enumerate(model.observed.over_range):
+        there = np.abs(predicted.at_points[:, over_range.row])
+        beyond = (there > over_range.limit) | (there > OPEN_OHMS)
         found += np.where(batch.is_over[:, k], np.where(beyond, _OVER, _NOT_OVER), _OVER)
     return found
 
 
-def _chosen(which: NDArray[np.bool_], one: Predicted, other: Predicted) -> Predicted:
+def _chosen(which: NDArray[np.bool_], predicted: Predicted, other: Predicted) -> Predicted:
     """For each hypothesis the one prediction or the other."""
     return Predicted(
-        np.where(which[:, None], one.shown, other.shown),
-        np.where(which[:, None, None], one.slopes, other.slopes),
-        np.where(which[:, None], one.variances, other.variances),
-        np.where(which[:, None], one.at_points, other.at_points),
+        np.where(which[:, None], predicted.shown, other.shown),
+        np.where(which[:, None, None], predicted.slopes, other.slopes),
+        np.where(which[:, None], predicted.variances, other.variances),
+        np.where(which[:, None], predicted.at_points, other.at_points),
     )

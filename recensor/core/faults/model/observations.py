@@ -162,7 +162,7 @@ def observe(
     readings = [*(run.readings[k] for k in numbers), *asked]
     rows = np.array([row_of[ObservedTarget(r.target.key)] for r in readings], int)
     shown = [measurements.meters.of(r) for r in readings]
-    names = tuple(dict.fromkeys(gain for one in shown for gain in one.gains))
+    names = tuple(dict.fromkeys(gain for precision in shown for gain in precision.gains))
     places = {gain: k for k, gain in enumerate(names)}
     times = np.bincount(rows[: len(numbers)], minlength=len(known))
     exact = [_is_exact(run, r) for r in readings]
@@ -179,9 +179,9 @@ def observe(
         rows=rows,
         signs=np.array([-1.0 if r.target.reversed_against(r.target.key) else 1.0 for r in readings]),
         values=np.array([float(r.value) for r in readings]),
-        by_digits=np.array([one.by_digits for one in shown]),
-        gain=np.array([one.gain for one in shown]),
-        gains=np.array([[places[g] for g in one.gains] or [-1, -1] for one in shown], int).reshape(-1, 2),
+        by_digits=np.array([precision.by_digits for precision in shown]),
+        gain=np.array([precision.gain for precision in shown]),
+        gains=np.array([[places[g] for g in precision.gains] or [-1, -1] for precision in shown], int).reshape(-1, 2),
         gain_names=names,
         repeats=np.maximum(times[rows], 1.0) if len(rows) else np.zeros(0),
         restless=np.array([0.0 if run.simulated else _restlessness(r.target) for r in readings]),

@@ -48,7 +48,7 @@ class FaultModel:
         self.observed = observed
         self.sheet = sheet
         self.names = Names.of(sheet)
-        self._read = len({*observed.rows.tolist(), *(one.row for one in observed.over_range)})
+        self._read = len({*observed.rows.tolist(), *(over_range.row for over_range in observed.over_range)})
         self._networks = list(networks(observed, self.names, len(observed.points)))
         self._networks_read = list(networks(observed, self.names, self._read))
         self._kind_of_row = np.array([list(Measurand).index(point.target.measurand) for point in observed.points], int)
@@ -187,13 +187,13 @@ class FaultModel:
             if common:
                 chosen, take = self._changed(batch, network.place)
             values, own = self._elements(network, chosen, ohms, volts, inner)
-            found = network.variants.respond(values, own, self._moved(batch, network, chosen))
-            there[:, network.rows], meets[:, network.rows] = found.answers[take], found.meets[take]
+            responses = network.variants.respond(values, own, self._moved(batch, network, chosen))
+            there[:, network.rows], meets[:, network.rows] = responses.answers[take], responses.meets[take]
             for k, part in network.parts:
-                by_part[:, network.rows, part] = found.by_value[take][:, :, k]
+                by_part[:, network.rows, part] = responses.by_value[take][:, :, k]
             for k, source in network.sources:
-                by_source[:, network.rows, source] = found.by_value[take][:, :, k]
-                by_inner[:, network.rows, source] = found.by_inner[take][:, :, k]
+                by_source[:, network.rows, source] = responses.by_value[take][:, :, k]
+                by_inner[:, network.rows, source] = responses.by_inner[take][:, :, k]
         self._alone(ohms, emf, there, by_part, by_source)
         return [there, self._slopes(batch, unknowns, by_part, by_source, by_inner, is_limited), meets]
 
@@ -236,9 +236,9 @@ class FaultModel:
         at = {int(h): k for k, h in enumerate(chosen)}
         variants = network.variants
         return [
-            MovedLead(at[one.variant], one.element, one.lead, one.node if variants.has_node(one.node) else None)
-            for one in moved
-            if one.variant in at and variants.has_element(one.element)
+            MovedLead(at[lead.variant], lead.element, lead.lead, lead.node if variants.has_node(lead.node) else None)
+            for lead in moved
+            if lead.variant in at and variants.has_element(lead.element)
         ]
 
     def _alone(self, ohms: Array, emf: Array, there: Array, by_part: Array | None, by_source: Array | None) -> None:
@@ -315,7 +315,7 @@ class FaultModel:
         return np.nan_to_num(slopes, nan=0.0, posinf=_LARGEST, neginf=-_LARGEST)
 
     def _is(self, *measurands: Measurand) -> NDArray[np.bool_]:
-        return np.array([one in measurands for one in self.observed.measurands], bool)
+        return np.array([measurand in measurands for measurand in self.observed.measurands], bool)
 
     def _disturbance(self, batch: Batch, unknowns: Array, own: Array, meets: Array) -> tuple[Array, Array, Array]:
         """By what share meters disturb each reading, how that hangs on the burden, and on own numbers."""

@@ -79,8 +79,8 @@ def _parts(observed: Observations, names: Names) -> tuple[Array, Array]:
     spreads = np.zeros(len(names.parts))
     for p, name in enumerate(names.parts):
         part = sheet.parts[name]
-        own = observed.measurements.read(PartAlone(name, part.kind.measured_as))
-        read = abs(own.mean or 0.0) if own else 0.0
+        measurement = observed.measurements.read(PartAlone(name, part.kind.measured_as))
+        read = abs(measurement.mean or 0.0) if measurement else 0.0
         size = float(part.nominal) if part.nominal else read or _guess(sheet)
         spreads[p] = _UNMARKED if not part.nominal else _NO_TOLERANCE
         if part.tolerance and part.nominal:

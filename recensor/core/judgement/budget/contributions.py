@@ -37,18 +37,18 @@ class Budget:
 
 def of_reading(assessment: Assessment, target: Target) -> Budget | None:
     """The budget of what was read at a target; None where nothing was."""
-    found = assessment.of(target)
-    if found is None or found.measurement.mean is None:
+    target_assessment = assessment.of(target)
+    if target_assessment is None or target_assessment.measurement.mean is None:
         return None
-    spread = found.measurement.spread
-    return _budget(found.measurement.mean, {_words(v, target): u for v, u in spread.shares.items()})
+    spread = target_assessment.measurement.spread
+    return _budget(target_assessment.measurement.mean, {_words(v, target): u for v, u in spread.shares.items()})
 
 
 def of_calculated(assessment: Assessment, target: Target) -> Budget | None:
     """The budget of what a target is calculated to be, by what judges; None where that is not known."""
     run = assessment.against.run
-    found = assessment.expected(target)
-    if found is None or found.value is None or not target.in_circuit:
+    calculated = assessment.expected(target)
+    if calculated is None or calculated.value is None or not target.in_circuit:
         return None
     setup = run.sheet.state_of(target) or run.sheet.setups[target.setup]
     values = values_of(run.sheet, setup, assessment.against.measurements, run.sheet.judge.against)
@@ -61,7 +61,7 @@ def of_calculated(assessment: Assessment, target: Target) -> Budget | None:
         for name, value in values.parts.items()
         if value.standard is not None and name in slopes
     }
-    return _budget(found.value, {f"{name}, {_known(assessment, name)}": share for name, share in shares.items()})
+    return _budget(calculated.value, {f"{name}, {_known(assessment, name)}": share for name, share in shares.items()})
 
 
 def of_account(account: Account) -> Budget | None:

@@ -104,13 +104,13 @@ def _row(
     )
 
 
-def _outcome(found: Derived | None, ohms: Derived | None, nominal: float | None, limit: float) -> Outcome:
+def _outcome(derived: Derived | None, ohms: Derived | None, nominal: float | None, limit: float) -> Outcome:
     """Against the ohmmeter where it was read, else against the bands, within the run's limit."""
-    if found is None or (ohms is None and nominal is None):
+    if derived is None or (ohms is None and nominal is None):
         return Outcome.NEUTRAL
     expected = ohms.value if ohms else (nominal or 0.0)
-    spread = found.spread - ohms.spread if ohms else found.spread
-    apart, own, allowed = abs(found.value - expected), COVERAGE_FACTOR * spread.standard, limit * abs(expected)
+    spread = derived.spread - ohms.spread if ohms else derived.spread
+    apart, own, allowed = abs(derived.value - expected), COVERAGE_FACTOR * spread.standard, limit * abs(expected)
     if apart > allowed + own and apart > BEYOND * own:
         return Outcome.OUTSIDE
     return Outcome.AGREES if apart <= max(allowed, own) else Outcome.UNDECIDED
@@ -133,10 +133,10 @@ def _volts(assessment: Assessment, setup: Setup, name: str) -> Derived | None:
     """The voltage of a part, its own where that was read, from its first lead to its second."""
     for at in (name, None):
         target = Across(VOLTAGE, setup.connections[name], setup.name, at)
-        found = assessment.of(target)
-        if found and found.measurement.mean is not None:
-            sign = -1.0 if target.reversed_against(found.measurement.target) else 1.0
-            return Derived(sign * found.measurement.mean, found.measurement.spread.times(sign))
+        target_assessment = assessment.of(target)
+        if target_assessment and target_assessment.measurement.mean is not None:
+            sign = -1.0 if target.reversed_against(target_assessment.measurement.target) else 1.0
+            return Derived(sign * target_assessment.measurement.mean, target_assessment.measurement.spread.times(sign))
     return None
 
 
@@ -145,8 +145,10 @@ def _amps(assessment: Assessment, setup: Setup, along: _InRow, sheet: Sheet) -> 
     counted = {name: forward != sheet.parts[name].kind.is_source for name, forward in along.passages}
     for name in counted:
         for at in (None, *counted):
-            found = assessment.of(Through(name, setup.name, at))
-            if found and found.measurement.mean is not None:
+            target_assessment = assessment.of(Through(name, setup.name, at))
+            if target_assessment and target_assessment.measurement.mean is not None:
                 sign = 1.0 if counted[name] == counted[along.name] else -1.0
-                return Derived(sign * found.measurement.mean, found.measurement.spread.times(sign))
+                return Derived(
+                    sign * target_assessment.measurement.mean, target_assessment.measurement.spread.times(sign)
+                )
     return None

@@ -20,10 +20,14 @@ def what_decides(assessment: Assessment, target: Target) -> str:
 
     Undecided is what is good to no better than the limit, or lies within its own uncertainty of it.
     """
-    found = assessment.of(target)
-    if found is None or found.judged.verdict is not Verdict.UNDECIDED:
+    target_assessment = assessment.of(target)
+    if target_assessment is None or target_assessment.judged.verdict is not Verdict.UNDECIDED:
         return ""
-    room, measurement, value = _room(assessment, found), found.measurement, found.measurement.mean
+    room, measurement, value = (
+        _room(assessment, target_assessment),
+        target_assessment.measurement,
+        target_assessment.measurement.mean,
+    )
     if room <= 0.0 or value is None:
         return ""
     if measurement.scatters and (trials := _trials(measurement, room)):
@@ -41,9 +45,9 @@ def what_decides(assessment: Assessment, target: Target) -> str:
     return _by_digits(value, room, precision.gain, target)
 
 
-def _room(assessment: Assessment, found: TargetAssessment) -> float:
+def _room(assessment: Assessment, target_assessment: TargetAssessment) -> float:
     """How good a reading must be to be on one side of the limit for sure."""
-    judge, judged = assessment.against.run.sheet.judge, found.judged
+    judge, judged = assessment.against.run.sheet.judge, target_assessment.judged
     calculated = {c for c in (judged.measured.value, judged.nominal.value) if c}
     if not calculated or judged.value is None:
         return 0.0

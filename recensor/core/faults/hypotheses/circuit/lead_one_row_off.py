@@ -31,25 +31,25 @@ class _Misplaced:
 def candidates(scene: FaultContext) -> Iterator[Candidate]:
     """One for each lead and each other node, and for each row beside it where the board is known."""
     beside = list(_beside(scene))
-    found = list(dict.fromkeys(_anywhere(scene)))
-    for one in (*beside, *found):
-        ordinal, right = ("first", "second")[one.lead], one.leads[one.lead]
-        words = f"{one.part}'s {ordinal} lead is at {one.node}{in_setup(one.setup)}, not at {right}."
-        act = f"Move that lead of {one.part} to {right} and read again"
-        if one.hole is not None:
-            there = f"at node {one.node}" if one.node else "where it meets nothing"
-            words = f"{one.part}'s {ordinal} lead is one row off, in {one.row}, {there}."
-            act = f"Move {one.part}'s {ordinal} lead to {one.hole.name} and read again"
-        node = one.node or EMPTY_ROW
-        leads = (node, one.leads[1]) if one.lead == 0 else (one.leads[0], node)
-        chances = len(beside) if one.hole is not None else len(found) * (_FARTHER if beside else 1)
+    misplaced_leads = list(dict.fromkeys(_anywhere(scene)))
+    for misplaced in (*beside, *misplaced_leads):
+        ordinal, right = ("first", "second")[misplaced.lead], misplaced.leads[misplaced.lead]
+        words = f"{misplaced.part}'s {ordinal} lead is at {misplaced.node}{in_setup(misplaced.setup)}, not at {right}."
+        act = f"Move that lead of {misplaced.part} to {right} and read again"
+        if misplaced.hole is not None:
+            there = f"at node {misplaced.node}" if misplaced.node else "where it meets nothing"
+            words = f"{misplaced.part}'s {ordinal} lead is one row off, in {misplaced.row}, {there}."
+            act = f"Move {misplaced.part}'s {ordinal} lead to {misplaced.hole.name} and read again"
+        node = misplaced.node or EMPTY_ROW
+        leads = (node, misplaced.leads[1]) if misplaced.lead == 0 else (misplaced.leads[0], node)
+        chances = len(beside) if misplaced.hole is not None else len(misplaced_leads) * (_FARTHER if beside else 1)
         yield Candidate(
             FaultKind.LEAD_ONE_ROW_OFF,
-            (lead_at(one.part, one.lead),),
-            (LeadElsewhere(one.part, one.lead, one.node, one.setup),),
+            (lead_at(misplaced.part, misplaced.lead),),
+            (LeadElsewhere(misplaced.part, misplaced.lead, misplaced.node, misplaced.setup),),
             words,
             chances,
-            mend=Rebuilt(act, leads={one.part: leads}, setup=one.setup),
+            mend=Rebuilt(act, leads={misplaced.part: leads}, setup=misplaced.setup),
         )
 
 

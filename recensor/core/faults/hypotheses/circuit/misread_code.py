@@ -29,9 +29,9 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
         for alike in lookalikes(bands) if bands else ():
             if abs(float(alike.ratio) - 1.0) > within:
                 found.append((name, alike, bands[alike.band]))
-    for name, alike, said in found:
+    for name, alike, colour in found:
         value = alike.coded.value
-        words = f"{name} reads as {{value}}: {_ORDINALS[alike.band]} band {alike.colour.word} instead of {said.word}."
+        words = f"{name} reads as {{value}}: {_ORDINALS[alike.band]} band {alike.colour.word} instead of {colour.word}."
         mend = Restated(f"Take {name} as {{value}}", name, to_four_figures(float(value), OHM))
         yield Candidate(
             FaultKind.MISREAD_CODE,

@@ -26,7 +26,7 @@ class _Drifting:
 
 def candidates(scene: FaultContext) -> Iterator[Candidate]:
     """For each source and setup, and all setups, one that drifts throughout; one that steps before each reading."""
-    observed, found = scene.observed, list[_Drifting]()
+    observed, drifts = scene.observed, list[_Drifting]()
     for name in scene.sources():
         several = [setup for setup in scene.setups.values() if name in setup.driving(scene.run.sheet.parts)]
         groups = [[setup.name] for setup in several]
@@ -37,10 +37,10 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             if len(places) < _FEWEST:
                 continue
             last = len(places) - 1
-            found.append(_Drifting(name, setups, tuple((k, n / last) for n, k in enumerate(places)), _STEADY))
+            drifts.append(_Drifting(name, setups, tuple((k, n / last) for n, k in enumerate(places)), _STEADY))
             for n in range(2, last) if len(setups) == 1 else ():
-                found.append(_Drifting(name, setups, tuple((k, 1.0) for k in places[n:]), _AT_ONCE))
-    for drift in found:
+                drifts.append(_Drifting(name, setups, tuple((k, 1.0) for k in places[n:]), _AT_ONCE))
+    for drift in drifts:
         part, first = scene.run.sheet.parts[drift.source], drift.weights[0][0]
         stated = float(scene.run.sheet.setups[drift.setups[0]].stated(part) or 0)
         while_read = f"while {' and '.join(drift.setups)} {'was' if len(drift.setups) == 1 else 'were'} read"
@@ -53,7 +53,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             (part_at(drift.source),),
             (SourceDrifts(drift.source, tuple(drift.setups), drift.weights, drift.fitted),),
             f"{drift.source} {how}.",
-            len(found),
+            len(drifts),
             Number(stated, part.kind.unit, is_log=False),
             mend=Rebuilt(f"Set {drift.source} again and read again", points=again),
         )

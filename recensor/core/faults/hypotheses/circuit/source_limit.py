@@ -23,7 +23,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             continue
         for setup in scene.where(name):
             loads = [scene.load(name, s) for n, s in scene.setups.items() if setup in (None, n)]
-            delivered = [amperes for _, amperes in (one for one in loads if one)]
+            delivered = [amperes for _, amperes in (load for load in loads if load)]
             if delivered:
                 found.append((name, setup, max(delivered)))
     for name, setup, amperes in found:

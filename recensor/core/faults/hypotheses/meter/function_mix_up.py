@@ -30,8 +30,8 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
                     )
     for place, other, row, share in found:
         index = int(observed.indexes[place])
-        said = scene.said(place)
-        words = f"{said} is the {other.measurand} there, written as a {observed.measurands[place]}."
+        text = scene.said(place)
+        words = f"{text} is the {other.measurand} there, written as a {observed.measurands[place]}."
         yield Candidate(
             FaultKind.FUNCTION_MIX_UP,
             (reading_at(index),),

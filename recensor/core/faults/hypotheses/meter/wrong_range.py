@@ -21,11 +21,13 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     zeros = [k for k in range(observed.count) if observed.values[k] == 0.0]
     chances = observed.count + len(observed.over_range)
     unlikely = _RARER * chances
-    for k, one in enumerate(observed.over_range):
-        said = scene.said_of(scene.run.readings[one.index])
-        words = f"{said} is over-range because the range was too small, not because it is open."
-        mend = Struck("Take a larger range and read it again", (one.index,))
-        yield Candidate(FaultKind.WRONG_RANGE, (reading_at(one.index),), (RangeTooSmall(k),), words, chances, mend=mend)
+    for k, over_range in enumerate(observed.over_range):
+        text = scene.said_of(scene.run.readings[over_range.index])
+        words = f"{text} is over-range because the range was too small, not because it is open."
+        mend = Struck("Take a larger range and read it again", (over_range.index,))
+        yield Candidate(
+            FaultKind.WRONG_RANGE, (reading_at(over_range.index),), (RangeTooSmall(k),), words, chances, mend=mend
+        )
     for k in zeros:
         index = int(observed.indexes[k])
         density = math.log(_ZERO / float(observed.reading(k).value.resolution or 1))
