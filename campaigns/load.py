@@ -23,7 +23,7 @@ def run(site: Site, seconds: float, seed: int) -> Report:
     early_run, over, usual = early.begin_run(), threading.Event(), list[float]()
 
     def record_meanwhile(times: list[float], over: threading.Event) -> None:
-        while not over.adjustable_value():
+        while not over.is_set():
             times.append(_timed(report, lambda: early.record(early_run, "1.01", str(uuid.uuid4()))))
             time.sleep(0.1)
 

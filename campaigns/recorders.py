@@ -28,7 +28,7 @@ class Recorder:
     def go_on(self, over: threading.Event) -> None:
         """Record until it is over."""
         number = 0
-        while not over.adjustable_value():
+        while not over.is_set():
             number += 1
             key, text = str(uuid.uuid4()), f"{1 + number % 9000 / 10000:.4f}"
             while key not in self.acknowledged:
@@ -37,7 +37,7 @@ class Recorder:
                         self.acknowledged[key] = text
                         self.moments.append(time.monotonic())
                         break
-                if over.adjustable_value():
+                if over.is_set():
                     return
                 self.resent += 1
                 time.sleep(BEFORE_AGAIN)

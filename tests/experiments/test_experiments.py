@@ -300,7 +300,7 @@ class SheetAndRuns(ExperimentTestCase):
         self.assertContains(page, "sealed")
         self.address = page.context["run"].get_absolute_url()
         rows = [row for section in page.context["ledger"].sections for row in section.rows]
-        total = next(row.point for row in rows if row.label == "Total")
+        total = next(row.address for row in rows if row.label == "Total")
         self.assertContains(self.enter(total, "2.31k"), "2.320 kΩ")
         # A worst power would give a voltage away; whether it is too much is said all the same.
         self.assertContains(page, "within rating")

@@ -33,7 +33,7 @@ class CausesTestCase(BenchTestCase):
 
     def line(self) -> str:
         """The line that comes by the second request."""
-        found = self.client.get(f"{self.address}causes/", {"key": str(uuid.uuid4())}, headers=HTMX)
+        found = self.client.get(f"{self.address}causes/likely/", {"key": str(uuid.uuid4())}, headers=HTMX)
         self.assertEqual(found.status_code, 200)
         return found.content.decode()
 
@@ -84,7 +84,11 @@ class BesideTheEntry(CausesTestCase):
 
     def test_nobody_else_sees_it(self) -> None:
         self.client.force_login(self.other)
-        for method, address in ((self.client.get, "causes/"), (self.client.post, "causes/mend/")):
+        for method, address in (
+            (self.client.get, "causes/"),
+            (self.client.get, "causes/likely/"),
+            (self.client.post, "causes/mend/"),
+        ):
             self.assertEqual(method(f"{self.address}{address}").status_code, 404)
 
 

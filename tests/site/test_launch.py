@@ -175,8 +175,8 @@ class Launched(TestCase):
     def test_work_in_the_background_survives_a_kill_and_ends_with_the_rest(self) -> None:
         process = self.start(port := free_port())
         asks = (
-            "from recensor.transfer.services import ask_reports; from recensor.runs.models import Run\n"
-            "runs = Run.objects.filter(owner__username='bench-1')\n"
+            "from recensor.reports.services import ask_reports; from recensor.runs.models import RunRow\n"
+            "runs = RunRow.objects.filter(owner__username='bench-1')\n"
             "ask_reports(runs[0].owner, [run.pk for run in runs], '.pdf')"
         )
         manage = str(Path(sys.executable).with_name("recensor-manage"))

@@ -68,7 +68,7 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
 
     Examples
     --------
-    >>> from recensor.core.circuit import one_line
+    >>> from recensor.core.circuit import Through, one_line
     >>> told = card(Through("R2", "main"), Bench(one_line.read("9V: 1k + 2k2")), State(proved=True))
     >>> told.do[2:], told.switch, told.red, told.black  # doctest: +NORMALIZE_WHITESPACE
     (('move lead R2.1 from node B into an empty row', 'dial to A DC', 'red lead into the 10A jack'),
