@@ -5,6 +5,7 @@ from decimal import Decimal
 from functools import lru_cache
 
 from recensor.core.quantity import AMPERE, OHM, VOLT, Quantity
+from recensor.core.sentences import say
 
 # Beyond this a percentage says less than how many times as large.
 MOST_PERCENT = 999.0
@@ -74,8 +75,8 @@ def how_far(percentage: float) -> str:
     ('−0.78 % from', '865 times', '−14 times')
     """
     if abs(percentage) <= MOST_PERCENT:
-        return f"{signed_percent(percentage)} from"
-    return f"{round(1.0 + percentage / 100.0):d} times".replace("-", "−")
+        return say("figures.percent_from", percentage=signed_percent(percentage))
+    return say("figures.times", value=f"{round(1.0 + percentage / 100.0)}".replace("-", "−"))
 
 
 def as_read(quantity: Quantity, unit: str) -> str:

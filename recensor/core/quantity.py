@@ -12,6 +12,7 @@ from enum import StrEnum
 from functools import lru_cache
 
 from recensor.core.errors import Refused
+from recensor.core.sentences import say
 
 OHM, VOLT, AMPERE, WATT, PERCENT = "Ω", "V", "A", "W", "%"
 SIEMENS = "S"
@@ -108,7 +109,7 @@ class Quantity:
 
     def __float__(self) -> float:
         if self.value is None:
-            raise QuantityError(f"“{self.text}” is over-range, not a number")
+            raise QuantityError(say("quantity.over_range_not_number", text=self.text))
         return float(self.value)
 
 
@@ -137,9 +138,9 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
     """
     typed = text.strip()
     if not typed:
-        raise QuantityError(f"Nothing is written here; write a number, for example {_example(unit)}.")
+        raise QuantityError(say("quantity.nothing_written_here_write", example=_example(unit)))
     if len(typed) > LONGEST_TEXT:
-        raise QuantityError(f"This is {len(typed)} characters long; a value has at most {LONGEST_TEXT}.")
+        raise QuantityError(say("quantity.characters_long_value_at", typed=len(typed), longest_text=LONGEST_TEXT))
     plain = _plain_text(typed)
     beside_prefix, beside_unit = _split_suffix(_plain_text(beside.strip()), beside)
 
@@ -149,9 +150,9 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
 
     digits, decimals, exponent, prefix, words = _read_number(plain, typed, unit)
     if prefix and beside_prefix and prefix != beside_prefix:
-        raise QuantityError(f"“{typed}” and the unit beside it, {beside}, name different prefixes; write one of them.")
+        raise QuantityError(say("quantity.and_unit_beside_name", typed=typed, beside=beside))
     if words and beside_prefix and not prefix:
-        raise QuantityError(f"“{typed}” says {words}, the unit beside it says {beside}; write one of them.")
+        raise QuantityError(say("quantity.says_unit_beside_says", typed=typed, words=words, beside=beside))
     agreed = _agreed(typed, words, beside_unit, unit)
     prefix = prefix or beside_prefix
     shift = exponent + _PREFIX_EXPONENTS[prefix]
@@ -184,9 +185,9 @@ def parse_percent(text: str) -> Quantity:
     """
     quantity = parse(text, PERCENT)
     if PERCENT not in quantity.text:
-        raise QuantityError(f"“{text}” needs its % sign; write it like 5 %.")
+        raise QuantityError(say("quantity.needs_sign_write_like", text=text))
     if quantity.value is None or not 0 <= quantity.value <= 100:
-        raise QuantityError(f"“{text}” must lie between 0 % and 100 %.")
+        raise QuantityError(say("quantity.must_lie_between_and", text=text))
     return quantity
 
 
@@ -194,10 +195,10 @@ def positive(text: str, unit: str | None) -> Quantity:
     """A stated value above zero and without doubt. Raises `QuantityError`."""
     quantity = parse(text, unit)
     if quantity.over_range or float(quantity) <= 0:
-        raise QuantityError(f"“{quantity.text}” is not above zero.")
+        raise QuantityError(say("quantity.not_above_zero", quantity=quantity.text))
     if quantity.doubt:
         first, second = quantity.doubt.meanings
-        raise QuantityError(f"{quantity.doubt.question} Write {first} or {second}.")
+        raise QuantityError(say("quantity.write_or", question=quantity.doubt.question, first=first, second=second))
     return quantity
 
 
@@ -213,15 +214,15 @@ def _read_number(plain: str, typed: str, unit: str | None) -> tuple[Decimal, int
         prefix, text = ("", _UNIT_WORDS[letter.lower()]) if letter in "RrVvAa" else (letter, None)
         more_prefix, more_unit = _split_suffix(match["suffix"], typed)
         if more_prefix or (text and more_unit and text != more_unit):
-            raise QuantityError(f"“{typed}” names its unit twice; write it like {_example(unit)}.")
+            raise QuantityError(say("quantity.names_unit_twice_write", typed=typed, example=_example(unit)))
         digits = Decimal(f"{match['sign']}{match['whole'] or '0'}.{match['fraction']}")
         return digits, len(match["fraction"]), 0, prefix, text or more_unit
     match = _PLAIN.fullmatch(plain)
     if not match or not (match["whole"] or match["fraction"]):
-        raise QuantityError(f"“{typed}” is not understood; write a number, for example {_example(unit)}.")
+        raise QuantityError(say("quantity.not_understood_write_number", typed=typed, example=_example(unit)))
     whole = match["whole"]
     if " " in whole and len(whole.split(" ")[0]) > 3:
-        raise QuantityError(f"“{typed}” is not understood: digits are grouped in threes, as in 12 000.")
+        raise QuantityError(say("quantity.not_understood_digits_grouped", typed=typed))
     prefix, text = _split_suffix(match["suffix"], typed)
     number = f"{match['sign']}{whole.replace(' ', '') or '0'}"
     fraction = match["fraction"] or ""
@@ -247,18 +248,25 @@ def _split_suffix(suffix: str, typed: str) -> tuple[str, str | None]:
         prefix, rest = suffix[0], suffix[1:]
     if prefix in _PREFIX_EXPONENTS and (not rest or rest.lower() in _UNIT_WORDS) and rest != PERCENT:
         return prefix, _UNIT_WORDS.get(rest.lower())
-    raise QuantityError(f"“{suffix}” in “{typed}” is no unit or prefix known here; write Ω, V or A with p n µ m k M G.")
+    raise QuantityError(say("quantity.in_no_unit_or", suffix=suffix, typed=typed))
 
 
 def _agreed(typed: str, text: str | None, beside: str | None, wanted: str | None) -> str | None:
     """The one unit that text, neighbouring field and place agree on."""
     if text and beside and text != beside:
-        raise QuantityError(f"“{typed}” is in {text}, the unit beside it is {beside}; write one of them.")
+        raise QuantityError(say("quantity.in_unit_beside_write", typed=typed, text=text, beside=beside))
     unit = text or beside
     if unit and wanted and unit != wanted:
         raise QuantityError(
-            f"“{typed}” is a {QUANTITY_NAMES[unit]} in {unit}; "
-            f"here a {QUANTITY_NAMES[wanted]} in {wanted} is asked for, for example {_example(wanted)}."
+            say(
+                "quantity.in_here_in_asked",
+                typed=typed,
+                quantity_names=QUANTITY_NAMES[unit],
+                unit=unit,
+                wanted_name=QUANTITY_NAMES[wanted],
+                wanted=wanted,
+                example=_example(wanted),
+            )
         )
     return unit or wanted
 
@@ -266,9 +274,9 @@ def _agreed(typed: str, text: str | None, beside: str | None, wanted: str | None
 def _check_magnitude(typed: str, value: Decimal, resolution: Decimal, unit: str | None) -> None:
     size = abs(value)
     if size > LARGEST or resolution > LARGEST:
-        raise QuantityError(f"“{typed}” is larger than anything a bench meter shows; write it like {_example(unit)}.")
+        raise QuantityError(say("quantity.larger_than_anything_bench", typed=typed, example=_example(unit)))
     if 0 < size < SMALLEST or resolution < FINEST:
-        raise QuantityError(f"“{typed}” is finer than anything a bench meter shows; write it like {_example(unit)}.")
+        raise QuantityError(say("quantity.finer_than_anything_bench", typed=typed, example=_example(unit)))
 
 
 def _doubt(plain: str, digits: Decimal, prefix: str, unit: str | None) -> Doubt | None:
@@ -277,12 +285,12 @@ def _doubt(plain: str, digits: Decimal, prefix: str, unit: str | None) -> Doubt 
     if match and match["suffix"].lower() in ("", *_UNIT_WORDS):
         said = match["suffix"] and (unit or "")
         point, thousand = f"{digits:f}{said}", f"{digits.scaleb(3):f}{said}"
-        question = f"Does the comma stand for a decimal point ({point}) or for thousands ({thousand})?"
+        question = say("quantity.does_comma_stand_decimal", point=point, thousand=thousand)
         return Doubt(question, (point, thousand))
     if prefix == "m" and unit == OHM:
-        return Doubt("Is m meant as milli, or as M for mega?", (f"{digits.scaleb(-3):f}{unit}", f"{digits:f}M{unit}"))
+        return Doubt(say("quantity.meant_milli_or_mega"), (f"{digits.scaleb(-3):f}{unit}", f"{digits:f}M{unit}"))
     if prefix == "M" and unit in (VOLT, AMPERE):
-        return Doubt("Is M meant as mega, or as m for milli?", (f"{digits.scaleb(6):f}{unit}", f"{digits:f}m{unit}"))
+        return Doubt(say("quantity.meant_mega_or_milli"), (f"{digits.scaleb(6):f}{unit}", f"{digits:f}m{unit}"))
     return None
 
 

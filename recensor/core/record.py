@@ -9,6 +9,7 @@ from recensor.core.boards import Built
 from recensor.core.circuit import RecordError, Sheet, Target, sheet
 from recensor.core.meters import EXACT, Profile
 from recensor.core.quantity import Measurand, Quantity
+from recensor.core.sentences import say
 
 __all__ = [
     "Claim", "ClaimOperation", "Happening", "Light", "Reading", "RecordError", "Run", "Seen", "Signature", "SignedAs",
@@ -170,26 +171,28 @@ def check(run: Run) -> None:
         sheet.check_target(f"claims[{k}]", claim.target, run.sheet)
         for source in claim.sources:
             if not 0 <= source < len(run.readings):
-                raise RecordError(f"claims[{k}].from", f"there is no readings[{source}]")
+                raise RecordError(f"claims[{k}].from", say("record.no_readings", source=source))
     for k, seen in enumerate(run.seen):
         _check_seen(f"seen[{k}]", seen, run.sheet)
     for name in run.boards:
         if name not in run.sheet.setups:
-            raise RecordError(f"placements.{name}", "there is no setup of this name")
+            raise RecordError(f"placements.{name}", say("record.no_setup_name"))
 
 
 def _check_seen(place: str, seen: Seen, sheet: Sheet) -> None:
     if seen.setup not in sheet.setups:
-        raise RecordError(f"{place}.setup", f"there is no setup {seen.setup!r}")
+        raise RecordError(f"{place}.setup", say("record.there_is_no_setup", setup=seen.setup))
     if seen.part not in sheet.setups[seen.setup].connections:
-        raise RecordError(f"{place}.part", f"setup {seen.setup!r} has no part {seen.part!r}")
+        raise RecordError(f"{place}.part", say("record.setup_has_no_part", setup=seen.setup, part=seen.part))
     if not sheet.parts[seen.part].kind.lights:
-        raise RecordError(f"{place}.part", f"{seen.part} is a {sheet.parts[seen.part].kind.word}: it does not light")
+        raise RecordError(
+            f"{place}.part", say("record.does_not_light", part=seen.part, word=sheet.parts[seen.part].kind.word)
+        )
 
 
 def _check_replaced(k: int, replaced: int, run: Run) -> None:
     place = f"readings[{k}].instead_of"
     if not 0 <= replaced < len(run.readings) or replaced == k:
-        raise RecordError(place, f"there is no other readings[{replaced}]")
+        raise RecordError(place, say("record.no_other_readings", replaced=replaced))
     if run.readings[replaced].struck is None:
-        raise RecordError(place, f"readings[{replaced}] is not struck")
+        raise RecordError(place, say("record.readings_not_struck", replaced=replaced))

@@ -16,6 +16,7 @@ import numpy as np
 from recensor.core.circuit import Across, Part, Setup, Sheet, loops
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLT, VOLTAGE, as_ratio
+from recensor.core.sentences import say
 from recensor.core.solving import Element, Network, NetworkError, elements_of, stated
 from recensor.core.uncertainty import Array
 
@@ -68,10 +69,7 @@ def of_volts(volts: float) -> Caution:
 def refuse_paper_only(sheet: Sheet, *, simulated: bool = False) -> None:
     """Raise `Refused` for a circuit that is for paper only; one that is `simulated`, read off a screen, may be any."""
     if not simulated and caution(sheet) is Caution.PAPER_ONLY:
-        raise Refused(
-            f"At the top of its tolerance this is more than {PAPER_ONLY_ABOVE:.0f} V DC: for paper only. "
-            "Measuring steps are offered at extra-low voltage and nowhere else."
-        )
+        raise Refused(say("safety.at_top_tolerance_more", paper_only_above=PAPER_ONLY_ABOVE))
 
 
 def unbounded(sheet: Sheet) -> list[str]:

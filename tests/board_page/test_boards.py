@@ -52,7 +52,7 @@ class Building(BoardTestCase):
         moved = f"R2 {first} {second[0]}{int(second[1:]) + 1}"
         page = self.put(moved)
         self.assertContains(page, "differs")
-        self.assertContains(page, "nothing joins them; move it to")
+        self.assertContains(page, "nothing joins them. Move it to")
         self.assertContains(page, "built-lit")
         rows = {part: now for part, _, now in page.context["page"].changed}
         self.assertEqual(rows["R2"], "0 V, 0 A")

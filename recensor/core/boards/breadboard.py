@@ -12,6 +12,7 @@ from math import hypot
 
 from recensor.core import graph
 from recensor.core.errors import Refused
+from recensor.core.sentences import say
 
 HALF, FULL = 30, 63
 LEFT, RIGHT = "abcde", "fghij"
@@ -86,9 +87,9 @@ class Strip:
         """How a person calls it."""
         if self.column in RAILS:
             side = "left" if self.column[1] == "L" else "right"
-            part = {0: "", 1: ", upper half", 2: ", lower half"}[self.row]
-            return f"the {self.column[0].replace('-', '−')} rail at the {side}{part}"
-        return f"row {self.row} {self.column[0]}–{self.column[-1]}"
+            half = ("boards.rail", "boards.upper_half_of_rail", "boards.lower_half_of_rail")[self.row]
+            return say(half, pole=self.column[0].replace("-", "−"), side=side)
+        return say("boards.row", row=self.row, first=self.column[0], last=self.column[-1])
 
 
 @dataclass(frozen=True)
@@ -103,10 +104,7 @@ class Board:
         match = _HOLE.fullmatch(name.strip())
         row = int(match["row"] or match["at"]) if match else 0
         if not match or not 1 <= row <= self.rows:
-            raise BoardError(
-                f"There is no hole “{name.strip()[:12]}”: rows go from 1 to {self.rows}, columns from a to j, "
-                "rails are +L, -L, +R and -R, as in b7 or +L7."
-            )
+            raise BoardError(say("boards.no_hole_rows_go", name=name.strip()[:12], rows=self.rows))
         rail = (match["rail"] or "").upper().replace("−", "-")
         return Hole((match["column"] or "").lower() or rail, row)
 
@@ -157,20 +155,26 @@ class Built:
                  for hole in other.holes}  # fmt: skip
         for hole in placement.holes:
             if hole in taken:
-                raise BoardError(f"In {hole.name} is a lead of {taken[hole]} already.", (placement.name, taken[hole]))
+                raise BoardError(
+                    say("boards.in_lead_already", hole=hole.name, taken=taken[hole]), (placement.name, taken[hole])
+                )
         if placement.holes[0] == placement.holes[1]:
-            raise BoardError(f"Both leads of {placement.name} are in {placement.holes[0].name}.", (placement.name,))
+            raise BoardError(
+                say("boards.both_leads_in", placement=placement.name, name=placement.holes[0].name), (placement.name,)
+            )
         if is_rigid and placement.reach < SHORTEST:
-            text = f"{placement.name} is longer than that: its leads stand {SHORTEST:.0f} holes apart at least."
+            text = say("boards.longer_than_leads_stand", placement=placement.name, shortest=SHORTEST)
             raise BoardError(text, (placement.name,))
         if is_rigid and placement.reach > LONGEST:
-            raise BoardError(f"{placement.name} does not reach so far: {LONGEST:.0f} holes at most.", (placement.name,))
+            raise BoardError(
+                say("boards.does_not_reach_far", placement=placement.name, longest=LONGEST), (placement.name,)
+            )
         return replace(self, placements={**self.placements, placement.name: placement})
 
     def take_out(self, name: str) -> "Built":
         """The board without one thing. Raises `BoardError`."""
         if name not in self.placements:
-            raise BoardError(f"There is no {name} on the board.", (name,))
+            raise BoardError(say("boards.no_on_board", name=name), (name,))
         return replace(self, placements={key: placement for key, placement in self.placements.items() if key != name})
 
     def nets(self) -> "Nets":

@@ -14,6 +14,7 @@ from recensor.core.boards.matching import DrawnCircuit, Nodes, Placed
 from recensor.core.boards.repairs import BoardRepair, Fault, RepairSearch
 from recensor.core.circuit import Leads, Setup, Sheet
 from recensor.core.quantity import VOLTAGE
+from recensor.core.sentences import say, several
 from recensor.core.solving import operate
 
 
@@ -98,13 +99,15 @@ class _Comparer:
     def _missing(self) -> Iterator[Difference]:
         for name in self.all_drawn:
             if name not in self.placed:
-                yield Difference(Fault.MISSING, f"{name} is not on the board.", (name,), alone=self._without(name))
+                yield Difference(
+                    Fault.MISSING, say("boards.not_on_board", name=name), (name,), alone=self._without(name)
+                )
 
     def _extra(self) -> Iterator[Difference]:
         for name in self.nets.connections:
             if name not in self.all_drawn:
                 holes = self.built.placements[name].holes
-                text = f"{name} is on the board and not in this circuit."
+                text = say("boards.on_board_and_not", name=name)
                 yield Difference(Fault.EXTRA_PART, text, (name,), holes)
 
     def _names_of_nets(self, nodes: Nodes) -> dict[Strip, str]:
@@ -125,16 +128,16 @@ class _Comparer:
         holes = self.built.placements[name].holes
         if act.fault is Fault.PULLED:
             one, other = (hole.name for hole in holes)
-            return Difference(act.fault, f"The link {name} from {one} to {other} is pulled: put it back.", (), holes)
+            return Difference(act.fault, say("boards.link_from_pulled_put", name=name, one=one, other=other), (), holes)
         if act.fault is Fault.EXTRA_CONNECTION:
             one, other = (hole.name for hole in holes)
             shorted = [part for part, (x, y) in self.placed.items() if x == y and part in self.drawn.polarised]
-            warned = f" It shorts {' and '.join(shorted)}: do not switch it on." if shorted else ""
-            what = f"{name} from {one} to {other} joins what is not joined in the drawing: take it out.{warned}"
+            warning = say("boards.it_shorts", shorted=" and ".join(shorted)) if shorted else ""
+            what = several(say("boards.from_joins_what_not", name=name, one=one, other=other), warning)
             return Difference(act.fault, what, (), holes)
         if act.fault is Fault.REVERSED:
             turned = {**self.all_drawn, name: self.all_drawn[name][::-1]}
-            text = f"{name} is the wrong way round: its + is in {holes[0].name}."
+            text = say("boards.wrong_way_round_in", name=name, holes_name=holes[0].name)
             return Difference(act.fault, text, (name,), holes, turned)
         if act.fault is Fault.EXCHANGED:
             return self._exchanged(act)
@@ -144,10 +147,7 @@ class _Comparer:
         one, other = act.names
         holes = (*self.built.placements[one].holes, *self.built.placements[other].holes)
         places = [" and ".join(hole.name for hole in self.built.placements[name].holes) for name in act.names]
-        text = (
-            f"{one} and {other} are exchanged: {one} belongs in {places[1]}, {other} in {places[0]}. "
-            "Exchange them, or their readings."
-        )
+        text = say("boards.and_exchanged_belongs_in", one=one, other=other, places=places[1], places_2=places[0])
         alone = {**self.all_drawn, one: self.all_drawn[other], other: self.all_drawn[one]}
         return Difference(act.fault, text, act.names, holes, alone)
 
@@ -156,11 +156,13 @@ class _Comparer:
         node = next((node for node, net in nodes.items() if net == act.nets[0]), "")
         what = "jumper" if act.fault is Fault.JUMPER_MISSING else "link"
         ends = [self._free_hole(net, None) for net in act.nets]
-        where = f" from {ends[0].name} to {ends[1].name}" if ends[0] and ends[1] else ""
         rows = " and ".join(self._words(net) for net in act.nets)
-        text = f"Node {node} is in two pieces, {rows}: a {what} is missing between them. Put one{where}."
+        text = say("boards.node_in_two_pieces", node=node, rows=rows, what=what)
+        if ends[0] and ends[1]:
+            first, second = ends[0].name, ends[1].name
+            text = say("boards.node_in_two_pieces_from_to", node=node, rows=rows, what=what, first=first, second=second)
         parts = tuple(name for name, pair in self.placed.items() if act.nets[1] in pair)
-        apart = f"{node}, in {self._words(act.nets[1])}"
+        apart = say("boards.piece_of_node", node=node, row=self._words(act.nets[1]))
         alone: dict[str, Leads] = {}
         for name in self.all_drawn:
             first, second = (apart if net == act.nets[1] else end for end, net in self._ends(name, nodes, act))
@@ -182,14 +184,14 @@ class _Comparer:
         hole = self.built.placements[name].holes[act.lead]
         wanted, ordinal = act.mended[name][act.lead], ("first", "second")[act.lead]
         target = self._free_hole(wanted, hole) if wanted.column else None
-        move = f"; move it to {target.name}" if target else ""
+        move = say("boards.move_it_to", target=target.name) if target else ""
         alone = self._moved(name, act.node, hole, nodes)
         here = board.strip(hole).words
         if act.fault is Fault.BOTH_LEADS_JOINED:
-            text = f"Both leads of {name} are in {here}: it is shorted by its own row. Its {ordinal} lead is off{move}."
+            text = several(say("boards.both_leads_in_shorted", name=name, here=here, ordinal=ordinal), move)
             return Difference(act.fault, text, (name,), self.built.placements[name].holes, alone)
         if self.placed[name][0] == self.placed[name][1] and self.sheet.parts[name].kind.polarised:
-            text = f"{name} is shorted: both its leads are joined, in {here}. Do not switch it on{move}."
+            text = several(say("boards.shorted_both_leads_joined_in", name=name, words=here), move)
             return Difference(act.fault, text, (name,), self.built.placements[name].holes, alone)
         mates = {
             self.built.placements[other].holes[k]: other
@@ -199,14 +201,14 @@ class _Comparer:
         }
         beside = min(mates, key=lambda one: _distance(board, one, hole), default=None)
         if beside is None:
-            where = f"not at node {act.node}" if wanted.column else "where it meets what it should not"
-            empty = "" if wanted.column else ": node {act.node} has a row of its own"
-            text = f"{name}'s {ordinal} lead is in {here}, {where}{empty.format(act=act)}{move}."
+            kind = "boards.lead_not_at_node" if wanted.column else "boards.lead_meets_others"
+            text = several(say(kind, name=name, ordinal=ordinal, here=here, node=act.node), move)
             return Difference(act.fault, text, (name,), (hole,), alone)
         mate, there = mates[beside], board.strip(beside).words
-        text = (
-            f"{name}'s {ordinal} lead is in {here}, {mate}'s at node {act.node} in {there}: nothing joins them{move}."
+        text = say(
+            "boards.lead_meets_nothing", name=name, ordinal=ordinal, here=here, mate=mate, node=act.node, there=there
         )
+        text = several(text, move)
         return Difference(act.fault, text, (name, mate), (hole, beside), alone)
 
     def _misfits(self, nodes: Nodes) -> Iterator[Difference]:
@@ -217,15 +219,15 @@ class _Comparer:
             wanted = [nodes.get(end) for end in ends]
             if here[0] == here[1] and ends[0] != ends[1]:
                 words = self.built.board.strip(holes[0]).words
-                text = f"Both leads of {name} are joined, in {words}."
+                text = say("boards.both_leads_joined_in", name=name, words=words)
                 if self.sheet.parts[name].kind.polarised:
-                    text = f"{name} is shorted: both its leads are joined, in {words}. Do not switch it on."
+                    text = say("boards.shorted_both_leads_joined_in", name=name, words=words)
                 yield Difference(Fault.BOTH_LEADS_JOINED, text, (name,), holes, self._without(name))
                 continue
             straight = sum(w == h for w, h in zip(wanted, here, strict=True))
             crossed = sum(w == h for w, h in zip(wanted, here[::-1], strict=True))
             if name in self.drawn.polarised and crossed == 2:
-                text = f"{name} is the wrong way round: its + is in {holes[0].name}."
+                text = say("boards.wrong_way_round_in", name=name, holes_name=holes[0].name)
                 turned = {**self.all_drawn, name: ends[::-1]}
                 yield Difference(Fault.REVERSED, text, (name,), holes, turned)
                 continue
@@ -242,7 +244,7 @@ class _Comparer:
             first, second = (self.nets.of(hole) for hole in placement.holes)
             if placement.pulled and first != second:
                 one, other = (hole.name for hole in placement.holes)
-                text = f"The link {placement.name} from {one} to {other} is pulled: put it back."
+                text = say("boards.link_from_pulled_put_back", placement=placement.name, one=one, other=other)
                 yield Difference(Fault.PULLED, text, (), placement.holes)
 
     def _without(self, name: str) -> dict[str, Leads]:

@@ -25,6 +25,7 @@ from recensor.core.boards.breadboard import (
     Strip,
 )
 from recensor.core.circuit import Setup, Sheet
+from recensor.core.sentences import say
 
 # How far apart the strips of a part's two nodes are put, best first, in rows.
 _STEPS = (4, 3, 5, 6, 7, 8, 9, 10, 11, 12)
@@ -123,7 +124,7 @@ class _Planner:
 
     def _behind_link(self, name: str, node: str) -> str:
         """A node of its own for a part's first lead."""
-        return f"{node} before {name}"
+        return say("boards.before", node=node, name=name)
 
     def _link(self, first: str, second: str) -> None:
         self._put(self.built.free_name(Piece.LINK), Piece.LINK, self._free_hole(first), self._free_hole(second))
@@ -185,7 +186,7 @@ class _Planner:
                     found.append((cost, (hole, at), ((start, one), (end, other))))
                     break
         if not found:
-            raise BoardError(f"A board of {self.board.rows} rows is too small for this circuit.")
+            raise BoardError(say("boards.board_rows_too_small", rows=self.board.rows))
         cost, (hole, at), fresh = min(found, key=lambda one: one[0])
         self.taken |= {hole, at}  # no jumper may take what the part needs
         self.owner.update((strip, node) for node, strip in fresh)
@@ -226,7 +227,7 @@ class _Planner:
             hole for strip in self.strips.get(node, []) for hole in self.board.holes(strip) if hole not in self.taken
         ]
         if fresh is None or (self.strips.get(node) and not old):
-            raise BoardError(f"A board of {self.board.rows} rows is too small for this circuit.")
+            raise BoardError(say("boards.board_rows_too_small", rows=self.board.rows))
         self._own(node, fresh)
         if old:
             self._put(self.built.free_name(Piece.JUMPER), Piece.JUMPER, old[0], self._hole_in(fresh))

@@ -8,6 +8,7 @@ from recensor.core.circuit import RESISTOR, Setup, Sheet, Target
 from recensor.core.figures import rounded
 from recensor.core.meters import ORDINARY_HANDHELD, Profile, disturbs_by, setting
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, counts_as_zero
+from recensor.core.sentences import say, several
 from recensor.core.solving import (
     METER,
     Element,
@@ -52,20 +53,17 @@ def probe(
     touched = {net for name in connections if name in parts for net in connections[name]}
     unit = measurand.unit
     if strip == other:
-        wire = "The probes are joined by the board itself"
-        return Shown(0.0, f"0 {unit}", f"{wire}: both are in {strip.words}, or in what is joined to it.")
+        return Shown(0.0, f"0 {unit}", say("boards.both_in_or_in", strip=strip.words))
     empty = [hole.name for hole, net in ((red, strip), (black, other)) if net not in touched]
     if empty:
         if measurand is RESISTANCE:
-            return Shown(None, "OL", f"Nothing is pushed into the row of {' and '.join(empty)}: an open.")
-        return Shown(
-            0.0, f"0 {unit}", f"Nothing is pushed into the row of {' and '.join(empty)}: zero, whatever is on."
-        )
+            return Shown(None, "OL", say("boards.nothing_pushed_into_row_open", empty=" and ".join(empty)))
+        return Shown(0.0, f"0 {unit}", say("boards.nothing_pushed_into_row", empty=" and ".join(empty)))
     here = [name for name in connections if name in parts]
     known = {name: stated_value(sheet, setup, name).size for name in here}
     unmarked = sorted(name for name, value in known.items() if value is None)
     if unmarked:
-        return Shown(None, "–", f"{' and '.join(unmarked)} is unmarked: what would show is not known.")
+        return Shown(None, "–", say("boards.unmarked_what_would_show", unmarked=" and ".join(unmarked)))
     circuit = {name: (a.words, b.words) for name, (a, b) in connections.items() if name in parts and a != b}
     values = {name: float(value) for name, value in known.items() if value is not None}
     standing = Setup("built", black.name, circuit, open=setup.open & set(circuit))
@@ -73,8 +71,7 @@ def probe(
     if measurand is RESISTANCE:
         vague = [name for name in circuit if parts[name].kind.is_nonlinear and not parts[name].cold]
         if vague and not live:
-            text = f"What an ohmmeter shows through {' and '.join(vague)} hangs on the meter"
-            return Shown(None, "–", f"{text}: a lamp is cold, and a diode blocks or does not.")
+            return Shown(None, "–", say("boards.lamp_cold_and_diode", vague=" and ".join(vague)))
         return _ohms(dead(standing, parts, values), strip.words, other.words, live, profile)
     return _live(elements, strip.words, other.words, measurand, profile)
 
@@ -89,18 +86,17 @@ def _ohms(elements: list[Element], red: str, black: str, live: set[str], profile
     passive = [e for e in elements if not e.kind.is_source]
     if live:
         named = " and ".join(sorted(live))
-        return Shown(None, "–", f"{named} is on the board: ohms only on a dead circuit, with the source taken out.")
+        return Shown(None, "–", say("boards.on_board_ohms_only", named=named))
     (found,) = resistance_between(passive, [(red, black)])
     if found is None:
-        return Shown(None, "OL", "No path joins the two: an open reads over-range.")
+        return Shown(None, "OL", say("boards.no_path_joins_two"))
     value, slopes = found
     alone = [e.name for e in passive if {e.first, e.second} == {red, black}]
     # What carries none of the meter's current does not count.
     others = sum(slope > 1e-12 for name, slope in slopes.items() if name not in alone[:1])
-    reason = "The resistance between the two nodes."
+    reason = say("boards.resistance_between_two_nodes")
     if alone and others:
-        text = "1 other part lies" if others == 1 else f"{others} other parts lie"
-        reason = f"{alone[0]} with everything beside it: {text} in other paths in parallel."
+        reason = say("boards.with_everything_beside_in", alone=alone[0], count=others)
     return Shown(value, _text(value, RESISTANCE, profile), reason)
 
 
@@ -112,23 +108,23 @@ def _live(elements: list[Element], red: str, black: str, measurand: Measurand, p
             value = float(solution.voltage(red, black) if measurand is VOLTAGE else solution.current(METER))
             ohms = disturbs_by(profile, measurand, value) or ohms
     except NetworkError as error:
-        return Shown(None, "–", f"{error}.")
+        return Shown(None, "–", say("boards.why_not_solved", error=error))
     unit = measurand.unit
     if counts_as_zero(value, solution.driving_voltage if measurand is VOLTAGE else solution.driving_current):
         driven = any(e.kind.is_source and e.value and solution.network.joined(e.first, red) for e in elements)
-        at_one = "The two nodes are at one potential: what drives the circuit is balanced between them."
-        return Shown(0.0, f"0 {unit}", at_one if driven else "No source drives anything between these two nodes.")
+        at_one = say("boards.two_nodes_at_one")
+        return Shown(0.0, f"0 {unit}", at_one if driven else say("boards.no_source_drives_anything"))
     across = [e.name for e in elements if {e.first, e.second} == {red, black}]
     if measurand is CURRENT and across:
-        reason = (
-            f"The ammeter lies across {' and '.join(across)}: it shorts it. Break the circuit and put it in the gap."
-        )
+        reason = say("boards.ammeter_lies_across_shorts", across=" and ".join(across))
     elif measurand is CURRENT:
-        reason = "The current that takes its way through the meter."
+        reason = say("boards.current_takes_way_through")
     else:
-        reason = f"The voltage of {' and '.join(across)}." if across else "The voltage between the two nodes."
+        reason = (
+            say("boards.voltage", across=" and ".join(across)) if across else say("boards.voltage_between_two_nodes")
+        )
     if value < 0:
-        reason += " Below zero: red is at the lower potential; swap the probes."
+        reason = several(reason, say("boards.red_at_lower_potential"))
     return Shown(value, _text(value, measurand, profile), reason)
 
 

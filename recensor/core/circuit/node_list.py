@@ -36,6 +36,7 @@ from recensor.core.circuit.sheet import Sheet
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
 from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, Quantity, QuantityError, parse, parse_percent, positive
+from recensor.core.sentences import say
 
 MOST_LINES = 200
 NODE = re.compile(r"[A-Za-z0-9_+\-']{1,20}")
@@ -54,7 +55,7 @@ class NodeListError(Refused):
     """A line is not understood; `line` is its number, counted from 1."""
 
     def __init__(self, message: str, line: int) -> None:
-        super().__init__(f"Line {line}: {message}")
+        super().__init__(say("circuit.line", line=line, message=message))
         self.line = line
 
 
@@ -69,7 +70,7 @@ def read(text: str, title: str = "Circuit") -> Sheet:
     """
     lines = text.splitlines()
     if len(lines) > MOST_LINES:
-        raise NodeListError(f"A node list has at most {MOST_LINES} lines; here are {len(lines)}.", MOST_LINES)
+        raise NodeListError(say("circuit.node_list_at_most", most_lines=MOST_LINES, lines=len(lines)), MOST_LINES)
     parts: dict[str, Part] = {}
     connections: dict[str, Leads] = {}
     reference, stated_at = "", 0
@@ -85,17 +86,17 @@ def read(text: str, title: str = "Circuit") -> Sheet:
             continue
         part, leads, state = _part(words, number)
         if part.name in parts:
-            raise NodeListError(f"There are two parts named {part.name}.", number)
+            raise NodeListError(say("circuit.two_parts_named", part=part.name), number)
         parts[part.name], connections[part.name] = part, leads
         off |= {part.name} if state.off else set()
         opened |= {part.name} if state.open else set()
         if state.setting:
             values[part.name] = state.setting
     if not parts:
-        raise NodeListError("Write a part, its two nodes and its value, as in R1 A B 4k7 5%.", 1)
+        raise NodeListError(say("circuit.write_part_two_nodes"), 1)
     nodes = {node for leads in connections.values() for node in leads}
     if reference and reference not in nodes:
-        raise NodeListError(f"No part is at the reference node {reference}.", stated_at)
+        raise NodeListError(say("circuit.no_part_at_reference", reference=reference), stated_at)
     setup = Setup(
         SETUP,
         reference or _usual_reference(parts, connections),
@@ -109,7 +110,7 @@ def read(text: str, title: str = "Circuit") -> Sheet:
 
 def write(sheet: Sheet, setup: Setup) -> str:
     """The node list of a setup; reading it gives the same circuit, with what is set differently here as marked."""
-    return "\n".join([f"reference {_quoted(setup.reference)}", *_lines(sheet, setup)])
+    return "\n".join([say("circuit.reference", quoted=_quoted(setup.reference)), *_lines(sheet, setup)])
 
 
 def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
@@ -156,7 +157,7 @@ def _words(line: str, number: int) -> list[str]:
             continue
         match = _WORD.match(line, at)
         if match is None:
-            raise NodeListError("A quoted name does not end.", number)
+            raise NodeListError(say("circuit.quoted_name_does_not"), number)
         quoted, remark, plain = match.groups()
         if remark:
             break
@@ -177,18 +178,22 @@ class _State(NamedTuple):
 
 def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
     if len(words) < 4:
-        raise NodeListError("A part needs a name, two nodes and a value, as in R1 A B 4k7 5%.", number)
+        raise NodeListError(say("circuit.part_needs_name_two"), number)
     name, first, second = words[:3]
-    for what, word, usual in (("a part", name, NAME), ("a node", first, NODE), ("a node", second, NODE)):
+    for what, word, usual in (
+        (say("circuit.part"), name, NAME),
+        (say("circuit.node"), first, NODE),
+        (say("circuit.node"), second, NODE),
+    ):
         if not usual.fullmatch(word) and not _is_usable(word):
-            raise NodeListError(f"“{word[:20]}” is no name of {what}.", number)
+            raise NodeListError(say("circuit.no_name", word=word[:20], what=what), number)
     if first == second:
-        raise NodeListError(f"Both leads of {name} are at {first}: it would be shorted by its own node.", number)
+        raise NodeListError(say("circuit.both_leads_at_would", name=name, first=first), number)
     if wire := _wire(name, words[3:]):
         return wire, (first, second), _State(open=_OPEN in words[3:])
     match = _BEHIND.fullmatch(" ".join(words[3:]))
     if not match:
-        raise NodeListError("What follows the nodes is not understood.", number)
+        raise NodeListError(say("circuit.what_follows_nodes_not"), number)
     kind = _kind(name, match["value"], match["kind"], number)
     try:
         unmarked = match["value"] == UNMARKED and kind.may_be_unmarked
@@ -209,19 +214,19 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
     except QuantityError as error:
         raise NodeListError(str(error), number) from None
     for said, what, fits in (
-        (part.internal, "an internal resistance", kind.is_source),
-        (part.compliance, "a compliance voltage", kind.has_compliance),
-        (part.limit, "a current limit", kind.has_limit),
-        (part.current, "a current of its own", kind.is_nonlinear),
-        (part.cold, "a cold resistance", kind.has_cold),
-        (match["set"], "a setting", kind.adjustable_value),
-        (match["adjustable"], "a knob", kind.is_source),
-        (match["off"], "a state of being off", kind.is_source),
+        (part.internal, say("circuit.internal_resistance"), kind.is_source),
+        (part.compliance, say("circuit.compliance_voltage"), kind.has_compliance),
+        (part.limit, say("circuit.current_limit"), kind.has_limit),
+        (part.current, say("circuit.current_own"), kind.is_nonlinear),
+        (part.cold, say("circuit.cold_resistance"), kind.has_cold),
+        (match["set"], say("circuit.setting"), kind.adjustable_value),
+        (match["adjustable"], say("circuit.knob"), kind.is_source),
+        (match["off"], say("circuit.state_being_off"), kind.is_source),
     ):
         if said and not fits:
-            raise NodeListError(f"{name} is a {kind.word} and has not {what}.", number)
+            raise NodeListError(say("circuit.and_not", name=name, word=kind.word, what=what), number)
     if kind.is_wire:
-        raise NodeListError(f"A {kind.word} has no value: write open, closed or wire behind its nodes.", number)
+        raise NodeListError(say("circuit.no_value_write_open", word=kind.word), number)
     return part, (first, second), _State(match["off"] is not None, setting=setting)
 
 
@@ -251,8 +256,8 @@ def _kind(name: str, value: str, text: str | None, number: int) -> Kind:
         return RESISTOR
     if unit is None or (kind := kind_of_unit(unit)) is None:
         *letters, last = dict.fromkeys(kind.letter for kind in KINDS.values())
-        begin = f"names begin with {', '.join(letters)} or {last}, or the value has its unit, as in 470 Ω"
-        raise NodeListError(f"“{name[:20]}” does not say what it is: {begin}.", number)
+        begin = say("circuit.names_begin_with_or", letters=", ".join(letters), last=last)
+        raise NodeListError(say("circuit.does_not_say_what", name=name[:20], begin=begin), number)
     return kind
 
 

@@ -32,6 +32,7 @@ from recensor.core.circuit.sheet import Sheet
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
 from recensor.core.quantity import AMPERE, OHM, Quantity, QuantityError, parse_percent, positive
+from recensor.core.sentences import say
 
 REFERENCE = "gnd"
 SETUP = "main"
@@ -78,7 +79,9 @@ def read(line: str, title: str = "Circuit") -> Sheet:
     (('B', 'gnd'), '2k2')
     """
     if len(line) > LONGEST_LINE:
-        raise NotationError(f"The line is longer than {LONGEST_LINE} characters.", LONGEST_LINE, len(line))
+        raise NotationError(
+            say("circuit.line_longer_than_characters", longest_line=LONGEST_LINE), LONGEST_LINE, len(line)
+        )
     reader = _LineReader(line)
     source, whole = reader.circuit()
     connect = _Connector()
@@ -209,13 +212,13 @@ class _LineReader:
     def circuit(self) -> tuple[Part, _Item | _Group]:
         """The source and the group behind the colon."""
         if not any(piece == ":" for piece, _ in self.tokens):
-            raise NotationError("Write the source before a colon, as in 9V: 1k + 2k2.", 0, len(self.line))
+            raise NotationError(say("circuit.write_source_before_colon"), 0, len(self.line))
         source = self._source()
-        self._expect(":", "A colon follows the source, as in 9V: 1k + 2k2.")
+        self._expect(":", say("circuit.colon_follows_source_in"))
         whole = self._side_by_side()
         if self._peek() is not None:
             piece, start = self.tokens[self.at]
-            text = "This closing parenthesis has no opening one." if piece == ")" else "Write + or | before this."
+            text = say("circuit.closing_parenthesis_no_opening" if piece == ")" else "circuit.write_plus_or_bar")
             raise NotationError(text, start, start + len(piece))
         return source, whole
 
@@ -226,9 +229,7 @@ class _LineReader:
         behind = self.tokens[places[0] + 1 :]
         self.tokens = self.tokens[: places[0]]
         if len(behind) != 1:
-            raise NotationError(
-                "After the semicolon stands one tolerance, as in ; 5%.", len(self.line) - 1, len(self.line)
-            )
+            raise NotationError(say("circuit.after_semicolon_stands_one"), len(self.line) - 1, len(self.line))
         token, start = behind[0]
         return _located(lambda: parse_percent(token.strip()), token, start)
 
@@ -267,19 +268,21 @@ class _LineReader:
             self.at += 1
             self.depth += 1
             if self.depth > MOST_PARTS:
-                raise NotationError(f"More than {MOST_PARTS} parentheses stand within each other.", opened, opened + 1)
+                raise NotationError(
+                    say("circuit.more_than_parentheses_stand", most_parts=MOST_PARTS), opened, opened + 1
+                )
             group = self._side_by_side()
             self.depth -= 1
             if self._peek() != ")":
-                raise NotationError("This parenthesis is not closed.", opened, opened + 1)
+                raise NotationError(say("circuit.parenthesis_not_closed"), opened, opened + 1)
             self.at += 1
             return group
-        token, start = self._word("Here a resistor is missing.")
+        token, start = self._word(say("circuit.here_resistor_missing"))
         part = self._part(token, start, OHM)
         if part.name in self.parts or part.name == self.source:
-            raise NotationError(f"There are two parts named {part.name}.", start, start + len(token))
+            raise NotationError(say("circuit.two_parts_named", part=part.name), start, start + len(token))
         if len(self.parts) == MOST_PARTS:
-            raise NotationError(f"A circuit has at most {MOST_PARTS} parts.", start, len(self.line))
+            raise NotationError(say("circuit.circuit_at_most_parts", most_parts=MOST_PARTS), start, len(self.line))
         self.parts[part.name] = part
         return _Item(part.name)
 
@@ -291,10 +294,10 @@ class _LineReader:
         return self.tokens[self.at - 1]
 
     def _source(self) -> Part:
-        token, start = self._word("The source is missing, as in 9V: 1k + 2k2.")
+        token, start = self._word(say("circuit.source_missing_in_9v"))
         part = self._part(token, start, None)
         if not part.kind.is_source:
-            raise NotationError("The source needs its unit, V or A, as in 9V: or 10mA:.", start, start + len(token))
+            raise NotationError(say("circuit.source_needs_unit_or"), start, start + len(token))
         self.source = part.name
         return part
 
@@ -324,7 +327,7 @@ def read_part(text: str) -> Part:
     """
     said = _part(text, 0, None)
     if said.setting or said.open:
-        raise NotationError("What it is set to is said of a setup, once the part is in.", 0, len(text))
+        raise NotationError(say("circuit.what_set_said_setup"), 0, len(text))
     return said.part
 
 
@@ -345,7 +348,7 @@ def _part(token: str, start: int, unit: str | None) -> _Said:
     if "=" in text:
         name, text = (piece.strip() for piece in text.split("=", 1))
         if not NAME.fullmatch(name):
-            raise NotationError(f"“{name[:20]}” is no name; names begin with a letter.", start, start + len(token))
+            raise NotationError(say("circuit.no_name_names_begin", name=name[:20]), start, start + len(token))
     if text.strip() == UNMARKED and unit in (OHM, None):
         return _Said(Part(name, RESISTOR))
     if match := _OTHER.fullmatch(text.strip()):
@@ -355,7 +358,9 @@ def _part(token: str, start: int, unit: str | None) -> _Said:
     kind = kind_of_unit(value.unit or OHM)
     if kind is None:
         *units, last = dict.fromkeys(kind.unit for kind in KINDS.values())
-        raise NotationError(f"A part is stated in {', '.join(units)} or {last}.", start, start + len(token))
+        raise NotationError(
+            say("circuit.part_stated_in_or", units=", ".join(units), last=last), start, start + len(token)
+        )
     return _Said(Part(name, kind, value, tolerance))
 
 
@@ -366,9 +371,9 @@ def _other(name: str, match: re.Match[str]) -> _Said:
     values = [positive(text, unit) for text, unit in zip(texts, (kind.unit, AMPERE), strict=False)]
     room = 0 if kind.is_wire else 2 if kind.is_nonlinear else 1
     if len(texts) > room or (match["open"] and not kind.can_open):
-        raise QuantityError(f"A {kind.word} is written {_EXAMPLES[kind]}.")
+        raise QuantityError(say("circuit.written", word=kind.word, examples=_EXAMPLES[kind]))
     if (match["cold"] and not kind.has_cold) or (match["set"] and not kind.adjustable_value):
-        raise QuantityError(f"A {kind.word} is written {_EXAMPLES[kind]}.")
+        raise QuantityError(say("circuit.written", word=kind.word, examples=_EXAMPLES[kind]))
     cold = positive(match["cold"], OHM) if match["cold"] else None
     setting = positive(match["set"], OHM) if match["set"] else None
     nominal, current = (*values, None, None)[:2]

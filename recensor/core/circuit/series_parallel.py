@@ -12,6 +12,7 @@ from heapq import heappop, heappush
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.setup import Leads, Setup
 from recensor.core.errors import Refused
+from recensor.core.sentences import say
 
 
 class NotSeriesParallelError(Refused):
@@ -59,7 +60,7 @@ def tree(connections: Mapping[str, Leads], start: str, end: str) -> Tree:
     """
     left = _Reduction(connections, {start, end}).members()
     if len(left) != 1 or start == end or {left[0].start, left[0].end} != {start, end}:
-        raise NotSeriesParallelError("the circuit is not series-parallel between these two nodes")
+        raise NotSeriesParallelError(say("circuit.circuit_not_series_parallel"))
     return left[0] if left[0].start == start else turned(left[0])
 
 
@@ -70,7 +71,7 @@ def tree_of_source(setup: Setup, parts: Mapping[str, Part]) -> tuple[str, Tree]:
     """
     sources = [name for name in setup.connections if parts[name].kind.is_source]
     if len(sources) != 1:
-        raise NotSeriesParallelError("the circuit does not have just one source")
+        raise NotSeriesParallelError(say("circuit.circuit_does_not_just"))
     rest = {name: leads for name, leads in setup.connections.items() if name != sources[0]}
     return sources[0], tree(rest, *setup.connections[sources[0]])
 

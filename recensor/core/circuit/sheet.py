@@ -10,6 +10,7 @@ from recensor.core.circuit.sweep import MOST_STEPS, Sweep
 from recensor.core.circuit.target import Across, PartAlone, Target, Through
 from recensor.core.errors import Refused
 from recensor.core.quantity import CURRENT, Quantity, parse_percent
+from recensor.core.sentences import say
 
 # The name that the touched leads have in a run document; a part may bear it too, and then means itself.
 LEADS = "leads"
@@ -149,31 +150,31 @@ def check(sheet: Sheet) -> None:
 def _check_sweep(place: str, sweep: Sweep, sheet: Sheet) -> None:
     setup = sheet.setups.get(sweep.setup)
     if setup is None:
-        raise RecordError(f"{place}.setup", f"there is no setup {sweep.setup!r}")
+        raise RecordError(f"{place}.setup", say("circuit.there_is_no_setup", setup=sweep.setup))
     if sweep.source not in setup.driving(sheet.parts):
-        raise RecordError(f"{place}.source", f"{sweep.source!r} is not a source that is on in setup {setup.name!r}")
+        raise RecordError(f"{place}.source", say("circuit.source_not_on", source=sweep.source, setup=setup.name))
     check_target(f"{place}.volts", sweep.volts, sheet)
     check_target(f"{place}.amps", sweep.amps, sheet)
     if len(sweep.settings) > MOST_STEPS:
-        raise RecordError(f"{place}.settings", f"a sweep has at most {MOST_STEPS} rows")
+        raise RecordError(f"{place}.settings", say("circuit.sweep_at_most_rows", most_steps=MOST_STEPS))
     unit = sheet.parts[sweep.source].kind.unit
     for k, setting in enumerate(sweep.settings):
         if setting.unit not in (None, unit):
-            raise RecordError(f"{place}.settings[{k}]", f"{sweep.source} is set in {unit}")
+            raise RecordError(f"{place}.settings[{k}]", say("circuit.set_in", source=sweep.source, unit=unit))
 
 
 def _check_comparison(place: str, comparison: Comparison, sheet: Sheet) -> None:
     for k, name in enumerate(comparison.setups):
         if name not in sheet.setups:
-            raise RecordError(f"{place}.setups[{k}]", f"there is no setup {name!r}")
+            raise RecordError(f"{place}.setups[{k}]", say("circuit.there_is_no_setup", setup=name))
     if len(set(comparison.setups)) < max(2, len(comparison.setups)):
-        raise RecordError(f"{place}.setups", "setups are held against each other: name at least two, each once")
+        raise RecordError(f"{place}.setups", say("circuit.setups_held_against_each"))
 
 
 def check_target(place: str, target: Target, sheet: Sheet) -> None:
     """Raise `RecordError` when the target names a part, node or setup that the sheet does not have."""
     if target.setup is not None and target.setup not in sheet.setups:
-        raise RecordError(f"{place}.setup", f"there is no setup {target.setup!r}")
+        raise RecordError(f"{place}.setup", say("circuit.there_is_no_setup", setup=target.setup))
     if target.is_leads:
         return
     if target.is_part_alone:
@@ -187,40 +188,44 @@ def check_target(place: str, target: Target, sheet: Sheet) -> None:
     if target.is_across:
         for node in target.nodes:
             if node not in setup.nodes:
-                raise RecordError(f"{place}.across", f"setup {setup.name!r} has no node {node!r}")
+                raise RecordError(f"{place}.across", say("circuit.setup_has_no_node", setup=setup.name, node=node))
         if target.red == target.black:
-            raise RecordError(f"{place}.across", f"red and black are both at node {target.red!r}")
+            raise RecordError(f"{place}.across", say("circuit.red_and_black_are_both_at_node", red=target.red))
         if target.measurand is CURRENT:
-            raise RecordError(f"{place}.quantity", "a current is read through a part, not across nodes")
+            raise RecordError(f"{place}.quantity", say("circuit.current_read_through_part"))
     elif target.is_through and target.part not in setup.connections:
-        raise RecordError(f"{place}.through", f"setup {setup.name!r} has no part {target.part!r}")
+        raise RecordError(f"{place}.through", say("circuit.setup_has_no_part", setup=setup.name, part=target.part))
 
 
 def _check_step(place: str, target: Across | Through, sheet: Sheet) -> None:
     sweep = sheet.sweep_of(target)
     if sweep is None:
-        raise RecordError(f"{place}.step", "no sweep of this setup reads here")
+        raise RecordError(f"{place}.step", say("circuit.no_sweep_setup_reads"))
     most = len(sweep.settings) or MOST_STEPS
     if not 0 <= (target.step or 0) < most:
-        raise RecordError(f"{place}.step", f"{sweep.name!r} has rows 0 to {most - 1}")
+        raise RecordError(f"{place}.step", say("circuit.has_rows_0_to", sweep=sweep.name, last=most - 1))
 
 
 def _check_at(place: str, target: Across | Through, setup: Setup) -> None:
     if target.at not in setup.connections:
-        raise RecordError(f"{place}.at", f"setup {setup.name!r} has no part {target.at!r}")
+        raise RecordError(f"{place}.at", say("circuit.setup_has_no_part", setup=setup.name, part=target.at))
     if target.is_across and target.at not in setup.across(*target.nodes):
-        raise RecordError(f"{place}.at", f"{target.at} does not lie from {target.red} to {target.black}")
+        raise RecordError(
+            f"{place}.at", say("circuit.does_not_lie_from", at=target.at, red=target.red, black=target.black)
+        )
 
 
 def _check_alone(place: str, target: PartAlone, sheet: Sheet) -> None:
     if target.part not in sheet.parts:
-        raise RecordError(f"{place}.of", f"there is no part {target.part!r}")
+        raise RecordError(f"{place}.of", say("circuit.there_is_no_part", part=target.part))
     kind = sheet.parts[target.part].kind
     if target.measurand is not kind.measured_as:
         unit = kind.measured_as.unit
-        raise RecordError(f"{place}.quantity", f"{target.part} is a {kind.word} and is read by itself in {unit}")
+        raise RecordError(
+            f"{place}.quantity", say("circuit.and_read_itself_in", part=target.part, word=kind.word, unit=unit)
+        )
     if target.setup is not None and not (kind.is_source or kind.adjustable_value):
-        raise RecordError(f"{place}.setup", "only what is set is read by itself for one setup")
+        raise RecordError(f"{place}.setup", say("circuit.only_what_set_read"))
 
 
 def check_part(part: Part) -> None:
@@ -234,65 +239,67 @@ def check_part(part: Part) -> None:
 
 def _check_part(place: str, part: Part) -> None:
     if part.nominal is None and not part.kind.may_be_unmarked:
-        raise RecordError(f"{place}.nominal", "a source needs the value it is set to")
+        raise RecordError(f"{place}.nominal", say("circuit.source_needs_value_set"))
     _check_stated(place, part)
     if part.internal is not None and not part.kind.is_source:
-        raise RecordError(f"{place}.internal", "only a source has an internal resistance")
+        raise RecordError(f"{place}.internal", say("circuit.only_source_internal_resistance"))
     if part.internal is not None and part.internal_resistance < 0:
-        raise RecordError(f"{place}.internal", "an internal resistance cannot be negative")
+        raise RecordError(f"{place}.internal", say("circuit.internal_resistance_cannot_negative"))
     if part.adjustable and not part.kind.is_source:
-        raise RecordError(f"{place}.adjustable", "only a source has a knob")
+        raise RecordError(f"{place}.adjustable", say("circuit.only_source_knob"))
     if part.rating is not None and float(part.rating) <= 0:
-        raise RecordError(f"{place}.rating", "a rating is above zero watts")
+        raise RecordError(f"{place}.rating", say("circuit.rating_above_zero_watts"))
     if part.limit is not None and (not part.kind.has_limit or float(part.limit) <= 0):
-        raise RecordError(f"{place}.limit", "only a voltage source has a current limit, above zero amperes")
+        raise RecordError(f"{place}.limit", say("circuit.only_voltage_source_current"))
     if part.compliance is not None and not part.kind.has_compliance:
-        raise RecordError(f"{place}.compliance", "only a current source has a compliance voltage")
+        raise RecordError(f"{place}.compliance", say("circuit.only_current_source_compliance"))
     if part.compliance is not None and float(part.compliance) <= 0:
-        raise RecordError(f"{place}.compliance", "a compliance voltage is above zero volts")
+        raise RecordError(f"{place}.compliance", say("circuit.compliance_voltage_above_zero"))
 
 
 def _check_stated(place: str, part: Part) -> None:
     """What a lamp or a diode is stated by, and that a wire is stated by nothing."""
     kind = part.kind
     if kind.is_wire and part.nominal is not None:
-        raise RecordError(f"{place}.nominal", f"a {kind.word} has no value")
+        raise RecordError(f"{place}.nominal", say("circuit.no_value", word=kind.word))
     if not kind.is_nonlinear:
         return
     for key, quantity in ((kind.stated_by, part.nominal), (kind.current_key, part.current), ("cold", part.cold)):
         if quantity is not None and float(quantity) <= 0:
-            raise RecordError(f"{place}.{key}", "is above zero")
+            raise RecordError(f"{place}.{key}", say("circuit.above_zero"))
     if part.current is not None and part.nominal is None:
         raise RecordError(
-            f"{place}.{kind.current_key}", f"a current needs the voltage at which it flows: {kind.stated_by}"
+            f"{place}.{kind.current_key}", say("circuit.current_needs_voltage_at", stated_by=kind.stated_by)
         )
     if part.nominal is None or part.current is None or part.cold is None:
         return
     hot = float(part.nominal) / float(part.current)
     if float(part.cold) >= hot:
-        lit = f"lit it has {part.nominal.text} / {part.current.text} = {hot:.4g} Ω"
-        raise RecordError(f"{place}.cold", f"a filament resists less cold than lit, and {lit}")
+        stated = {"nominal": part.nominal.text, "current": part.current.text, "hot": hot}
+        raise RecordError(f"{place}.cold", say("circuit.filament_resists_less_cold", **stated))
 
 
 def _check_setup(place: str, setup: Setup, sheet: Sheet) -> None:
     for name in setup.connections:
         if name not in sheet.parts:
-            raise RecordError(f"{place}.connections.{name}", "there is no part of this name")
+            raise RecordError(f"{place}.connections.{name}", say("circuit.no_part_name"))
     for name in sorted(setup.sources_off):
         if name not in setup.connections or not sheet.parts[name].kind.is_source:
-            raise RecordError(f"{place}.sources_off", f"{name!r} is not a source of this setup")
+            raise RecordError(f"{place}.sources_off", say("circuit.is_not_a_source_of_this_setup", name=name))
     for name, value in setup.values.items():
         if name not in sheet.parts:
-            raise RecordError(f"{place}.values.{name}", "there is no part of this name")
+            raise RecordError(f"{place}.values.{name}", say("circuit.no_part_name"))
         part = sheet.parts[name]
         if value.unit not in (None, part.kind.unit):
-            raise RecordError(f"{place}.values.{name}", f"{name} is given in {part.kind.unit}")
+            raise RecordError(f"{place}.values.{name}", say("circuit.given_in", name=name, unit=part.kind.unit))
         if part.kind.is_wire:
-            raise RecordError(f"{place}.values.{name}", f"a {part.kind.word} has no value")
+            raise RecordError(f"{place}.values.{name}", say("circuit.no_value", word=part.kind.word))
         if part.kind.adjustable_value and float(value) <= 0:
-            raise RecordError(f"{place}.values.{name}", "what it is set to is above zero")
+            raise RecordError(f"{place}.values.{name}", say("circuit.what_set_above_zero"))
         if part.kind.adjustable_value and part.nominal and float(value) > float(part.nominal):
-            raise RecordError(f"{place}.values.{name}", f"{name} goes no further than {part.nominal.text}")
+            raise RecordError(
+                f"{place}.values.{name}", say("circuit.goes_no_further_than", name=name, nominal=part.nominal.text)
+            )
     for name in sorted(setup.open):
         if name not in setup.connections or not sheet.parts[name].kind.can_open:
-            raise RecordError(f"{place}.open", f"{name!r} is not a switch of this setup")
+            raise RecordError(f"{place}.open", say("circuit.is_not_a_switch_of_this_setup", name=name))

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
 from recensor.core.circuit.setup import Leads
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+from recensor.core.sentences import say
 
 if TYPE_CHECKING:
     from recensor.core.circuit.sheet import Sheet
@@ -91,7 +92,7 @@ class PartAlone:
     @property
     def words(self) -> str:
         """The target in words."""
-        return f"{self.part} by itself"
+        return say("circuit.part_by_itself", part=self.part)
 
 
 @dataclass(frozen=True)
@@ -110,7 +111,7 @@ class TouchedLeads:
     is_through: ClassVar[No] = False
     needs_dead_circuit: ClassVar[bool] = False
     columns: ClassVar[Columns] = Columns()
-    words: ClassVar[str] = "the touched leads"
+    words: ClassVar[str] = say("circuit.touched_leads")
 
     @property
     def key(self) -> "TouchedLeads":
@@ -205,7 +206,8 @@ class Across:
     @property
     def words(self) -> str:
         """The target in words, such as ``voltage from top to mid``."""
-        return f"{self.measurand} from {self.red} to {self.black}{_at(self.at)}{_row(self.step)}"
+        kind = _kind("circuit.across", self)
+        return say(kind, measurand=self.measurand, red=self.red, black=self.black, **_where(self))
 
 
 @dataclass(frozen=True, slots=True)
@@ -258,15 +260,17 @@ class Through:
     @property
     def words(self) -> str:
         """The target in words."""
-        return f"current through {self.part}{_at(self.at)}{_row(self.step)}"
+        return say(_kind("circuit.through", self), part=self.part, **_where(self))
 
 
-def _at(part: str | None) -> str:
-    return f" at {part}" if part else ""
+def _kind(kind: str, target: Across | Through) -> str:
+    """The kind of sentence of a target: whether it is read at a part, and in a row of a sweep."""
+    kind = f"{kind}_at" if target.at else kind
+    return f"{kind}_in_row" if target.step is not None else kind
 
 
-def _row(step: int | None) -> str:
-    return f" in row {step + 1}" if step is not None else ""
+def _where(target: Across | Through) -> dict[str, object]:
+    return {"at": target.at, "row": None if target.step is None else target.step + 1}
 
 
 Target = PartAlone | TouchedLeads | Across | Through

@@ -11,6 +11,7 @@ from recensor.core import graph
 from recensor.core.circuit import MOST_PARTS, Kind, Leads, Part, Setup, Sheet, Sweep, asking_everything, usual_readings
 from recensor.core.errors import Refused
 from recensor.core.quantity import Quantity
+from recensor.core.sentences import say
 from recensor.core.solving import operate, stated
 
 # What an experiment may hold: its pages draw and judge every setup.
@@ -52,9 +53,9 @@ def bridge(sheet: Sheet, setup: str, first: str, second: str, part: Part) -> She
     nodes = setup_named(sheet, setup).nodes
     for node in (first, second):
         if node not in nodes:
-            raise EditError(f"There is no node {node}.", nodes=(node,))
+            raise EditError(say("editing.no_node", node=node), nodes=(node,))
     if first == second:
-        raise EditError("Choose two different nodes.", nodes=(first,))
+        raise EditError(say("editing.choose_two_different_nodes"), nodes=(first,))
     return _changed(sheet, setup, {}, part, (first, second))
 
 
@@ -62,7 +63,7 @@ def replaced(sheet: Sheet, name: str, part: Part) -> Sheet:
     """Another part in the place of one, in every setup; also how a value, tolerance or rating is changed."""
     _known(sheet, name)
     if part.name != name and part.name in sheet.parts:
-        raise EditError(f"There is a part named {part.name} already.", (part.name,))
+        raise EditError(say("editing.part_named_already", part=part.name), (part.name,))
     parts = {part.name if key == name else key: part if key == name else kept for key, kept in sheet.parts.items()}
     setups = {
         key: replace(
@@ -135,10 +136,10 @@ def _without(sheet: Sheet, setup: str, name: str, renamed: Mapping[str, str]) ->
         if key != name
     }
     if not rest:
-        raise EditError("This is the last part; change it instead.", (name,))
+        raise EditError(say("editing.last_part_change_instead"), (name,))
     folded = [key for key, (first, second) in rest.items() if first == second]
     if folded:
-        raise EditError(f"Without {name}, {' and '.join(folded)} would be shorted.", (name, *folded))
+        raise EditError(say("editing.without_would_shorted", name=name, folded=" and ".join(folded)), (name, *folded))
     return _settled(sheet, _used_parts(replace(sheet, setups={**sheet.setups, setup: _with(old, rest)})))
 
 
@@ -146,7 +147,7 @@ def substitute(sheet: Sheet, setup: str, name: str, part: Part) -> Sheet:
     """Another part in the place of one, in this setup only."""
     leads = _leads(sheet, setup, name)
     if part.name in sheet.parts:
-        raise EditError(f"There is a part named {part.name} already.", (part.name,))
+        raise EditError(say("editing.part_named_already", part=part.name), (part.name,))
     old = sheet.setups[setup]
     connections = {part.name if key == name else key: pair for key, pair in old.connections.items()}
     changed = _with(replace(old, connections={name: leads}), connections)
@@ -165,9 +166,9 @@ def _used_parts(sheet: Sheet) -> Sheet:
 def add_setup(sheet: Sheet, name: str, like: str) -> Sheet:
     """Another state of the circuit, at first like one that is there."""
     if not name or len(name) > 40 or not name.isprintable() or name != name.strip():
-        raise EditError("Give the setup a name of at most 40 printable characters.")
+        raise EditError(say("editing.give_setup_name_at"))
     if name in sheet.setups:
-        raise EditError(f"There is a setup named {name} already.")
+        raise EditError(say("editing.setup_named_already", name=name))
     return _settled(sheet, replace(sheet, setups={**sheet.setups, name: replace(setup_named(sheet, like), name=name)}))
 
 
@@ -176,7 +177,7 @@ def remove_setup(sheet: Sheet, name: str) -> Sheet:
     setup_named(sheet, name)
     setups = {key: setup for key, setup in sheet.setups.items() if key != name}
     if not setups:
-        raise EditError("The last setup stays.")
+        raise EditError(say("editing.last_setup_stays"))
     return _settled(sheet, _used_parts(replace(sheet, setups=setups)))
 
 
@@ -184,7 +185,7 @@ def turn_source(sheet: Sheet, setup: str, name: str, *, off: bool) -> Sheet:
     """Switch a source off in one setup (a wire in place of a voltage source, nothing for a current source), or on."""
     _leads(sheet, setup, name)
     if not sheet.parts[name].kind.is_source:
-        raise EditError(f"{name} is no source.", (name,))
+        raise EditError(say("editing.no_source", name=name), (name,))
     old = sheet.setups[setup]
     sources_off = old.sources_off | {name} if off else old.sources_off - {name}
     return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, sources_off=sources_off)}))
@@ -202,7 +203,7 @@ def turn_switch(sheet: Sheet, setup: str, name: str, *, is_open: bool) -> Sheet:
     """Open a switch in one setup, or close it."""
     _leads(sheet, setup, name)
     if not sheet.parts[name].kind.can_open:
-        raise EditError(f"{name} is no switch.", (name,))
+        raise EditError(say("editing.no_switch", name=name), (name,))
     old = sheet.setups[setup]
     opened = old.open | {name} if is_open else old.open - {name}
     return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, open=opened)}))
@@ -216,9 +217,7 @@ def redrawn(sheet: Sheet, setup: str, drawn: Sheet) -> Sheet:
         return _settled(sheet, replace(sheet, parts=drawn.parts, setups={name: replace(fresh, name=name)}))
     for name, part in drawn.parts.items():
         if name in sheet.parts and _stated(part) != _stated(sheet.parts[name]):
-            raise EditError(
-                f"{name} is another part in the other setups: change it there, or give this one a new name.", (name,)
-            )
+            raise EditError(say("editing.another_part_in_other", name=name), (name,))
     old = _with(setup_named(sheet, setup), fresh.connections)
     parts = {**drawn.parts, **sheet.parts}
     said = replace(old, reference=fresh.reference, values={**old.values, **fresh.values}, open=fresh.open)
@@ -244,7 +243,7 @@ def try_circuit(sheet: Sheet, setup: Setup) -> None:
     joined = graph.reached(setup.reference, setup.connections)  # an open switch joins as far as a drawing goes
     apart = tuple(node for node in setup.nodes if node not in joined)
     if apart:
-        text = f"Nothing joins {', '.join(apart)} to the reference {setup.reference}."
+        text = say("editing.nothing_joins_reference", apart=", ".join(apart), reference=setup.reference)
         raise EditError(text, nodes=apart, attempt=(sheet, setup))
 
 
@@ -253,9 +252,9 @@ def _changed(
 ) -> Sheet:
     """The sheet with some parts' leads moved and a new part, listed behind `beside`."""
     if part.name in sheet.parts:
-        raise EditError(f"There is a part named {part.name} already.", (part.name,))
+        raise EditError(say("editing.part_named_already", part=part.name), (part.name,))
     if len(sheet.parts) >= MOST_PARTS:
-        raise EditError(f"A circuit has at most {MOST_PARTS} parts.")
+        raise EditError(say("editing.circuit_at_most_parts", most_parts=MOST_PARTS))
     old = sheet.setups[setup]
     connections = {**old.connections, **moved}
     order = list(connections)
@@ -310,20 +309,20 @@ def _has(sheet: Sheet, sweep: Sweep) -> bool:
 def accepted(sheet: Sheet) -> Sheet:
     """A circuit from elsewhere, every setup tried, asking for all usual readings where it asks for none."""
     if not sheet.setups:
-        raise EditError("There is no circuit in it: an experiment needs a setup.")
+        raise EditError(say("editing.no_circuit_in_experiment"))
     if len(sheet.parts) > MOST_PARTS:
-        raise EditError(f"A circuit has at most {MOST_PARTS} parts; here are {len(sheet.parts)}.")
+        raise EditError(say("editing.circuit_at_most_parts_here", most_parts=MOST_PARTS, parts=len(sheet.parts)))
     connected = sum(len(setup.connections) for setup in sheet.setups.values())
     if connected > MOST_CONNECTED:
-        raise EditError(f"All setups together connect {connected} parts; an experiment takes {MOST_CONNECTED} at most.")
+        raise EditError(say("editing.all_setups_together_connect", connected=connected, most_connected=MOST_CONNECTED))
     if len(sheet.asked) > MOST_ASKED:
-        raise EditError(f"{len(sheet.asked)} readings are asked for; an experiment asks for {MOST_ASKED} at most.")
+        raise EditError(say("editing.readings_asked_experiment_asks", asked=len(sheet.asked), most_asked=MOST_ASKED))
     for setup in sheet.setups.values():
         for name, (first, second) in setup.connections.items():
             if first == second:
-                raise EditError(f"{name} is shorted by its own leads: both are at node {first}.", (name,))
+                raise EditError(say("editing.shorted_own_leads_both", name=name, first=first), (name,))
         if setup.reference not in setup.nodes:
-            raise EditError(f"The reference node {setup.reference} is at no part.", nodes=(setup.reference,))
+            raise EditError(say("editing.reference_node_at_no", reference=setup.reference), nodes=(setup.reference,))
         try_circuit(sheet, setup)
     return sheet if sheet.asked else asking_everything(sheet)
 
@@ -331,19 +330,19 @@ def accepted(sheet: Sheet) -> Sheet:
 def setup_named(sheet: Sheet, name: str) -> Setup:
     """A setup of the sheet. Raises `EditError` when it has none of that name."""
     if name not in sheet.setups:
-        raise EditError(f"There is no setup {name}.")
+        raise EditError(say("editing.no_setup", name=name))
     return sheet.setups[name]
 
 
 def _known(sheet: Sheet, name: str) -> None:
     if name not in sheet.parts:
-        raise EditError(f"There is no part {name}.", (name,))
+        raise EditError(say("editing.no_part", name=name), (name,))
 
 
 def _leads(sheet: Sheet, setup: str, name: str) -> Leads:
     connections = setup_named(sheet, setup).connections
     if name not in connections:
-        raise EditError(f"There is no part {name} in this setup.", (name,))
+        raise EditError(say("editing.no_part_in_setup", name=name), (name,))
     return connections[name]
 
 

@@ -24,6 +24,7 @@ from recensor.core.circuit import (
 from recensor.core.editing.edits import EditError, setup_named, try_circuit
 from recensor.core.figures import to_four_figures
 from recensor.core.quantity import OHM, RESISTANCE, VOLT, VOLTAGE, Quantity, parse
+from recensor.core.sentences import say
 from recensor.core.solving import dead, operate, resistance_between, stated
 
 
@@ -36,7 +37,7 @@ def superposition(sheet: Sheet, setup: str, branch: str = "") -> Sheet:
     whole = setup_named(sheet, setup)
     sources = whole.driving(sheet.parts)
     if len(sources) < 2:
-        raise EditError("Superposition needs at least two sources in this setup.", tuple(sources))
+        raise EditError(say("editing.superposition_needs_at_least"), tuple(sources))
     alone = {
         f"{name} alone": replace(
             whole, name=f"{name} alone", sources_off=whole.sources_off | frozenset(set(sources) - {name})
@@ -71,16 +72,16 @@ def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> 
     """
     here = setup_named(sheet, setup)
     if part not in here.connections or sheet.parts[part].kind.is_source or sheet.parts[part].kind.is_wire:
-        raise EditError("Choose the part whose volts and amps are to be read in every row.", (part,))
+        raise EditError(say("editing.choose_part_whose_volts"), (part,))
     sources = here.driving(sheet.parts)
     if len(sources) != 1 or sheet.parts[sources[0]].kind.unit != VOLT:
-        raise EditError("A sweep turns one voltage source, and this setup has not just one.", tuple(sources))
+        raise EditError(say("editing.sweep_turns_one_voltage"), tuple(sources))
     if len(settings) == 1:
-        raise EditError("A line needs two settings at least; five show whether it is one.", (part,))
+        raise EditError(say("editing.line_needs_two_settings"), (part,))
     if len(settings) > MOST_STEPS:
-        raise EditError(f"A sweep has at most {MOST_STEPS} rows.", (part,))
+        raise EditError(say("editing.sweep_at_most_rows", most_steps=MOST_STEPS), (part,))
     if settings and len({float(quantity) for quantity in settings}) < 2:
-        raise EditError("All settings are the same: there is no line through one point.", (part,))
+        raise EditError(say("editing.all_settings_same_no"), (part,))
     (source,) = sources
     turned = replace(sheet.parts[source], adjustable=True)
     older = next((one for one in sheet.sweeps.values() if (one.setup, one.amps.part) == (setup, part)), None)
@@ -111,7 +112,7 @@ def evenly(first: float, last: float, rows: int, unit: str) -> tuple[Quantity, .
 def held_against(sheet: Sheet, rule: Rule, setups: Sequence[str]) -> Sheet:
     """The sheet with setups held against each other. Raises `EditError` for fewer than two."""
     if len(set(setups)) < 2:
-        raise EditError("Choose another setup to hold this one against.")
+        raise EditError(say("editing.choose_another_setup_hold"))
     for name in setups:
         setup_named(sheet, name)
     comparison = Comparison(rule, tuple(setups))
@@ -125,7 +126,8 @@ def equivalent_source(sheet: Sheet, setup: str, load: str) -> Sheet:
     """
     whole = setup_named(sheet, setup)
     if load not in whole.connections or sheet.parts[load].kind.is_source:
-        raise EditError(f"{load or 'Nothing'} is no resistor of this setup; choose the load first.")
+        kind = "editing.load_is_no_resistor" if load else "editing.load_first"
+        raise EditError(say(kind, load=load))
     first, second = whole.connections[load]
     rest = {name: leads for name, leads in whole.connections.items() if name != load}
     opened = replace(whole, name="open circuit", connections=rest)
@@ -135,7 +137,7 @@ def equivalent_source(sheet: Sheet, setup: str, load: str) -> Sheet:
     named = {"Ve": Part("Ve", VOLTAGE_SOURCE, volts), "Re": Part("Re", RESISTOR, ohms)}
     taken = sorted(set(named) & set(sheet.parts))
     if taken:
-        raise EditError(f"There is a part named {taken[0]} already.", tuple(taken))
+        raise EditError(say("editing.name_is_taken", taken=taken[0]), tuple(taken))
     inside = "E" if "E" not in (first, second) else "F"
     joined = {"Ve": (inside, second), "Re": (inside, first), load: (first, second)}
     setups = {
@@ -162,17 +164,15 @@ def _equivalent(sheet: Sheet, opened: Setup, looking_back: Setup, across: Leads)
     values = stated(sheet, opened)
     if values.missing:
         raise EditError(
-            f"{' and '.join(values.missing)} is unmarked: the equivalent source needs every value.", values.missing
+            say("editing.unmarked_equivalent_source_needs", missing=" and ".join(values.missing)), values.missing
         )
     try_circuit(sheet, opened)
     (back,) = resistance_between(dead(looking_back, sheet.parts, values.known), [across])
     if back is None:
-        raise EditError(
-            "Without the load nothing joins its two nodes: there is no equivalent resistance.", nodes=across
-        )
+        raise EditError(say("editing.without_load_nothing_joins"), nodes=across)
     volts, ohms = float(operate(sheet, opened).solution.voltage(*across)), back[0]
     if volts <= 0 or ohms <= 0:
-        raise EditError("The equivalent source would be zero or negative; turn the load round or choose another.")
+        raise EditError(say("editing.equivalent_source_would_zero"))
     return to_four_figures(volts, VOLT), to_four_figures(ohms, OHM)
 
 

@@ -9,6 +9,7 @@ from recensor.core.entries.repeat import standing_at
 from recensor.core.figures import as_read
 from recensor.core.quantity import parse
 from recensor.core.record import Reading, Run, Strike
+from recensor.core.sentences import say
 from recensor.core.slips import scaled, turned
 
 
@@ -128,15 +129,15 @@ def words(mend: ReadingCorrection, reading: Reading, point: str = "") -> str:
     unit = reading.target.unit
     changed = next(iter(mend.moved.values()), reading)
     return {
-        CorrectionKind.SIGN: f"Leads turned: {as_read(changed.value, unit)}",
+        CorrectionKind.SIGN: say("entries.leads_turned", changed=as_read(changed.value, unit)),
         CorrectionKind.THOUSAND: as_read(changed.value, unit),
         CorrectionKind.THOUSANDTH: as_read(changed.value, unit),
-        CorrectionKind.BELONGS: f"It is {point}",
-        CorrectionKind.SHIFT_BACK: "All since here one point back",
-        CorrectionKind.SHIFT_ON: "All since here one point on",
-        CorrectionKind.STRIKE: "Strike it",
-        CorrectionKind.TRIAL: "Another trial",
-        CorrectionKind.INSTEAD: "Instead of the one before",
-        CorrectionKind.LOOK: "Only a look",
-        CorrectionKind.COUNT: "It counts",
+        CorrectionKind.BELONGS: say("entries.it_is", point=point),
+        CorrectionKind.SHIFT_BACK: say("entries.all_since_here_one"),
+        CorrectionKind.SHIFT_ON: say("entries.all_since_here_one_point"),
+        CorrectionKind.STRIKE: say("entries.strike"),
+        CorrectionKind.TRIAL: say("entries.another_trial"),
+        CorrectionKind.INSTEAD: say("entries.instead_one_before"),
+        CorrectionKind.LOOK: say("entries.only_look"),
+        CorrectionKind.COUNT: say("entries.counts"),
     }[mend.kind]

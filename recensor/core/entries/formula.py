@@ -13,6 +13,7 @@ from recensor.core.errors import Refused
 from recensor.core.figures import rounded, with_digits
 from recensor.core.judgement import Calculated
 from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, Quantity, QuantityError, parse
+from recensor.core.sentences import say
 
 LONGEST_FORMULA = 120
 
@@ -64,13 +65,15 @@ def worked_out(value: Quantity, formula: str, unit: str, calculated: Calculated 
 def _against(result: float, number: float, digit: float, unit: str) -> Iterator[Remark]:
     shown = rounded(result, digit or None, unit)
     if abs(number - result) <= 0.5 * digit * (1 + 1e-9):
-        yield Remark(True, f"Your formula gives {shown}: the arithmetic is right.")
+        yield Remark(True, say("entries.your_formula_gives_arithmetic", shown=shown))
     elif remark := next(_rounding(result, number, digit, unit), None):
         yield remark
     elif power := _slip(number, result):
-        yield Remark(False, f"Your formula gives {shown}: the same digits, off by 10 to the power of {power}.")
+        yield Remark(False, say("entries.your_formula_gives_same", shown=shown, power=power))
     else:
-        yield Remark(False, f"Your formula gives {shown}, not {with_digits(number, digit or 1.0, unit)}.")
+        yield Remark(
+            False, say("entries.your_formula_gives_not", shown=shown, number=with_digits(number, digit or 1.0, unit))
+        )
 
 
 def _rounding(exact: float, number: float, digit: float, unit: str) -> Iterator[Remark]:
@@ -80,7 +83,7 @@ def _rounding(exact: float, number: float, digit: float, unit: str) -> Iterator[
     dropped = math.copysign(math.floor(abs(exact) / digit + 1e-9) * digit, exact)
     if abs(number - dropped) < 1e-6 * digit + 1e-15:
         nearest = round(exact / digit) * digit
-        yield Remark(False, f"A digit was dropped rather than rounded: {with_digits(nearest, digit, unit)}.")
+        yield Remark(False, say("entries.digit_dropped_rather_than", nearest=with_digits(nearest, digit, unit)))
 
 
 def _slip(number: float, result: float) -> int:
@@ -102,15 +105,16 @@ def evaluate(formula: str, unit: str) -> float:
     (0.0019191, 2320)
     """
     if len(formula) > LONGEST_FORMULA:
-        raise FormulaError(f"A formula has at most {LONGEST_FORMULA} characters.")
+        raise FormulaError(say("entries.formula_at_most_characters", longest_formula=LONGEST_FORMULA))
     tokens = _tokens(formula.translate(_SAME_SIGNS))
     term = _FormulaReader(tokens).whole()
     wanted = _DIMENSIONS.get(unit)
     if term.dimension is not None and wanted is not None and term.dimension != wanted:
         made = next((name for name, dimension in _DIMENSIONS.items() if dimension == term.dimension), None)
-        raise FormulaError(f"The formula comes out in {made or 'no unit that is read here'}, and {unit} is asked for.")
+        kind = "entries.formula_in_other_unit" if made else "entries.formula_in_no_unit"
+        raise FormulaError(say(kind, made=made, unit=unit))
     if not math.isfinite(term.value):
-        raise FormulaError("The formula comes to no number.")
+        raise FormulaError(say("entries.formula_comes_no_number"))
     return term.value
 
 
@@ -120,7 +124,7 @@ def _tokens(formula: str) -> list[str]:
     while at < len(text):
         match = _TOKEN.match(text, at)
         if match is None:
-            raise FormulaError(f"“{text[at : at + 10]}” is not understood in a formula.")
+            raise FormulaError(say("entries.not_understood_in_formula", text=text[at : at + 10]))
         found.append((match[1] or match[2]).strip())
         at = match.end()
     return [token for token in found if token]
@@ -137,7 +141,7 @@ class _FormulaReader:
     def whole(self) -> _Term:
         term = self._sum()
         if self.at < len(self.tokens):
-            raise FormulaError(f"“{self.tokens[self.at]}” is not understood in a formula.")
+            raise FormulaError(say("entries.not_understood_there", tokens=self.tokens[self.at]))
         return term
 
     def _next(self, *wanted: str) -> str:
@@ -153,7 +157,7 @@ class _FormulaReader:
         while operator := self._next("+", "-"):
             other = self._product()
             if None not in (term.dimension, other.dimension) and term.dimension != other.dimension:
-                raise FormulaError("Two different units cannot be added.")
+                raise FormulaError(say("entries.two_different_units_cannot"))
             value = term.value + (other.value if operator == "+" else -other.value)
             term = _Term(value, term.dimension or other.dimension)
         return term
@@ -163,7 +167,7 @@ class _FormulaReader:
         while operator := self._next("*", "/", "|"):
             other = self._number()
             if operator == "/" and other.value == 0.0:
-                raise FormulaError("Nothing is divided by zero.")
+                raise FormulaError(say("entries.nothing_divided_zero"))
             term = _combined(term, other, operator)
         return term
 
@@ -171,13 +175,13 @@ class _FormulaReader:
         if self._next("("):
             self.depth += 1
             if self.depth > LONGEST_FORMULA // 2:
-                raise FormulaError("Too many parentheses.")
+                raise FormulaError(say("entries.too_many_parentheses"))
             term = self._sum()
             if not self._next(")"):
-                raise FormulaError("A parenthesis is not closed.")
+                raise FormulaError(say("entries.parenthesis_not_closed"))
             return term
         if self.at >= len(self.tokens):
-            raise FormulaError("The formula ends too early.")
+            raise FormulaError(say("entries.formula_ends_too_early"))
         token = self.tokens[self.at]
         self.at += 1
         try:
@@ -185,7 +189,7 @@ class _FormulaReader:
         except QuantityError as error:
             raise FormulaError(error.message) from None
         if quantity.value is None:
-            raise FormulaError(f"“{token}” is over-range, and no number to work with.")
+            raise FormulaError(say("entries.over_range_and_no", token=token))
         return _Term(float(quantity), _DIMENSIONS.get(quantity.unit or ""))
 
 

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Sequence
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, voltage_of
 from recensor.core.errors import Refused
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+from recensor.core.sentences import say
 
 _LEAD = re.compile(r"(?P<part>.+)\.(?P<lead>[12])")
 _BETWEEN = re.compile(r"\s*(?:[,;/]|\bto\b|\s)\s*")
@@ -34,7 +35,7 @@ def place(text: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Target
     typed = text.strip()
     found = named(typed, sheet, setup)
     if found is None:
-        raise PlaceError(f"“{typed[:40]}” is no place here. {_example(setup)}")
+        raise PlaceError(say("entries.no_place_here", typed=typed[:40], example=_example(setup)))
     nodes, part, lead = found
     if part and lead:
         return Through(part, setup.name, part if lead == "1" else _beside(setup, part))
@@ -44,7 +45,7 @@ def place(text: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Target
     if measurand is CURRENT:
         measurand = VOLTAGE  # between nodes there is no current to read
     if red == black:
-        raise PlaceError(f"Red and black would both be at {red}.", nodes=(red,))
+        raise PlaceError(say("entries.red_and_black_would", red=red), nodes=(red,))
     return across(measurand, (red, black), setup)
 
 
@@ -102,4 +103,4 @@ def _beside(setup: Setup, part: str) -> str:
 
 def _example(setup: Setup) -> str:
     part, (first, second) = next(iter(setup.connections.items()))
-    return f"Write two nodes ({first} {second}), a node ({first}), a part ({part}) or one of its leads ({part}.1)."
+    return say("entries.write_two_nodes_node", first=first, second=second, part=part)

@@ -11,6 +11,7 @@ from recensor.core.figures import as_read
 from recensor.core.judgement import Assessment, Calculated, assess
 from recensor.core.quantity import as_ratio
 from recensor.core.record import Reading, Run, Strike
+from recensor.core.sentences import say
 
 INSTEAD = "another reading stands instead"
 
@@ -103,7 +104,9 @@ def found_otherwise(before: Sequence[Reading], reading: Reading) -> Query | None
     if place is None:
         return None
     shown = as_read(before[place].value, reading.target.unit)
-    return Query(f"Meanwhile {shown} was recorded here.", (Answer(AnswerKind.TRIAL), Answer(AnswerKind.INSTEAD)))
+    return Query(
+        say("entries.meanwhile_recorded_here", shown=shown), (Answer(AnswerKind.TRIAL), Answer(AnswerKind.INSTEAD))
+    )
 
 
 def _kept_as_look(tried: Run, kind: Repeat, doubted: Query | None = None) -> Entered:

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -18,6 +19,7 @@ from recensor.core.judgement import Assessment
 from recensor.core.plan import in_a_sentence, title
 from recensor.core.quantity import VOLTAGE, Measurand
 from recensor.core.record import Reading, Run
+from recensor.core.sentences import Sentence, say
 from recensor.core.uncertainty import Array
 
 # Of more parts than this those are suspected that are nearest to what does not fit.
@@ -65,7 +67,7 @@ class Candidate:
     kind: FaultKind
     targets: tuple[str, ...]
     changes: tuple[Change, ...]
-    words: str
+    words: Sentence
     chances: float = 1.0
     number: Number | None = None
     value: float | None = None
@@ -254,6 +256,6 @@ def lead_at(name: str, lead: int) -> str:
     return f"leads.{name}.{lead + 1}"
 
 
-def in_setup(setup: str | None) -> str:
-    """Where, if it is only in one setup."""
-    return f" in {setup}" if setup else ""
+def say_in_setup(kind: str, setup: str | None, **values: Any) -> Sentence:
+    """A sentence of a kind, or where it is only in one setup of the kind that names it."""
+    return say(f"{kind}_in_setup", setup=setup, **values) if setup else say(kind, **values)

@@ -21,6 +21,7 @@ from recensor.core.figures import rounded, stated, to_four_figures
 from recensor.core.judgement import AccountVerdict, Assessment, Outcome, Verdict, Warned, assess
 from recensor.core.quantity import CURRENT, OHM, VOLTAGE
 from recensor.core.record import RecordError, Run, check
+from recensor.core.sentences import say, several
 from recensor.core.solving import NetworkError
 from recensor.core.uncertainty import COVERAGE_FACTOR
 
@@ -114,7 +115,7 @@ class Explanation:
         """What is to be said of the search itself."""
         if not self.left_out:
             return ()
-        return (Warned("readings", f"{self.left_out} causes or parts were left out: the run is too large for all"),)
+        return (Warned("readings", say("faults.causes_or_parts_left", left_out=self.left_out)),)
 
 
 def explain(assessment: Assessment) -> Explanation:
@@ -220,7 +221,7 @@ def _causes(
         expanded = None if spread is None else COVERAGE_FACTOR * spread
         written = _written(value, expanded, unit)
         mend = _with_value(candidate.mend, value, unit, written)
-        words = candidate.words.format(value=written) if "{value}" in candidate.words else candidate.words
+        words = candidate.words.filled(written)
         consequence = "" if len(leader.candidates) > 1 else _consequence(ranking.scene.run, mend, fits, of)
         causes.append(
             Cause(
@@ -232,7 +233,7 @@ def _causes(
                 explains,
                 leaves,
                 score,
-                f"{words}{consequence}",
+                several(words, consequence),
                 same=same,
                 more=more,
                 mend=mend,
@@ -244,9 +245,9 @@ def _causes(
             )
         )
     if len(causes) > 1:
-        text = f" Together {fits} of {of} readings fit."
+        together = say("faults.together_fit", fits=fits, of=of)
         causes = [
-            replace(c, text=f"{c.text} And: {other.text}{text}")
+            replace(c, text=several(say("faults.and_other", first=c.text, other=other.text), together))
             for c, other in zip(causes, reversed(causes), strict=True)
         ]
     return causes
@@ -287,19 +288,19 @@ def _with_value(mend: Correction | None, value: float | None, unit: str, written
     """A mend with the value that was fitted."""
     if not isinstance(mend, Restated) or value is None:
         return mend
-    return replace(mend, words=mend.words.format(value=written), value=mend.value or to_four_figures(value, unit))
+    return replace(mend, words=mend.words.filled(written), value=mend.value or to_four_figures(value, unit))
 
 
 def _consequence(run: Run, mend: Correction | None, fits: int, of: int) -> str:
     """What the books would say with it."""
     after = mend.applied(run) if mend else run
     if after == run:
-        return f" With that, {fits} of {of} readings fit."
+        return say("faults.with_that_readings_fit", fits=fits, of=of)
     try:
         check(after)
     except RecordError:
-        return f" With that, {fits} of {of} readings fit."
-    return f" With that, {outcome_in_words(assess(after))}."
+        return say("faults.with_that_readings_fit", fits=fits, of=of)
+    return say("faults.with_that", outcome=outcome_in_words(assess(after)))
 
 
 def outcome_in_words(assessment: Assessment) -> str:
@@ -315,17 +316,23 @@ def outcome_in_words(assessment: Assessment) -> str:
     agree = outcomes.count(Outcome.AGREES)
     of = sum(outcome in (Outcome.AGREES, Outcome.OUTSIDE, Outcome.UNDECIDED) for outcome in outcomes)
     if not of:
-        return "nothing is judged"
-    texts = [f"{agree} of {of} agree"]
+        return say("faults.nothing_judged")
+    texts = [say("faults.agree", agree=agree, of=of)]
     for law, word, words in ((VOLTAGE, "loop", "loops"), (CURRENT, "node", "nodes")):
         verdicts = [account.verdict for account in assessment.laws if account.law is law]
         closed = sum(v in (AccountVerdict.BALANCES, AccountVerdict.CLOSE) for v in verdicts)
         out = verdicts.count(AccountVerdict.OUT)
         if out:
-            texts.append(f"{out} of {closed + out} {words} {'is' if out == 1 else 'are'} out")
+            texts.append(say("faults.out", count=out, of=closed + out, words=words))
         elif closed:
-            texts.append(f"the {word} balances" if closed == 1 else f"all {closed} {words} balance")
-    return texts[0] if len(texts) == 1 else f"{', '.join(texts[:-1])} and {texts[-1]}"
+            texts.append(
+                say("faults.balances", word=word)
+                if closed == 1
+                else say("faults.all_balance", closed=closed, words=words)
+            )
+    return (
+        texts[0] if len(texts) == 1 else say("faults.clauses_and_last", texts=", ".join(texts[:-1]), texts_2=texts[-1])
+    )
 
 
 def _misfitting(ranking: Ranking) -> tuple[int, ...]:
@@ -390,8 +397,8 @@ def _disturbance(ranking: Ranking) -> list[Cause]:
         return []
     causes = []
     for measurand, kind, words in (
-        (CURRENT, FaultKind.AMMETER_RESISTANCE, "The ammeter's own resistance lowers what it reads, as any does."),
-        (VOLTAGE, FaultKind.VOLTMETER_LOADING, "The voltmeter's input loads what it reads, as any does."),
+        (CURRENT, FaultKind.AMMETER_RESISTANCE, say("faults.ammeters_own_resistance_lowers")),
+        (VOLTAGE, FaultKind.VOLTMETER_LOADING, say("faults.voltmeters_input_loads_what")),
     ):
         indexes = tuple(
             k for t in outside if t.measurement.target.measurand is measurand for k in t.measurement.indexes
@@ -399,7 +406,7 @@ def _disturbance(ranking: Ranking) -> list[Cause]:
         if indexes and all(_fits(scene, ordinary, k) for k in indexes):
             fits, of = _fitting(scene, ordinary)
             share, targets = ranking.share(ordinary.log), tuple(map(reading_at, indexes))
-            text = f"{words} With that, {fits} of {of} readings fit."
+            text = several(words, say("faults.with_that_readings_fit", fits=fits, of=of))
             causes.append(Cause(kind, targets, None, None, OHM, indexes, (), share, text, fits=fits, of=of))
     return causes
 

@@ -8,6 +8,7 @@ from recensor.core.circuit import Leads, Part, PartAlone, Setup, Sheet, Target
 from recensor.core.editing import setup_changes
 from recensor.core.quantity import OHM, RESISTANCE, Quantity
 from recensor.core.record import Reading, RecordError, Run, Strike, check
+from recensor.core.sentences import Sentence, say
 
 WHY = "corrected"
 
@@ -16,7 +17,7 @@ WHY = "corrected"
 class Correction:
     """One act that mends a fault, in the words of its button."""
 
-    words: str
+    words: Sentence
 
     def applied(self, run: Run) -> Run:
         """The run as its books would stand."""
@@ -135,7 +136,7 @@ class Rebuilt(Correction):
         for name in built.setups if self.setup is None else [self.setup]:
             if not any(target.setup == name for target in self.again(run)):
                 continue
-            sheet, _ = setup_changes.new_state(sheet, name, f"{name} mended", lambda changed, _: changed)
+            sheet, _ = setup_changes.new_state(sheet, name, say("faults.mended", name=name), lambda changed, _: changed)
             corrected = replace(sheet, setups={**sheet.setups, name: built.setups[name]})
             try:
                 check(replace(run, sheet=corrected))

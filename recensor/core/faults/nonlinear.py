@@ -15,6 +15,7 @@ from recensor.core.faults.fault_kinds import NOTHING_WRONG, OF_A_KIND, FaultKind
 from recensor.core.judgement import Assessment, Measurement, values_of
 from recensor.core.quantity import RESISTANCE
 from recensor.core.record import Light
+from recensor.core.sentences import say
 from recensor.core.solving import Element, NetworkError, Solution, UnknownNodeError, elements_of, solve
 
 # How far the law of a lamp or a diode may be off, as a share of what is predicted, and of what drives the circuit.
@@ -158,15 +159,17 @@ def _causes(elements: Sequence[Element], sheet: Sheet) -> Iterator[_Trial]:
             continue
         if kind.polarised:
             turned = element._replace(first=element.second, second=element.first)
-            words, chance = f"{name} is the wrong way round.", 1.0 if kind.is_source else _OFTEN_TURNED
+            words, chance = say("faults.wrong_way_round", name=name), 1.0 if kind.is_source else _OFTEN_TURNED
             yield _Trial(FaultKind.PART_REVERSED, name, words, _with(elements, turned), chance)
         if kind.is_source:
             continue
         burnt = (
-            f"{name} is burnt out: nothing flows through it." if kind.has_cold else f"{name} is open: nothing flows."
+            say("faults.burnt_out_nothing_flows", name=name)
+            if kind.has_cold
+            else say("faults.open_nothing_flows", name=name)
         )
         yield _Trial(FaultKind.PART_OPEN, name, burnt, _with(elements, _resisting(element, _OPEN)))
-        shorted = f"{name} is shorted: nothing lies across it."
+        shorted = say("faults.shorted_nothing_lies_across", name=name)
         yield _Trial(FaultKind.PART_SHORTED, name, shorted, _with(elements, _resisting(element, _SHORTED)))
 
 
@@ -200,7 +203,7 @@ def _off(target: Target, value: float, own: float, solution: Solution, tried: _T
         driven = (abs(float(solution.current(e.name))) for e in tried.elements if e.kind.is_source)
         scale = max(driven, default=0.0) or abs(value)
     else:
-        raise UnknownNodeError(f"{target.words} is no reading of a circuit")
+        raise UnknownNodeError(say("faults.no_reading_circuit", target=target.words))
     apart = math.hypot(own, _LAW * abs(predicted), _FLOOR * scale)
     return (value - predicted) / apart if apart else 0.0
 

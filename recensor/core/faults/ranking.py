@@ -14,6 +14,7 @@ from recensor.core.faults.model.batch import SLOTS, Batch
 from recensor.core.faults.model.changes import Change, IdealMeters, OtherTarget, Rewritten, Uninformative
 from recensor.core.faults.model.evidence import Evidence, Whitening, linear_score, prefilter, refined
 from recensor.core.faults.model.observations import noise
+from recensor.core.sentences import say
 from recensor.core.uncertainty import Array
 
 # So many of the best are weighed well, each from its best starts.
@@ -130,8 +131,8 @@ class Ranking:
         return math.exp(log - self.total)
 
 
-NOTHING = Candidate(FaultKind.VALUE_OFF, (), (IdealMeters(),), "Nothing is wrong.")
-ORDINARY = Candidate(FaultKind.AMMETER_RESISTANCE, (), (), "The meter disturbs the circuit as an ordinary meter does.")
+NOTHING = Candidate(FaultKind.VALUE_OFF, (), (IdealMeters(),), say("faults.nothing_wrong"))
+ORDINARY = Candidate(FaultKind.AMMETER_RESISTANCE, (), (), say("faults.meter_disturbs_circuit_ordinary"))
 
 
 def rank(scene: FaultContext) -> Ranking:

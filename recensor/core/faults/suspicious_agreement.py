@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from recensor.core.judgement import Account, Assessment, Standing
 from recensor.core.quantity import VOLTAGE
+from recensor.core.sentences import say
 from recensor.core.uncertainty import resolution_uncertainty
 
 # Below this chance something is said, and of no fewer coincidences.
@@ -69,7 +70,7 @@ def _sums(assessment: Assessment) -> Iterator[Coincidence]:
                 chance = _within(0.5 * digit, account.expanded / 2.0)
                 around = " · ".join(account.around)
                 indexes = tuple(k for term in account.terms for k in term.sources)
-                yield Coincidence(f"Loop {around} closes to the last digit.", chance, indexes)
+                yield Coincidence(say("faults.loop_closes_last_digit", around=around), chance, indexes)
 
 
 def _coarsest(account: Account, assessment: Assessment) -> float:
@@ -95,7 +96,7 @@ def _alike(assessment: Assessment) -> Iterator[Coincidence]:
         if resolution and step > 3.0 * resolution:
             chance = min(1.0, resolution / (step * math.sqrt(2.0 * math.pi))) ** (len(indexes) - 1)
             words = target_assessment.measurement.target.words
-            text = f"{len(indexes)} trials of {words} are the same to a digit finer than read."
+            text = say("faults.trials_same_digit_finer", indexes=len(indexes), words=words)
             yield Coincidence(text, chance, indexes)
 
 
@@ -122,10 +123,7 @@ def _as_calculated(assessment: Assessment) -> Iterator[Coincidence]:
     expected = sum(chances)
     if len(same) > 1 and chances:
         chance = at_least(len(same), chances)
-        text = (
-            f"{len(same)} of {len(chances)} readings are just what is calculated from nominal values, "
-            f"where about {expected:.1f} would be."
-        )
+        text = say("faults.readings_just_what_calculated", same=len(same), chances=len(chances), expected=expected)
         yield Coincidence(text, chance, tuple(same))
 
 

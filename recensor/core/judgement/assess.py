@@ -36,6 +36,7 @@ from recensor.core.judgement.verdicts import (
 )
 from recensor.core.meters import contradictions
 from recensor.core.record import Reading, Run
+from recensor.core.sentences import say, several
 from recensor.core.uncertainty import NO_SPREAD
 
 
@@ -127,11 +128,11 @@ def assess(run: Run) -> Assessment:
 def _doubts(run: Run, measurements: Measurements, alone: dict[PartAlone, PartAssessment]) -> Iterator[Warned]:
     """What is to be said of the readings before anything is calculated."""
     if any(reading.struck is None and measurements.meters.is_assumed(reading) for reading in run.readings):
-        yield Warned("meters", "an ordinary handheld is assumed; name your meter")
+        yield Warned("meters", say("judgement.ordinary_handheld_assumed_name"))
     unproved = sorted({p.tolerance_percent or 0.0 for p in alone.values() if not p.provable and p.tolerance_percent})
     if unproved:
         classes = " and ".join(f"{tolerance:g} %" for tolerance in unproved)
-        yield Warned("meters", f"this meter cannot prove {classes} parts")
+        yield Warned("meters", say("judgement.meter_cannot_prove_parts", classes=classes))
     for name, profile in run.meters.items():
         yield from (
             Warned(f"meters.{name}.{contradiction.place}", contradiction.text)
@@ -141,14 +142,14 @@ def _doubts(run: Run, measurements: Measurements, alone: dict[PartAlone, PartAss
         if reading.value.doubt and reading.struck is None:
             yield Warned(
                 f"readings[{k}].value",
-                f"“{reading.value.text}” was read as it stands. {reading.value.doubt.question}",
+                say("judgement.read_stands", reading=reading.value.text, question=reading.value.doubt.question),
             )
         if reading.value.over_range and reading.value.text.strip().isdigit() and reading.struck is None:
-            yield Warned(f"readings[{k}].value", f"“{reading.value.text}” is what this meter shows beyond its range")
+            yield Warned(f"readings[{k}].value", say("judgement.what_meter_shows_beyond", reading=reading.value.text))
         if measurements.standings[k] is Standing.LOOK and reading.counted is None:
             yield Warned(
                 f"readings[{k}].value",
-                f"“{reading.value.text}” is taken for a look: kept, and not counted with the rest",
+                say("judgement.taken_look_kept_and", reading=reading.value.text),
             )
     for measurement in measurements.by_target.values():
         for k in measurement.far:
@@ -159,8 +160,8 @@ def _far_from_the_others(k: int, measurement: Measurement, run: Run) -> str:
     text, mean = run.readings[k].value.text, rounded(measurement.mean or 0.0, None, measurement.target.unit)
     if len(measurement.far) > 1:
         apart = rounded(max(measurement.values) - min(measurement.values), None, measurement.target.unit)
-        return f"“{text}” is one of two trials that lie {apart} apart: one of them is none. Their mean is {mean}."
-    return f"“{text}” lies far from the other {measurement.count - 1} trials, and pulls their mean to {mean}."
+        return say("judgement.one_two_trials_lie", text=text, apart=apart, mean=mean)
+    return say("judgement.lies_far_from_other", text=text, count=measurement.count - 1, mean=mean)
 
 
 class _Against:
@@ -221,8 +222,8 @@ class _Against:
         found = self._judged(read, measurement.target, *self.calculated(measurement.target))
         if measurement.far:
             places = " and ".join(f"“{self.run.readings[k].value.text}”" for k in measurement.far)
-            text = "lie far apart" if len(measurement.far) > 1 else "lies far from the other trials"
-            found = replace(found, reason=f"{found.reason} {places} {text}.")
+            kind = "judgement.lie_far_apart" if len(measurement.far) > 1 else "judgement.lies_far_from_other_trials"
+            found = replace(found, reason=several(found.reason, say(kind, places=places)))
         return TargetAssessment(measurement, found)
 
     def calculated(self, target: Target) -> tuple[Calculated, Calculated]:
@@ -239,7 +240,7 @@ class _Against:
         normalised = {NOMINAL: normalised_error(read.value, read.spread, nominal), MEASURED: None}
         if target.is_leads:
             verdict, outcome = Verdict.NOT_JUDGED, Outcome.NEUTRAL
-            reason = "Taken off every resistance that was read with this meter."
+            reason = say("judgement.taken_off_every_resistance")
             return Judged(read.value, read.expanded, nominal, measured, errors, normalised, verdict, reason, outcome)
         part = self.alone.get(target) or self.alone[replace(target, setup=None)]
         return Judged(
@@ -263,5 +264,5 @@ def _as_shown(judged_so: Judged, reading: Reading) -> Judged:
 
 def _as_look(judged_so: Judged) -> Judged:
     """A look is kept and says nothing."""
-    reason = "A look: kept, and not counted."
+    reason = say("judgement.look_kept_and_not")
     return replace(judged_so, verdict=Verdict.NOT_JUDGED, reason=reason, outcome=Outcome.NEUTRAL)

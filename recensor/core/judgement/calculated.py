@@ -24,6 +24,7 @@ from recensor.core.judgement.sources import AllGiven, Given, Sources
 from recensor.core.judgement.starting_values import StartingValue, cold_of, known_of, stated_alone
 from recensor.core.meters import ORDINARY_HANDHELD, disturbs_by
 from recensor.core.quantity import ZERO_SHARE
+from recensor.core.sentences import say
 from recensor.core.solving import (
     METER,
     Element,
@@ -197,7 +198,9 @@ class _OfSetup:
             if read and read.mean is not None:
                 turned = -1.0 if read.target.reversed_against(source) else 1.0
                 spread = read.spread.times(turned)
-                given[sweep.source] = Given(turned * read.mean, spread, True, "as read in this row", read.indexes)
+                given[sweep.source] = Given(
+                    turned * read.mean, spread, True, say("judgement.read_in_row"), read.indexes
+                )
                 at_terminals.add(sweep.source)
             known = known_of(self.sheet, row.setup, self.measurements, given)
             if not sweep.settings:  # a free row is set as it was read, or nobody knows how
@@ -347,7 +350,10 @@ class _SetupCalculation:
             try:
                 work()
             except NetworkError as error:
-                self._warn(f"setups.{self.circuit.setup}", f"not calculated from {self.basis} values: {error}")
+                self._warn(
+                    f"setups.{self.circuit.setup}",
+                    say("judgement.not_calculated_from_values", basis=self.basis, error=error),
+                )
 
     def _live(self, targets: Sequence[Across | Through]) -> None:
         """Voltages and currents: one factorisation, and all adjoints in the same solution."""
@@ -414,20 +420,14 @@ class _SetupCalculation:
         are_nameless, are_vague = nameless.any(axis=1).tolist(), vague.any(axis=1).tolist()
         for k, target in enumerate(targets):
             for name in known.named(nameless[k]) if are_nameless[k] else ():
-                lacks = "no resistance that is known" if name in self.cold else "no nominal value"
-                self._warn(
-                    f"parts.{name}",
-                    f"{name} has {lacks}: what depends on it is not calculated from {self.basis} values",
-                )
+                kind = "judgement.resistance_is_not_known" if name in self.cold else "judgement.no_nominal_value"
+                self._warn(f"parts.{name}", say(kind, name=name, basis=self.basis))
             if are_nameless[k]:
                 self._answers(target, UNKNOWN)
                 continue
             for name in known.named(vague[k]) if are_vague[k] else ():
-                lacks = "tolerance" if self.basis is NOMINAL else "reading and no tolerance"
-                self._warn(
-                    f"parts.{name}",
-                    f"{name} has no {lacks}: the uncertainty of values calculated from {self.basis} values is unknown",
-                )
+                kind = "judgement.no_tolerance" if self.basis is NOMINAL else "judgement.no_reading_and_no_tolerance"
+                self._warn(f"parts.{name}", say(kind, name=name, basis=self.basis))
             shares: dict[Hashable, float] = {
                 TrueParts(target): owns[k],
                 **dict(zip(known.variables, rows[k], strict=True)),

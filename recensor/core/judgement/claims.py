@@ -11,6 +11,7 @@ from recensor.core.judgement.measurements import Measurements, Standing
 from recensor.core.judgement.verdicts import EDGE, Judged, Read, judged
 from recensor.core.quantity import CURRENT, QUANTITY_NAMES, RESISTANCE, VOLTAGE, Measurand, as_ratio
 from recensor.core.record import Claim, ClaimOperation, Reading, Run
+from recensor.core.sentences import say
 from recensor.core.uncertainty import Spread, resolution_uncertainty
 
 # What a product or quotient of two measurands is, by Ohm's law.
@@ -64,22 +65,22 @@ def _assess(
     own, problem = _own_terms(claim, run)
     if own is None:
         return ClaimAssessment(index, claim, compared, None, None, problem)
-    text = f"{claim.combined} of its own terms is {rounded(own, digit, claim.target.unit)}"
+    text = say("judgement.own_terms", combined=claim.combined, own=rounded(own, digit, claim.target.unit))
     if abs(value - own) > digit * (1 + EDGE):
-        return ClaimAssessment(index, claim, compared, own, False, f"{text}: the claim does not follow.")
+        return ClaimAssessment(index, claim, compared, own, False, say("judgement.claim_does_not_follow", text=text))
     if digit > as_ratio(run.sheet.judge.limit) * abs(own) and value != own:
-        unsure = f"{text}: the claim is written too coarsely to tell; write more digits."
+        unsure = say("judgement.claim_written_too_coarsely", text=text)
         return ClaimAssessment(index, claim, compared, own, None, unsure)
-    return ClaimAssessment(index, claim, compared, own, True, f"{text}: the claim follows.")
+    return ClaimAssessment(index, claim, compared, own, True, say("judgement.claim_follows", text=text))
 
 
 def _not_countable(claim: Claim, measurements: Measurements) -> str:
     """Why a claim's own readings cannot be counted with, if so."""
     for k in claim.sources:
         if measurements.standings[k] in (Standing.STRUCK, Standing.REPLACED):
-            return f"readings[{k}] is struck."
+            return say("judgement.readings_struck", k=k)
         if measurements.run.readings[k].value.over_range:
-            return f"readings[{k}] is over-range, no number."
+            return say("judgement.readings_over_range_no", k=k)
     return ""
 
 
@@ -90,18 +91,19 @@ def _other_unit(claim: Claim, run: Run) -> str:
     named = " and ".join(dict.fromkeys(measurand.value for measurand in measurands))
     if claim.combined in _OF_ONE_KIND:
         if len(set(measurands)) > 1:
-            return f"The terms are {named}: there is no {claim.combined} of those."
+            return say("judgement.terms_no_those", named=named, combined=claim.combined)
         made: Measurand | None = measurands[0]
         if claim.combined is ClaimOperation.PARALLEL and made is not RESISTANCE:
-            return f"Only resistances lie in parallel by their reciprocals; the terms are {named}."
+            return say("judgement.only_resistances_lie_in", named=named)
     elif len(measurands) != 2:
         return ""
     else:
         table = _PRODUCTS if claim.combined is ClaimOperation.PRODUCT else _QUOTIENTS
         made = table.get((measurands[0], measurands[1]))
     if made is not wanted:
-        what = f"a {made}" if made else "nothing that is read here"
-        return f"A {claim.combined} of {named} is {what}, not a {QUANTITY_NAMES[claim.target.unit]}."
+        wanted_word = QUANTITY_NAMES[claim.target.unit]
+        kind = "judgement.claim_makes_another_quantity" if made else "judgement.claim_makes_no_quantity"
+        return say(kind, combined=claim.combined, named=named, made=made, wanted=wanted_word)
     return ""
 
 
@@ -114,16 +116,16 @@ def _own_terms(claim: Claim, run: Run) -> tuple[float | None, str]:
     values = [float(reading.value) for reading in readings]
     two = (ClaimOperation.DIFFERENCE, ClaimOperation.RATIO, ClaimOperation.QUOTIENT, ClaimOperation.PRODUCT)
     if claim.combined in two and len(values) != 2:
-        return None, f"A {claim.combined} is made of two readings; here are {len(values)}."
+        return None, say("judgement.made_two_readings_here", combined=claim.combined, values=len(values))
     if claim.combined is ClaimOperation.PARALLEL:
         if min(values) <= 0:
-            return None, "A parallel value is made of resistances above zero."
+            return None, say("judgement.parallel_value_made_resistances")
         return 1.0 / math.fsum(1.0 / value for value in values), ""
     if claim.combined in (ClaimOperation.RATIO, ClaimOperation.QUOTIENT, ClaimOperation.PRODUCT):
         first, second = _along_the_part(readings, values, run)
         if claim.combined is ClaimOperation.PRODUCT:
             return first * second, ""
-        return (first / second, "") if second else (None, "Nothing is divided by a zero.")
+        return (first / second, "") if second else (None, say("judgement.nothing_divided_zero"))
     if claim.combined is ClaimOperation.MEAN:
         turned = [-v if r.target.reversed_against(claim.target) else v for r, v in zip(readings, values, strict=True)]
         return math.fsum(turned) / len(turned), ""

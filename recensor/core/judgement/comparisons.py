@@ -22,6 +22,7 @@ from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import EDGE
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, as_ratio
+from recensor.core.sentences import say, several
 from recensor.core.uncertainty import COVERAGE_FACTOR, NO_SPREAD
 
 # What is looked at first, by what setups are held against each other for.
@@ -36,7 +37,7 @@ _FIRST: Mapping[Rule, tuple[Measurand, ...]] = {
     Rule.SUPERPOSITION: (CURRENT, VOLTAGE, RESISTANCE),
 }
 
-AGREES, OUTSIDE, UNDECIDED, NEEDS_READINGS = "agrees", "outside", "undecided", "needs readings"
+AGREES, OUTSIDE, UNDECIDED, NEEDS_READINGS = "agrees", "outside", "undecided", say("judgement.needs_readings")
 _OUTCOMES = {
     AGREES: Outcome.AGREES,
     OUTSIDE: Outcome.OUTSIDE,
@@ -161,8 +162,10 @@ class _Comparing:
     def _unread(self, together: Sequence[Target]) -> SetupsCompared:
         values = tuple(self._value(target) for target in together)
         missing = [t for t, value in zip(together, values, strict=True) if value is None]
-        still = ", ".join(f"{target.words} in {target.setup}" for target in missing)
-        text = f"Still to read: {still}." if still else "Nothing was read alike in these setups."
+        still = ", ".join(
+            say("judgement.target_in_setup", target=target.words, setup=target.setup) for target in missing
+        )
+        text = say("judgement.still_read", still=still) if still else say("judgement.nothing_read_alike_in")
         return SetupsCompared(self.comparison, tuple(together), values, None, None, None, NEEDS_READINGS, text)
 
     def _value(self, target: Target) -> float | None:
@@ -214,36 +217,52 @@ class _Comparing:
         where = _what(together, self.sheet)
         if self.comparison.rule is Rule.SUPERPOSITION:
             sums = " and ".join(shown[1:])
-            text = f"{where}: {shown[0]} together, {sums} alone, {rounded(difference, u or None, unit)} apart"
+            text = say(
+                "judgement.together_alone_apart",
+                where=where,
+                shown=shown[0],
+                sums=sums,
+                difference=rounded(difference, u or None, unit),
+            )
         else:
-            text = f"{where}: {shown[0]} in {together[0].setup}, {shown[1]} in {together[1].setup}"
+            text = say(
+                "judgement.in_in",
+                where=where,
+                shown=shown[0],
+                setup=together[0].setup,
+                shown_2=shown[1],
+                together_setup=together[1].setup,
+            )
         if should is None:
-            return UNDECIDED, f"{text}; what the change should be is not known.{self._as_set()}"
+            return UNDECIDED, several(say("judgement.what_change_should_not", text=text), *self._as_set())
         off = abs(difference - should)
         changed, ought = rounded(difference, u or None, unit), rounded(should, u or None, unit)
         is_same = self.comparison.rule in _SAME
-        sentence = text if is_same else f"{text}, a change of {changed} where {ought} is calculated"
+        sentence = (
+            text if is_same else say("judgement.change_where_calculated", text=text, changed=changed, ought=ought)
+        )
         allowed = as_ratio(judge.limit) * max(abs(value) for value in values) * (1.0 + EDGE)
-        tells = f"the readings tell ± {rounded(u, u or None, unit)}"
+        tells = say("judgement.readings_tell", u=rounded(u, u or None, unit))
         if abs(should) > COVERAGE_FACTOR * u and difference * should <= 0 and abs(difference) <= abs(should):
-            return OUTSIDE, f"{sentence}: nothing changed as it should.{self._as_set()}"
+            return OUTSIDE, several(say("judgement.nothing_changed_should", sentence=sentence), *self._as_set())
         if judge.by is JudgedBy.UNCERTAINTY:
             allowed = 0.0
         if off > allowed + u:
-            return OUTSIDE, f"{sentence}: more than {_limit(self.sheet)}; {tells}.{self._as_set()}"
+            reason = say("judgement.more_than", sentence=sentence, limit=_limit(self.sheet), tells=tells)
+            return OUTSIDE, several(reason, *self._as_set())
         if judge.by is JudgedBy.UNCERTAINTY:
-            return AGREES, f"{sentence}; {tells}."
+            return AGREES, say("judgement.alike_as_told", sentence=sentence, tells=tells)
         if u > allowed:
-            return UNDECIDED, f"{sentence}; {tells}, too coarse.{self._as_set()}"
+            return UNDECIDED, several(say("judgement.too_coarse", sentence=sentence, tells=tells), *self._as_set())
         if off <= allowed:
-            return AGREES, f"{sentence}; {tells}.{self._as_set()}"
-        return UNDECIDED, f"{sentence}; {tells}: on neither side of {_limit(self.sheet)} for sure.{self._as_set()}"
+            return AGREES, several(say("judgement.alike_as_told", sentence=sentence, tells=tells), *self._as_set())
+        reason = say("judgement.on_neither_side_sure", sentence=sentence, tells=tells, limit=_limit(self.sheet))
+        return UNDECIDED, several(reason, *self._as_set())
 
-    def _as_set(self) -> str:
+    def _as_set(self) -> Iterator[str]:
         """Of an equivalent source: how far its voltage and resistance are from what was read of the original."""
-        if self.comparison.rule is not Rule.EQUIVALENT:
-            return ""
-        return "".join(f" {words}" for words in self._off_what_was_read())
+        if self.comparison.rule is Rule.EQUIVALENT:
+            yield from self._off_what_was_read()
 
     def _off_what_was_read(self) -> Iterator[str]:
         last = self.sheet.setups[self.comparison.setups[-1]]
@@ -261,10 +280,14 @@ class _Comparing:
             own = self._own(name, last)
             if read and own is not None:
                 off = (own - read) / abs(read) * 100.0
-                side = "high" if off > 0 else "low"
-                verb = "set" if kind.is_source or kind.adjustable_value else "chosen"
-                how = "as it was read" if abs(off) < 0.5 else f"{abs(off):.2g} % {side}"
-                yield f"{name} is {verb} {how}: {rounded(read, None, measurand.unit)} was read of the original."
+                is_set = kind.is_source or kind.adjustable_value
+                side = "as_it_was_read" if abs(off) < 0.5 else "high" if off > 0 else "low"
+                yield say(
+                    f"judgement.{'set' if is_set else 'chosen'}_{side}",
+                    name=name,
+                    off=abs(off),
+                    read=rounded(read, None, measurand.unit),
+                )
 
     def _read_open(self, leads: tuple[str, str], measurand: Measurand) -> Iterator[float]:
         """What was read of the original, its load out: the open voltage, or the resistance looking back."""
@@ -300,21 +323,25 @@ def _shares(comparison: Comparison, count: int) -> tuple[float, ...]:
 
 
 def _limit(sheet: Sheet) -> str:
-    return f"{sheet.judge.limit.value:f} %" if sheet.judge.by is JudgedBy.PERCENT else "the readings explain"
+    return f"{sheet.judge.limit.value:f} %" if sheet.judge.by is JudgedBy.PERCENT else say("judgement.readings_explain")
 
 
 def _what(together: Sequence[Target], sheet: Sheet) -> str:
     """What is read alike, in words."""
     first = together[0]
     if first.is_through:
-        return f"Current through {first.part}"
+        return say("judgement.current_through", part=first.part)
     if not first.is_across:
         return first.words
     across = sheet.setups[first.setup].across(*first.nodes)
     if first.measurand is RESISTANCE:
         return (
-            "Total resistance"
+            say("judgement.total_resistance")
             if any(sheet.parts[n].kind.is_source for n in across)
-            else f"Resistance from {first.red} to {first.black}"
+            else say("judgement.resistance_from", red=first.red, black=first.black)
         )
-    return f"Voltage across {across[0]}" if len(across) == 1 else f"Voltage from {first.red} to {first.black}"
+    return (
+        say("judgement.voltage_across", across=across[0])
+        if len(across) == 1
+        else say("judgement.voltage_from", red=first.red, black=first.black)
+    )

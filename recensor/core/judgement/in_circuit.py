@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from functools import cached_property
 
 from recensor.core.circuit import Part, Sheet
+from recensor.core.sentences import say
 from recensor.core.solving import NetworkError, dead, resistance_between
 
 
@@ -25,13 +26,17 @@ class InCircuit:
 
     @cached_property
     def _all(self) -> list[tuple[str, dict[str, float]]]:
-        sheet, found = self._sheet, []
+        sheet = self._sheet
+        found: list[tuple[str, dict[str, float]]] = []
         nominal = {name: float(part.nominal) for name, part in sheet.parts.items() if part.nominal}
         for setup in sheet.setups.values():
             passive = [name for name in setup.connections if not sheet.parts[name].kind.is_source]
             if not nominal.keys() >= setup.connections.keys() or not all(sheet.parts[n].kind.ohmic for n in passive):
                 continue
-            for left_in, how in ((False, "in the circuit"), (True, "in the circuit, the supply connected")):
+            for left_in, how in (
+                (False, say("judgement.in_circuit")),
+                (True, say("judgement.in_circuit_supply_connected")),
+            ):
                 try:
                     elements = dead(setup, sheet.parts, nominal, left_in=left_in)
                     seen = resistance_between(elements, [setup.connections[name] for name in passive])

@@ -19,6 +19,7 @@ from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import BEYOND, EDGE
 from recensor.core.quantity import CURRENT, VOLTAGE, Measurand, as_ratio
 from recensor.core.record import Run
+from recensor.core.sentences import say, several
 from recensor.core.uncertainty import NO_SPREAD, Spread
 
 # A target that was read, and its coefficient.
@@ -295,10 +296,10 @@ def _closed(
     if missing:
         still = ", ".join(target.words for target in missing)
         return Account(law, setup, around, at, tuple(terms), None, None, None, None, None, None, missing,
-                       AccountVerdict.NEEDS_READINGS, f"Still to read: {still}.")  # fmt: skip
+                       AccountVerdict.NEEDS_READINGS, say("judgement.still_read", still=still))  # fmt: skip
     collected = _collected(terms)
     if any(term.value is None for term in terms) and not collected:
-        reason = "Its parts share the same two nodes: one reading serves them all, and nothing is left to check."
+        reason = say("judgement.parts_share_same_two")
         return Account(law, setup, around, at, tuple(terms), None, None, None, None, None, None, (),
                        AccountVerdict.NO_INDEPENDENT_CHECK, reason)  # fmt: skip
     signed = [term.sign * (term.value or 0.0) for term in terms]
@@ -312,22 +313,21 @@ def _closed(
     wanted: tuple[Target, ...] = ()
     if not collected:
         wanted = tuple(term.wanted for term in terms if term.derived)[:1]
-        verdict, reason = AccountVerdict.NO_INDEPENDENT_CHECK, _proves_nothing(wanted)
+        verdict, why = AccountVerdict.NO_INDEPENDENT_CHECK, _proves_nothing(wanted)
     else:
-        verdict, reason = _weigh(law, rises, drops, residual, margin, judge)
-        if verdict is AccountVerdict.UNDECIDED:
-            reason += _to_refine(collected, measurements)
-        reason += _unchecked(terms, margin)
-        if tested := [term.part for term in terms if term.tests_sag]:
-            reason += f" {', '.join(tested)} was read before connecting, so this also tests its sag."
+        verdict, why = _weigh(law, rises, drops, residual, margin, judge)
+        refine = _to_refine(collected, measurements) if verdict is AccountVerdict.UNDECIDED else ""
+        tested = ", ".join(term.part for term in terms if term.tests_sag)
+        sag = say("judgement.tests_sag", tested=tested) if tested else ""
+        why = several(why, refine, _unchecked(terms, margin), sag)
     return Account(law, setup, around, at, tuple(terms), rises, drops, residual, percentage, margin,
-                   residual / margin if margin else None, wanted, verdict, reason, spread)  # fmt: skip
+                   residual / margin if margin else None, wanted, verdict, why, spread)  # fmt: skip
 
 
 def _proves_nothing(wanted: tuple[Target, ...]) -> str:
     if wanted:
-        return f"These readings cancel whatever they are; reading the {wanted[0].words} directly would make it a check."
-    return "Every term is the same reading, taken between the same two nodes: nothing is left to check."
+        return say("judgement.these_readings_cancel_whatever", words=wanted[0].words)
+    return say("judgement.every_term_same_reading")
 
 
 def _to_refine(collected: Mapping[Target, float], measurements: Measurements) -> str:
@@ -336,7 +336,7 @@ def _to_refine(collected: Mapping[Target, float], measurements: Measurements) ->
     def share(key: Target) -> float:
         return abs(collected[key]) * measurements.by_target[key].spread.standard
 
-    return f" Read the {measurements.by_target[max(collected, key=share)].target.words} finer."
+    return say("judgement.read_it_finer", target=measurements.by_target[max(collected, key=share)].target.words)
 
 
 def _unchecked(terms: Sequence[Term], margin: float) -> str:
@@ -344,7 +344,7 @@ def _unchecked(terms: Sequence[Term], margin: float) -> str:
     small = [term.part for term in terms if term.value is not None and 0 < abs(term.value) < margin]
     if not small:
         return ""
-    return f" {' and '.join(small)}'s own share is smaller than the uncertainty: it is not checked here."
+    return say("judgement.own_share_is_not_checked", parts=" and ".join(small))
 
 
 def _weigh(
@@ -353,22 +353,29 @@ def _weigh(
     unit, size = law.unit, abs(residual)
     names = ("rises", "drops") if law is VOLTAGE else ("in", "out")
     sums = f"{names[0]} {rounded(rises, margin or None, unit)}, {names[1]} {rounded(drops, margin or None, unit)}"
-    short = f"{names[residual > 0]} short by {rounded(size, margin or None, unit)}"
+    short = say("judgement.short_by", names=names[residual > 0], size=rounded(size, margin or None, unit))
     tells = f"± {rounded(margin, margin or None, unit)}"
     margin *= 1.0 + EDGE
     if judge.by is JudgedBy.UNCERTAINTY or rises <= 0:
         if size <= margin:
-            return AccountVerdict.BALANCES, f"{sums}: balances within what the readings can tell, {tells}."
+            return AccountVerdict.BALANCES, say("judgement.balances_within_what_readings", sums=sums, tells=tells)
         if size <= BEYOND * margin:
-            return AccountVerdict.UNDECIDED, f"{sums}: {short}, just beyond what the readings can tell, {tells}."
-        return AccountVerdict.OUT, f"{sums}: {short}, more than the readings' own {tells}."
-    within, allowed = f"{judge.limit.value:f} % of {names[0]}", as_ratio(judge.limit) * rises * (1.0 + EDGE)
+            return AccountVerdict.UNDECIDED, say(
+                "judgement.just_beyond_what_readings", sums=sums, short=short, tells=tells
+            )
+        return AccountVerdict.OUT, say("judgement.more_than_readings_own", sums=sums, short=short, tells=tells)
+    within, allowed = (
+        say("judgement.percent_of", limit=judge.limit.value, names=names[0]),
+        as_ratio(judge.limit) * rises * (1.0 + EDGE),
+    )
     if size > allowed + margin:
-        return AccountVerdict.OUT, f"{sums}: {short}, more than {within}."
+        return AccountVerdict.OUT, say("judgement.sums_more_than", sums=sums, short=short, within=within)
     if margin > allowed:
-        return AccountVerdict.UNDECIDED, f"{sums}: the readings only tell {tells}, too coarse for {within}."
+        return AccountVerdict.UNDECIDED, say("judgement.readings_only_tell_too", sums=sums, tells=tells, within=within)
     if size <= margin:
-        return AccountVerdict.BALANCES, f"{sums}: balances within what the readings can tell, {tells}."
+        return AccountVerdict.BALANCES, say("judgement.balances_within_what_readings", sums=sums, tells=tells)
     if size <= allowed:
-        return AccountVerdict.CLOSE, f"{sums}: within {within}, but {short}, more than the meter explains ({tells})."
-    return AccountVerdict.UNDECIDED, f"{sums}: {short}, on neither side of {within} for sure."
+        return AccountVerdict.CLOSE, say(
+            "judgement.within_but_more_than", sums=sums, within=within, short=short, tells=tells
+        )
+    return AccountVerdict.UNDECIDED, say("judgement.sums_on_neither_side", sums=sums, short=short, within=within)

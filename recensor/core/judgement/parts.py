@@ -1,5 +1,6 @@
 """Each part by itself against what it should be: by its tolerance, a source without one by the run's limit."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from recensor.core.circuit import Part, PartAlone
@@ -12,6 +13,7 @@ from recensor.core.judgement.verdicts import PartVerdict
 from recensor.core.quantity import OHM, RESISTANCE, Quantity, as_ratio
 from recensor.core.record import Run
 from recensor.core.resistors import bands_saying, lookalikes
+from recensor.core.sentences import say, several
 from recensor.core.uncertainty import expanded
 
 
@@ -77,14 +79,15 @@ def _assess_part(
         else (mean - nominal) / abs(nominal) * 100.0
     )
     provable = True
+    reason: str
     if measurement is None:
-        verdict, reason = PartVerdict.UNREAD, f"{part.name} has not been read by itself yet."
+        verdict, reason = PartVerdict.UNREAD, say("judgement.not_been_read_itself", part=part.name)
     elif mean is None:
         verdict, reason = _over_range(part, measurement, run)
     elif not alike:
         verdict, reason = PartVerdict.NO_NOMINAL, _of_another_state(part)
     elif nominal is None:
-        verdict, reason = PartVerdict.NO_NOMINAL, f"{part.name} has no nominal value; its reading is its value."
+        verdict, reason = PartVerdict.NO_NOMINAL, say("judgement.no_nominal_value_reading", part=part.name)
     elif part.tolerance or part.kind.is_source or part.kind.adjustable_value:
         margin = expanded(measurement.standard) or 0.0
         limit = None if part.kind.adjustable_value else part.tolerance
@@ -92,59 +95,66 @@ def _assess_part(
         provable = margin <= allowed
         verdict, reason = _within(mean - nominal, allowed, margin, part)
         if verdict is PartVerdict.OUT and part.kind.has_bands:
-            reason += _explained(mean, margin, part, in_circuit)
+            reason = several(reason, *_explained(mean, margin, part, in_circuit))
     else:
-        verdict, reason = PartVerdict.NO_TOLERANCE, f"{part.name} has no stated tolerance to be judged by."
+        verdict, reason = PartVerdict.NO_TOLERANCE, say("judgement.no_stated_tolerance_judged", part=part.name)
     return PartAssessment(part.name, nominal, mean, error, tolerance, verdict, reason, provable)
 
 
 def _of_another_state(part: Part) -> str:
     """Why what a lamp, a diode or a wire reads by itself is not what it is at work."""
     if part.kind.has_cold:
-        return f"{part.name} was read cold: lit it resists many times as much, and this reading says nothing of that."
+        return say("judgement.read_cold_lit_resists", part=part.name)
     if part.kind.is_wire:
-        return f"{part.name} is a {part.kind.word}: its reading says whether it joins."
-    return f"What the meter sends through {part.name} decides what it reads: its drop is stated at another current."
+        return say("judgement.reading_says_whether_joins", part=part.name, word=part.kind.word)
+    return say("judgement.what_meter_sends_through", part=part.name)
 
 
 def _within(difference: float, allowed: float, margin: float, part: Part) -> tuple[PartVerdict, str]:
     """A part against its tolerance; a source without one against the limit of the run."""
     unit, by_tolerance = part.kind.unit, part.tolerance is not None and not part.kind.adjustable_value
-    side = "above" if difference > 0 else "below"
-    what, allows = ("nominal", "the tolerance") if by_tolerance else ("its setting", "the run's limit")
-    off = f"{rounded(abs(difference), margin, unit)} {side} {what}" if difference else f"On {what}"
-    sentence = f"{off}; {allows} allows ± {rounded(allowed, None, unit)}"
+    side = "on" if not difference else "above" if difference > 0 else "below"
+    values = {
+        "off": rounded(abs(difference), margin, unit),
+        "allowed": rounded(allowed, None, unit),
+        "margin": rounded(margin, margin, unit),
+    }
+    kind = f"judgement.{side}_{'nominal' if by_tolerance else 'setting'}"
     if abs(abs(difference) - allowed) <= margin:
-        own = f"which lies inside the reading's own ± {rounded(margin, margin, unit)}"
-        return PartVerdict.CANNOT_TELL, f"{sentence}, {own}."
+        return PartVerdict.CANNOT_TELL, say(f"{kind}_and_too_near", **values)
     if abs(difference) < allowed:
-        return PartVerdict.WITHIN if by_tolerance else PartVerdict.AS_SET, f"{sentence}."
+        return PartVerdict.WITHIN if by_tolerance else PartVerdict.AS_SET, say(kind, **values)
     if by_tolerance:
-        return PartVerdict.OUT, f"{sentence}."
-    return PartVerdict.OFF_SETTING, f"{sentence}: set it again, or say what it is set to."
+        return PartVerdict.OUT, say(kind, **values)
+    return PartVerdict.OFF_SETTING, say(f"{kind}_set_it_again", **values)
 
 
-def _explained(value: float, margin: float, part: Part, in_circuit: InCircuit) -> str:
-    """What would explain a resistor's reading out of tolerance; empty when nothing stands out."""
+def _explained(value: float, margin: float, part: Part, in_circuit: InCircuit) -> Iterator[str]:
+    """What would explain a resistor's reading out of tolerance; nothing when nothing stands out."""
     if part.nominal is None or part.tolerance is None or part.nominal.value is None or part.tolerance.value is None:
-        return ""
+        return
     tolerance = as_ratio(part.tolerance)
-    text = hint(value, float(part.nominal), tolerance * float(part.nominal) + margin, RESISTANCE)
+    yield hint(value, float(part.nominal), tolerance * float(part.nominal) + margin, RESISTANCE)
     bands = bands_saying(part.nominal.value, part.tolerance.value)
     for alike in lookalikes(bands) if bands else ():
         other = float(alike.coded.value)
         if abs(value - other) <= tolerance * other + margin:
-            band = f"band {alike.band + 1} {alike.colour.word}, not {bands[alike.band].word}"
-            text += f" Perhaps it is {stated(alike.coded.value, OHM)}: {band}."
+            yield say(
+                "judgement.perhaps_it_is",
+                value=stated(alike.coded.value, OHM),
+                band=alike.band + 1,
+                colour=alike.colour.word,
+                taken_for=bands[alike.band].word,
+            )
             break
     for shown, how in in_circuit.readings(part):
         if shown < (1 - tolerance) * float(part.nominal) and abs(value - shown) <= tolerance * shown + margin:
-            return f"{text} It fits {part.name} read {how}: take it out, other paths read in parallel."
-    return text
+            yield say("judgement.fits_read_take_out", part=part.name, how=how)
+            return
 
 
 def _over_range(part: Part, measurement: Measurement, run: Run) -> tuple[PartVerdict, str]:
     ranges = [run.readings[k].range for k in measurement.indexes]
     if part.nominal and any(r is not None and float(r) > 1.5 * float(part.nominal) for r in ranges):
-        return PartVerdict.OUT, f"{part.name} reads over-range in a range that holds it: it is open."
-    return PartVerdict.CANNOT_TELL, f"{part.name} reads over-range: take a higher range, or it is open."
+        return PartVerdict.OUT, say("judgement.reads_over_range_in", part=part.name)
+    return PartVerdict.CANNOT_TELL, say("judgement.reads_over_range_take", part=part.name)

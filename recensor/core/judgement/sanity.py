@@ -14,6 +14,7 @@ from recensor.core.judgement.starting_values import values_of
 from recensor.core.judgement.verdicts import BEYOND
 from recensor.core.quantity import AMPERE, OHM, RESISTANCE, VOLT, VOLTAGE, as_ratio
 from recensor.core.record import Light, Run
+from recensor.core.sentences import say
 from recensor.core.solving import operate
 from recensor.core.uncertainty import NO_SPREAD, Spread, tolerance_uncertainty
 
@@ -182,7 +183,7 @@ def series_total(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
         largest, whole = max(known[0], key=lambda part: part.value), mean_of(total)
         holds = bench.is_above(whole, largest)
         if holds is not None:
-            text = f"{shown(total)} in series, the largest part alone is {largest.shown(OHM)}"
+            text = say("judgement.in_series_largest_part", shown=shown(total), alone=largest.shown(OHM))
             yield SanityCheck("series total exceeds its largest part", setup.name, readings_of(whole, *known[0]),
                               holds, f"{text}.")  # fmt: skip
 
@@ -199,7 +200,7 @@ def parallel_total(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]
         )
         holds = bench.is_above(smallest, whole)
         if holds is not None:
-            text = f"{shown(total)} in parallel, the smallest branch alone is {smallest.shown(OHM)}"
+            text = say("judgement.in_parallel_smallest_branch", shown=shown(total), alone=smallest.shown(OHM))
             indexes = readings_of(whole, *(part for chain in known for part in chain))
             yield SanityCheck("parallel total is below its smallest branch", setup.name, indexes, holds, f"{text}.")
 
@@ -219,7 +220,7 @@ def read_one_by_one(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck
         parts, whole = replace(sum(shares, Amount()), value=together), mean_of(total)
         holds = bench.are_equal(whole, parts, together)
         if holds is not None:
-            text = f"the parts read one by one give {parts.shown(OHM)}, the whole reads {shown(total)}"
+            text = say("judgement.parts_read_one_one", shown=parts.shown(OHM), total_shown=shown(total))
             yield SanityCheck("total agrees with the parts read one by one", setup.name, readings_of(whole, parts),
                               holds, f"{text}.")  # fmt: skip
 
@@ -241,7 +242,9 @@ def added_branch(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
             before = bench.measurements.read(replace(target, setup=smaller.name)) if target.is_across else None
             holds = bench.is_above(mean_of(before), mean_of(total)) if before else None
             if before and holds is not None:
-                text = f"{shown(before)} without {', '.join(added)}, {shown(total)} with it"
+                text = say(
+                    "judgement.without_with", shown=shown(before), added=", ".join(added), total_shown=shown(total)
+                )
                 indexes = readings_of(mean_of(total), mean_of(before))
                 yield SanityCheck("adding a branch lowers the total", setup.name, indexes, holds, f"{text}.")
 
@@ -273,7 +276,7 @@ def parallel_voltage(bench: SanityReadings, setup: Setup) -> Iterator[SanityChec
             ]
             apart = most - least
             words = rounded(apart.value, apart.margin, VOLT)
-            text = f"{', '.join(names)} share two nodes; the voltages read there lie {words} apart"
+            text = say("judgement.share_two_nodes_voltages", names=", ".join(names), words=words)
             yield SanityCheck("parallel parts have equal voltages", setup.name, readings_of(*read), holds, f"{text}.")
 
 
@@ -293,9 +296,9 @@ def divider(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
             holds = bench.are_equal(amount, other, max(amount.value, other.value))
             if holds is not None:
                 by_volts, by_ohms = abs(volts[0].value / volts[1].value), ohms[0].value / ohms[1].value
-                text = f"voltages {by_volts:.4g} to 1, resistances {by_ohms:.4g} to 1"
-                yield SanityCheck("divider ratio is the resistance ratio", setup.name, readings_of(amount, other),
-                                  holds, f"{upper} to {lower}: {text}.")  # fmt: skip
+                text = say("judgement.ratio_between", upper=upper, lower=lower, by_volts=by_volts, by_ohms=by_ohms)
+                indexes = readings_of(amount, other)
+                yield SanityCheck("divider ratio is the resistance ratio", setup.name, indexes, holds, text)
 
 
 def _product(volts: Amount, ohms: Amount) -> Amount:
@@ -328,7 +331,7 @@ def series_current(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]
         if holds is not None:
             apart = most - least
             words = rounded(apart.value, apart.margin, AMPERE)
-            text = f"one current runs through {', '.join(dict.fromkeys(names))}; readings lie {words} apart"
+            text = say("judgement.one_current_runs_through", fromkeys=", ".join(dict.fromkeys(names)), words=words)
             yield SanityCheck("series parts carry equal currents", setup.name, readings_of(*read), holds, f"{text}.")
 
 
@@ -350,12 +353,12 @@ def seen_light(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
             continue
         state, amperes = operating.parts[name], float(part.current)
         if part.kind.polarised:
-            share, what, limits = state.amperes / amperes, "the current that it is stated at", _DIODE
+            share, what, limits = state.amperes / amperes, say("judgement.current_stated_at"), _DIODE
         else:
-            share, what, limits = state.watts / (float(part.nominal) * amperes), "its rated power", _FILAMENT
+            share, what, limits = state.watts / (float(part.nominal) * amperes), say("judgement.rated_power"), _FILAMENT
         unseen, lit, bright = limits
         fits = {Light.DARK: share < lit, Light.DIM: share > unseen, Light.BRIGHT: share > bright}[light]
-        text = f"{name} was seen {light}; by what the circuit gives it, it takes {max(share, 0.0):.0%} of {what}"
+        text = say("judgement.seen_what_circuit_gives", name=name, light=light, max=max(share, 0.0), what=what)
         yield SanityCheck("what lights is as bright as it should be", setup.name, (), fits, f"{text}.")
 
 
@@ -384,9 +387,12 @@ def superposition(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
                 total, together, max(abs(together.value), sum(abs(amount.value) for amount in each))
             )
             if holds is not None:
-                text = (
-                    f"{name}: {' and '.join(amount.shown(unit) for amount in each)} alone "
-                    f"make {total.shown(unit)}, together it reads {together.shown(unit)}"
+                text = say(
+                    "judgement.alone_make_together_reads",
+                    name=name,
+                    shown=" and ".join(amount.shown(unit) for amount in each),
+                    unit_shown=total.shown(unit),
+                    shown_2=together.shown(unit),
                 )
                 yield SanityCheck("readings with each source alone add up to those with all", setup.name,
                                   readings_of(*read), holds, f"{text}.")  # fmt: skip
@@ -437,13 +443,13 @@ def assess_sanity(run: Run, measurements: Measurements) -> tuple[list[SanityChec
     unsaid = [
         Warned(
             f"setups.{setup.name}",
-            "a source's internal resistance goes out with it: what each source makes alone does not add up",
+            say("judgement.sources_internal_resistance_goes"),
         )
         for setup in setups
         if has_something_inside(bench, setup, each_alone(bench, setup))
     ]
     unsaid += [
-        Warned(f"setups.{setup.name}", "a lamp or a diode bends: what each source makes alone does not add up")
+        Warned(f"setups.{setup.name}", say("judgement.lamp_or_diode_bends"))
         for setup in setups
         if each_alone(bench, setup) and bends(bench, setup)
     ]

@@ -12,6 +12,7 @@ from recensor.core.figures import rounded
 from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gathered
 from recensor.core.judgement.precision import Own
 from recensor.core.quantity import CURRENT, as_ratio
+from recensor.core.sentences import say
 from recensor.core.solving import LAWS
 from recensor.core.uncertainty import Spread
 
@@ -148,7 +149,7 @@ class Sources:
                 return None
             measurement = self.measurements.read(PartAlone(name, kind.measured_as, own))
             if measurement and self._is_believed(setup, name, measurement, None):
-                how = "read before connecting" + (f" for {own}" if own else "")
+                how = say("judgement.read_before_connecting_for", setup=own) if own else say("judgement.read_before")
                 return Given(measurement.mean or 0.0, measurement.spread, False, how, measurement.indexes)
         return None
 
@@ -165,7 +166,7 @@ class Sources:
             (first.value + last.value) / 2.0,
             first.spread.times(0.5) + last.spread.times(0.5) + drift,
             True,
-            "read under load before and after",
+            say("judgement.read_under_load_before"),
             first.indexes + last.indexes,
         )
 
@@ -205,7 +206,7 @@ class Sources:
             spread = measurement.spread
             if len(goes) > 1:  # digits of one occasion are not those of another
                 spread = Spread({(v, go[0]) if isinstance(v, Own) else v: u for v, u in spread.shares.items()})
-            givens.append(Given(measurement.mean, spread, True, "read under load", measurement.indexes))
+            givens.append(Given(measurement.mean, spread, True, say("judgement.read_under_load"), measurement.indexes))
         return givens
 
     def _is_believed(self, setup: Setup, name: str, measurement: Measurement, before: Given | None) -> bool:
@@ -216,22 +217,18 @@ class Sources:
             return True
         size, unit = float(stated), part.kind.unit
         share = read / size
-        why = ""
+        kind, than = "", size
         if share < 0:
-            why = "the other sign than"
+            kind = "judgement.other_sign_than_set"
         elif share < 0.5:
-            why = "less than half of"
+            kind = "judgement.less_than_half_of_setting"
         elif share > 2.0:
-            why = "more than twice"
-        if why:
-            why = f"{why} the {rounded(size, None, unit)} that it is set to"
+            kind = "judgement.more_than_twice_its_setting"
         elif before and self._is_above(read, measurement, before):
-            why = f"more under load than the {rounded(before.value, None, unit)} before connecting"
-        if why and not _is_confirmed(measurement.indexes, self.measurements):
-            text = f"{name} reads {rounded(read, None, unit)}, {why}: it is not taken for what {name} gave."
-            self.doubted[UnfitSource(measurement.indexes[0], f"{text} Read it again, or say that it was typed so.")] = (
-                None
-            )
+            kind, than = "judgement.more_under_load_than_before", before.value
+        if kind and not _is_confirmed(measurement.indexes, self.measurements):
+            text = say(kind, name=name, read=rounded(read, None, unit), than=rounded(than, None, unit))
+            self.doubted[UnfitSource(measurement.indexes[0], text)] = None
             return False
         return True
 

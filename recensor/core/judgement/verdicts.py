@@ -9,6 +9,7 @@ from recensor.core.judgement.calculated import Calculated
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.slip_hints import hint
 from recensor.core.quantity import RESISTANCE, Measurand, as_ratio
+from recensor.core.sentences import say, several
 from recensor.core.uncertainty import NO_SPREAD, Spread, expanded
 
 # A little beyond its uncertainty one right reading in twenty lies: up to this much |E| nothing is said for sure.
@@ -139,11 +140,11 @@ def judged(read: Read, nominal: Calculated, measured: Calculated, judge: Judge) 
     basis = next((b for b in (first, first.other) if calculated[b].value is not None or calculated[b].open), None)
     if basis is None:
         verdict: Verdict = Verdict.NOT_JUDGED
-        reason = "Nothing to compare with: no calculated value is known."
+        reason: str = say("judgement.nothing_compare_with_no")
     else:
         verdict, reason = _verdict(read, calculated[basis], normalised[basis], judge)
         if basis != first:
-            reason += f" Judged against the value from {basis} values: there is none from {first} ones."
+            reason = several(reason, say("judgement.judged_against_the_other_basis", basis=basis, first=first))
     return Judged(read.value, read.expanded, nominal, measured, percent, normalised, verdict, reason, verdict.outcome)
 
 
@@ -166,34 +167,37 @@ def _by_percent(read: Read, calculated: Calculated, normalised: float | None, ju
     margin, allowed, difference = _sizes(read, calculated, judge)
     within = f"{judge.limit.value:f} %"
     sentence = _sentence(read, calculated)
-    text = "" if judge.by is JudgedBy.PERCENT else " By percent, since the calculated value's uncertainty is unknown."
+    by_percent = "" if judge.by is JudgedBy.PERCENT else say("judgement.by_percent_all_the_same")
     if difference > allowed + margin:
         if calculated.small and normalised is not None and abs(normalised) <= 1:
             known = rounded(expanded(calculated.standard) or 0.0, None, read.unit)
-            why = f"the calculated value is a difference of larger ones, itself only known to ± {known}."
-            return Verdict.UNDECIDED, f"{sentence}; {why}{text}"
-        return Verdict.OUTSIDE, f"{sentence}, outside {within}.{text}{_slip(read, calculated, allowed + margin)}"
+            reason = say("judgement.calculated_value_is_small", sentence=sentence, known=known)
+            return Verdict.UNDECIDED, several(reason, by_percent)
+        reason = say("judgement.outside", sentence=sentence, within=within)
+        return Verdict.OUTSIDE, several(reason, by_percent, _slip(read, calculated, allowed + margin))
     if margin > allowed:
-        return Verdict.UNDECIDED, f"{sentence}; {_too_coarse(margin, read.unit, within)}{text}"
+        coarse = _too_coarse("judgement.too_coarse_by_percent", sentence, margin, read.unit, within)
+        return Verdict.UNDECIDED, several(coarse, by_percent)
     if difference <= allowed:
-        return Verdict.AGREES, f"{sentence}, within {within}.{text}"
+        return Verdict.AGREES, several(say("judgement.within", sentence=sentence, within=within), by_percent)
     sure = margin / abs(calculated.value or 1.0) * 100.0
-    return Verdict.UNDECIDED, f"{sentence} ± {sure:.2g} %: on neither side of {within} for sure.{text}"
+    reason = say("judgement.on_neither_side_of_limit", sentence=sentence, sure=sure, within=within)
+    return Verdict.UNDECIDED, several(reason, by_percent)
 
 
 def _by_uncertainty(read: Read, calculated: Calculated, normalised: float, judge: Judge) -> tuple[Verdict, str]:
     """|E| against 1, and against a little more."""
     margin, allowed, _ = _sizes(read, calculated, judge)
-    sentence = f"{_sentence(read, calculated)}, |E| = {abs(normalised):.2g}"
+    sentence = say("judgement.with_normalised_error", sentence=_sentence(read, calculated), error=abs(normalised))
     if abs(normalised) > BEYOND:
-        slip = _slip(read, calculated, allowed + margin)
-        return Verdict.OUTSIDE, f"{sentence}, more than the combined uncertainty explains.{slip}"
+        reason = say("judgement.more_than_combined_uncertainty", sentence=sentence)
+        return Verdict.OUTSIDE, several(reason, _slip(read, calculated, allowed + margin))
     if abs(normalised) > 1.0 + EDGE:
-        return Verdict.UNDECIDED, f"{sentence}, just beyond: one right reading in twenty is. Read it again."
+        return Verdict.UNDECIDED, say("judgement.just_beyond_one_right", sentence=sentence)
     if margin > allowed:
-        coarse = _too_coarse(margin, read.unit, f"{judge.limit.value:f} %")
-        return Verdict.UNDECIDED, f"{sentence}, but {coarse}"
-    return Verdict.AGREES, f"{sentence}, within the combined uncertainty."
+        limit = f"{judge.limit.value:f} %"
+        return Verdict.UNDECIDED, _too_coarse("judgement.too_coarse_by_uncertainty", sentence, margin, read.unit, limit)
+    return Verdict.AGREES, say("judgement.within_combined_uncertainty", sentence=sentence)
 
 
 def _sizes(read: Read, calculated: Calculated, judge: Judge) -> tuple[float, float, float]:
@@ -205,31 +209,32 @@ def _sizes(read: Read, calculated: Calculated, judge: Judge) -> tuple[float, flo
 
 def _sentence(read: Read, calculated: Calculated) -> str:
     should = rounded(calculated.value or 0.0, expanded(calculated.standard), read.unit)
-    return f"{how_far(percent_error(read.value, calculated) or 0.0)} the calculated {should}"
+    return say(
+        "judgement.calculated", percent_error=how_far(percent_error(read.value, calculated) or 0.0), should=should
+    )
 
 
 def _slip(read: Read, calculated: Calculated, allowed: float) -> str:
     return hint(read.value or 0.0, calculated.value or 0.0, allowed, read.measurand)
 
 
-def _too_coarse(margin: float, unit: str, within: str) -> str:
-    good_to = rounded(margin, margin, unit)
-    return f"the reading is only good to ± {good_to}, too coarse to decide {within}."
+def _too_coarse(kind: str, sentence: str, margin: float, unit: str, within: str) -> str:
+    return say(kind, sentence=sentence, good_to=rounded(margin, margin, unit), within=within)
 
 
 def _against_open(read: Read) -> tuple[Verdict, str]:
     if read.measurand is not RESISTANCE:
-        return Verdict.NOT_JUDGED, "Nothing joins the two nodes: a probe across the gap reads nothing definite."
+        return Verdict.NOT_JUDGED, say("judgement.nothing_joins_two_nodes")
     if read.value is None:
-        return Verdict.AGREES, "Over-range, as an open circuit must read."
-    return Verdict.OUTSIDE, "The circuit as drawn is open here and should read over-range."
+        return Verdict.AGREES, say("judgement.over_range_open_circuit")
+    return Verdict.OUTSIDE, say("judgement.circuit_drawn_open_here")
 
 
 def _over_range(read: Read, calculated: float) -> tuple[Verdict, str]:
     should = rounded(calculated, None, read.unit)
     if read.range is not None and abs(calculated) > read.range:
-        return Verdict.AGREES, f"The calculated {should} is more than this range shows; take the next range up."
-    return Verdict.NOT_JUDGED, f"Over-range where {should} is calculated: an open, or a range too small."
+        return Verdict.AGREES, say("judgement.calculated_more_than_range", should=should)
+    return Verdict.NOT_JUDGED, say("judgement.over_range_where_calculated", should=should)
 
 
 def _against_zero(read: Read, calculated: Calculated) -> tuple[Verdict, str]:
@@ -237,10 +242,10 @@ def _against_zero(read: Read, calculated: Calculated) -> tuple[Verdict, str]:
     difference = abs((read.value or 0.0) - (calculated.value or 0.0))
     margin = 2.0 * read.spread.apart_from(calculated.spread or NO_SPREAD)
     if difference <= margin:
-        return Verdict.AGREES, "Zero within the uncertainty, as calculated."
+        return Verdict.AGREES, say("judgement.zero_within_uncertainty_calculated")
     if calculated.spread is None:
-        return Verdict.UNDECIDED, "Zero is calculated, but with an unknown uncertainty."
-    times = f"{difference / margin:.2g} times the combined uncertainty away from it"
+        return Verdict.UNDECIDED, say("judgement.zero_calculated_but_with")
+    times = difference / margin
     if difference <= BEYOND * margin:
-        return Verdict.UNDECIDED, f"Zero is calculated; the reading is {times}: just beyond. Read it again."
-    return Verdict.OUTSIDE, f"Zero is calculated; the reading is {times}."
+        return Verdict.UNDECIDED, say("judgement.zero_calculated_reading_just", times=times)
+    return Verdict.OUTSIDE, say("judgement.zero_calculated_reading", times=times)

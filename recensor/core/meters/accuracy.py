@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from recensor.core.errors import Refused
+from recensor.core.sentences import say
 from recensor.core.uncertainty import Array
 
 _ACCURACY = re.compile(r"(?P<percent>[0-9]+(?:[.,][0-9]+)?) ?%?(?: ?(?:\+|plus|and) ?(?P<digits>[0-9]{1,3}) ?d?.*)?")
@@ -46,8 +47,8 @@ def parse_accuracy(text: str) -> Accuracy:
     """
     match = _ACCURACY.fullmatch(text.strip())
     if not match:
-        raise AccuracyError(f"“{text[:40]}” is no accuracy; write it as the meter's sheet does, for example 0.8 % + 2.")
+        raise AccuracyError(say("meters.no_accuracy_write_meters", text=text[:40]))
     percent = float(match["percent"].replace(",", "."))
     if percent > 20:
-        raise AccuracyError(f"No meter is only good to {percent:g} %; write for example 0.8 % + 2.")
+        raise AccuracyError(say("meters.no_meter_only_good", percent=percent))
     return Accuracy(percent, int(match["digits"] or 0))

@@ -11,6 +11,7 @@ from recensor.core.figures import plainly
 from recensor.core.meters.display import Display, display, unit_of
 from recensor.core.meters.profile import SHIPPED, Profile, Range
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+from recensor.core.sentences import say
 
 _USUAL = SHIPPED["3½-digit manual"]
 
@@ -171,7 +172,7 @@ def _cautions(profile: Profile, taken: Range, expected: float) -> list[str]:
     most = min(taken.full, taken.full if fuse is None else fuse)
     if current <= min(most, most if fuse is None else _NEAR_THE_FUSE * fuse):
         return []
-    about = f"About {plainly(float(f'{current:.2g}'), 'A')}"
+    about = plainly(float(f"{current:.2g}"), "A")
     if current > most or fuse is None:
-        return [f"{about} is more than any jack of this meter takes: do not read it with this meter."]
-    return [f"{about} is near the {plainly(fuse, 'A')} fuse of the {taken.jack} jack."]
+        return [say("meters.more_than_any_jack", about=about)]
+    return [say("meters.near_the_fuse", about=about, fuse=plainly(fuse, "A"), jack=taken.jack)]

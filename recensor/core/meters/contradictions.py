@@ -11,6 +11,7 @@ from itertools import pairwise
 from recensor.core.figures import plainly
 from recensor.core.meters.profile import Profile, Range
 from recensor.core.quantity import CURRENT, VOLTAGE, Measurand
+from recensor.core.sentences import say
 
 _FEWEST_COUNTS, _MOST_COUNTS = 200, 20_000_000
 _LEAST_INPUT, _MOST_DROP = 1e4, 3.0
@@ -42,9 +43,9 @@ def contradictions(profile: Profile) -> list[Contradiction]:
     ]
     shared = {taken.jack for taken in profile.ranges.get(VOLTAGE, ()) if taken.jack and profile.fuses.get(taken.jack)}
     for jack in sorted(shared):
-        found.append(Contradiction(None, None, "jacks", f"the {jack} jack has a fuse and reads volts"))
+        found.append(Contradiction(None, None, "jacks", say("meters.jack_fuse_and_reads", jack=jack)))
     if not profile.over_range:
-        found.append(Contradiction(None, None, "over_range", "say what it shows beyond its range, such as OL"))
+        found.append(Contradiction(None, None, "over_range", say("meters.say_what_shows_beyond")))
     return found
 
 
@@ -54,9 +55,9 @@ def _of_function(profile: Profile, measurand: Measurand, ranges: tuple[Range, ..
             yield Contradiction(measurand, row, field, text)
     for row, (smaller, larger) in enumerate(pairwise(ranges), 1):
         if larger.full == smaller.full:
-            yield Contradiction(measurand, row, "full", "there are two ranges of this full scale")
+            yield Contradiction(measurand, row, "full", say("meters.two_ranges_full_scale"))
         elif larger.step < smaller.step:
-            yield Contradiction(measurand, row, "step", "a larger range has no smaller digit")
+            yield Contradiction(measurand, row, "step", say("meters.larger_range_no_smaller"))
 
 
 def _of_range(profile: Profile, measurand: Measurand, taken: Range) -> Iterator[tuple[str, str]]:
@@ -64,20 +65,20 @@ def _of_range(profile: Profile, measurand: Measurand, taken: Range) -> Iterator[
     if not _FEWEST_COUNTS <= counts <= _MOST_COUNTS:
         yield (
             "step",
-            f"{full} in steps of {plainly(taken.step, measurand.unit)} is {counts:.0f} counts; no display is so",
+            say("meters.in_steps_counts_no", full=full, step=plainly(taken.step, measurand.unit), counts=counts),
         )
     if taken.accuracy.digits >= counts:
-        yield "accuracy", f"{taken.accuracy.digits} digits are more than the whole of its {counts:.0f} counts"
+        yield "accuracy", say("meters.digits_more_than_whole", digits=taken.accuracy.digits, counts=counts)
     if profile.fuses and taken.jack and taken.jack not in profile.fuses:
-        yield "jack", f"there is no jack {taken.jack}"
+        yield "jack", say("meters.no_jack", jack=taken.jack)
     fuse = profile.fuses.get(taken.jack or "")
     if measurand is CURRENT and fuse and taken.full > fuse * (1 + 1e-9):
-        yield "jack", f"{full} is more than the {plainly(fuse, 'A')} fuse of the {taken.jack} jack"
+        yield "jack", say("meters.range_beyond_its_fuse", full=full, fuse=plainly(fuse, "A"), jack=taken.jack)
     if measurand is VOLTAGE and taken.input_resistance and taken.input_resistance < _LEAST_INPUT:
-        yield "input", f"{plainly(taken.input_resistance, 'Ω')} would load every circuit; usual is 10 MΩ"
+        yield "input", say("meters.would_load_every_circuit", input_resistance=plainly(taken.input_resistance, "Ω"))
     if measurand is CURRENT and taken.burden and taken.burden * taken.full > _MOST_DROP:
         drop = plainly(float(f"{taken.burden * taken.full:.3g}"), "V")
-        yield "burden", f"{plainly(taken.burden, 'Ω')} drops {drop} at {full}: usual is a fraction of a volt"
+        yield "burden", say("meters.drops_at_usual_fraction", burden=plainly(taken.burden, "Ω"), drop=drop, full=full)
     for field, size, of in (("input", taken.input_resistance, VOLTAGE), ("burden", taken.burden, CURRENT)):
         if size and measurand is not of:
-            yield field, f"only a {of} range has it"
+            yield field, say("meters.only_range", of=of)

@@ -16,6 +16,7 @@ from recensor.core.meters import fuse_of
 from recensor.core.plan.steps import Bench
 from recensor.core.quantity import CURRENT, VOLT, WATT
 from recensor.core.record import Run
+from recensor.core.sentences import instruction, say
 from recensor.core.solving import operate
 
 # From this power on a quarter-watt part is too hot to touch.
@@ -64,46 +65,43 @@ def _shorts(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
     for name in setup.driving(run.sheet.parts):
         leads = nets.connections.get(name) if nets else None
         if leads and leads[0] == leads[1]:
-            yield Check(f"Both leads of {name} are joined on the board: it is shorted.", False)
+            yield Check(say("plan.both_leads_joined_on", name=name), False)
     problem = operate(run.sheet, setup).problem
     if problem and problem.nodes:
-        yield Check(f"{str(problem)[:1].upper()}{str(problem)[1:]}.", False)
+        yield Check(instruction(str(problem)), False)
     elif not problem:
         sources = " and ".join(setup.driving(run.sheet.parts))
-        yield Check(f"Nothing in the drawing lies across {sources} as a short.")
+        yield Check(say("plan.nothing_in_drawing_lies", sources=sources))
 
 
 def _voltages(run: Run, setup: Setup, assessment: Assessment) -> Iterator[Check]:
     largest = safety.largest_voltage(run.sheet, _read(run, assessment))
     caution = safety.of_volts(largest)
     if caution is safety.Caution.PAPER_ONLY:
-        yield Check(f"More than {safety.PAPER_ONLY_ABOVE:.0f} V DC: for paper only.", False)
+        yield Check(say("plan.more_than_dc_paper", paper_only_above=safety.PAPER_ONLY_ABOVE), False)
     elif caution is safety.Caution.WARNING:
-        yield Check(f"More than {safety.WARNING_ABOVE:.0f} V DC: keep off bare leads while it is on.", False)
+        yield Check(say("plan.more_than_dc_keep", warning_above=safety.WARNING_ABOVE), False)
     else:
-        yield Check(f"Nothing above {safety.WARNING_ABOVE:.0f} V DC.")
+        yield Check(say("plan.nothing_above_dc", warning_above=safety.WARNING_ABOVE))
     unbounded = [name for name in safety.unbounded(run.sheet) if name in setup.connections]
     for name in unbounded:
-        yield Check(f"How far {name} can go up when it is opened is not stated: state its compliance.", False)
+        yield Check(say("plan.how_far_can_go", name=name), False)
 
 
 def _powers(run: Run, setup: Setup, assessment: Assessment, bench: Bench) -> Iterator[Check]:
     powers = [one for one in safety.dissipations(run.sheet, _read(run, assessment)) if one.setup == setup.name]
     known = [(one.power, one) for one in powers if one.power is not None]
     for power, dissipation in known:
-        text = "" if bench.sealed else f" up to {rounded(power, None, WATT)},"
-        if dissipation.is_over:
-            yield Check(f"{dissipation.part} takes{text} more than its {plainly(dissipation.rating, WATT)}.", False)
-        elif power > _HOT:
-            yield Check(
-                f"{dissipation.part} gets hot:{text or ' it takes much'} of its {plainly(dissipation.rating, WATT)}."
-            )
+        kind = f"plan.{'is_over_its_rating' if dissipation.is_over else 'gets_hot'}{'_sealed' if bench.sealed else ''}"
+        shown = {"power": rounded(power, None, WATT), "rating": plainly(dissipation.rating, WATT)}
+        if dissipation.is_over or power > _HOT:
+            yield Check(say(kind, part=dissipation.part, **shown), not dissipation.is_over)
     if missing := [one.part for one in powers if one.power is None]:
-        yield Check(f"What {' and '.join(missing)} takes is not known before it is read: read it first.", False)
+        yield Check(say("plan.what_takes_not_known", missing=" and ".join(missing)), False)
     elif known and not any(one.is_over for _, one in known):
         worst, dissipation = max(known, key=lambda pair: pair[0] / pair[1].rating)
-        most = "" if bench.sealed else f"; most has {dissipation.part}, {rounded(worst, None, WATT)}"
-        yield Check(f"No part above its rating{most}.")
+        kind = "plan.no_part_above_rating" if bench.sealed else "plan.no_part_above_rating_most_has"
+        yield Check(say(kind, part=dissipation.part, worst=rounded(worst, None, WATT)))
 
 
 def _fuses(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
@@ -115,8 +113,11 @@ def _fuses(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
     known = [abs(value) for target in asked if (value := bench.told(target)) is not None]
     if known and not cautions:
         fuse = fuse_of(bench.profile(CURRENT), bench.setting(asked[0]).taken)
-        below = f", below the {plainly(fuse, 'A')} fuse" if fuse else ""
-        yield Check(f"No current above {rounded(max(known), None, 'A')}{below}.")
+        most = rounded(max(known), None, "A")
+        if fuse:
+            yield Check(say("plan.no_current_above_below_fuse", most=most, fuse=plainly(fuse, "A")))
+        else:
+            yield Check(say("plan.no_current_above", most=most))
 
 
 def _rounded_up(value: float) -> float:
@@ -133,13 +134,13 @@ def _limits(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
         if part.kind.unit != VOLT:
             continue
         if bench.sealed:
-            yield Check(f"Set the current limit of {name} before connecting, if it has one.")
+            yield Check(say("plan.set_current_limit_before", name=name))
         elif drawn > 0:
-            delivers, limit = f"{name} delivers {rounded(drawn, None, 'A')}", part.limit
-            if limit is None:
+            delivered = rounded(drawn, None, "A")
+            if part.limit is None:
                 above = plainly(_rounded_up(_LIMIT_ABOVE * drawn), "A")
-                yield Check(f"{delivers}: set its current limit, if it has one, to {above}.")
-            elif float(limit) < drawn:
-                yield Check(f"{delivers}, and its limit is set to {as_read(limit, 'A')}: it would sag in limit.", False)
-            else:
-                yield Check(f"{delivers}, below the {as_read(limit, 'A')} of its limit.")
+                yield Check(say("plan.set_current_limit_if", name=name, delivered=delivered, above=above))
+                continue
+            fits = float(part.limit) >= drawn
+            kind = "plan.limit_is_above_what_it_delivers" if fits else "plan.limit_is_below_what_it_delivers"
+            yield Check(say(kind, name=name, delivered=delivered, limit=as_read(part.limit, "A")), fits)

@@ -14,14 +14,15 @@ from recensor.core.plan.opening import Opening, Way
 from recensor.core.plan.stage import Stage, stage_of, title
 from recensor.core.plan.state import State
 from recensor.core.plan.steps import Bench
+from recensor.core.sentences import instruction, say
 
 _HOW = {
-    Stage.PARTS: "Out of the circuit, nothing powered, fingers off the tips; wait until it stands still.",
-    Stage.BUILD: "Circuit finished, supply disconnected.",
-    Stage.SOURCE: "Nothing connected to it yet.",
-    Stage.VOLTS: "Meter in parallel, leads in COM and V.",
-    Stage.AMPS: "Meter in the gap, in series.",
-    Stage.LINE: "Both meters stay where they are; only the source is turned from row to row.",
+    Stage.PARTS: say("plan.out_circuit_nothing_powered"),
+    Stage.BUILD: say("plan.circuit_finished_supply_disconnected"),
+    Stage.SOURCE: say("plan.nothing_connected_yet"),
+    Stage.VOLTS: say("plan.meter_in_parallel_leads"),
+    Stage.AMPS: say("plan.meter_in_gap_in"),
+    Stage.LINE: say("plan.both_meters_stay_where"),
 }
 
 
@@ -101,16 +102,16 @@ def card(target: Target, bench: Bench, state: State | None = None) -> Card:
         setting=bench.setting(target),
         red=_place(target, sheet, gap, red=True),
         black=_place(target, sheet, gap, red=False),
-        after=f"{gap.undone[:1].upper()}{gap.undone[1:]}, power off first."
+        after=instruction(say("plan.undone_with_power_off", undone=gap.undone))
         if gap and here is not Stage.LINE and not bench.simulated
         else "",
-        proves="It proves meter and fuse too: a zero here is a blown fuse." if proves and not bench.simulated else "",
+        proves=say("plan.proves_meter_and_fuse") if proves and not bench.simulated else "",
     )
 
 
 def _how(target: Target, here: Stage, gap: Opening | None) -> Iterator[str]:
     if target.is_leads:
-        yield "Touch the two probes together."
+        yield say("plan.touch_two_probes_together")
     elif gap is None or here is Stage.LINE:
         yield _HOW[here]
 
@@ -122,27 +123,30 @@ def _differences(target: Target, sheet: Sheet) -> Iterator[str]:
         if name in setup.sources_off:
             first, second = setup.connections[name]
             if sheet.parts[name].kind.off is Off.WIRE:
-                yield f"{name} is taken out; a wire from {first} to {second} in its place."
+                yield say("plan.taken_out_wire_from", name=name, first=first, second=second)
             else:
-                yield f"{name} is taken out; nothing in its place."
+                yield say("plan.taken_out_nothing_in", name=name)
         elif name in setup.values:
-            yield f"{name} set to {as_read(setup.values[name], sheet.parts[name].kind.unit)} here."
+            yield say("plan.set_here", name=name, values=as_read(setup.values[name], sheet.parts[name].kind.unit))
 
 
 def _place(target: Target, sheet: Sheet, gap: Opening | None, *, red: bool) -> str:
     """Where a probe goes, in words."""
     if target.is_leads:
-        return "black probe" if red else "red probe"
+        return say("plan.black_probe") if red else say("plan.red_probe")
     if target.is_part_alone:
         if sheet.parts[target.part].kind.is_source:
             return f"{target.part} {'+' if red else '−'}"
-        return f"one lead of {target.part}" if red else "its other lead"
+        return say("plan.one_lead", part=target.part) if red else say("plan.other_lead")
     if gap is not None:
         side = gap.red if red else gap.black
         if side == gap.node:
-            return f"node {side}"
-        return f"link {side.replace('.', ', end ')}" if gap.way is Way.LINK else f"freed lead {side}"
+            return say("plan.node", node=side)
+        if gap.way is not Way.LINK:
+            return say("plan.freed_lead", side=side)
+        link, _, end = side.partition(".")
+        return say("plan.end_of_link", link=link, end=end) if end else say("plan.link", link=link)
     if target.is_through:
         raise AssertionError("a current is read in a gap")
     node = target.red if red else target.black
-    return f"lead of {target.at} at {node}" if target.at else f"node {node}"
+    return say("plan.lead_at", at=target.at, node=node) if target.at else say("plan.node", node=node)

@@ -7,6 +7,7 @@ from recensor.core.figures import plainly, rounded
 from recensor.core.judgement import Assessment, values_of
 from recensor.core.meters import Profile, disturbs_by
 from recensor.core.quantity import VOLTAGE, as_ratio
+from recensor.core.sentences import say
 from recensor.core.solving import NetworkError, operate, solve, with_meter
 
 # Less than this share is not worth a word: no such meter shows it.
@@ -40,24 +41,24 @@ class Disturbance:
     def text(self) -> str:
         """What it does, in words."""
         unit = self.target.unit
-        meter = "The voltmeter's" if self.target.is_across else "The ammeter's"
-        change = f"{abs(self.share) * 100:.2g} % {'lower' if self.share < 0 else 'higher'}"
+        meter, side = "voltmeter" if self.target.is_across else "ammeter", "lower" if self.share < 0 else "higher"
         without, within = (rounded(value, None, unit) for value in (self.without, self.within))
         size = plainly(float(f"{self.ohms:.3g}"), "Ω")
-        return f"{meter} {size} makes it {change} here: {within}, and {without} without it."
+        change = abs(self.share) * 100
+        return say(f"plan.{meter}_makes_it_{side}", size=size, change=change, within=within, without=without)
 
     def instead(self, sheet: Sheet) -> str:
         """What to do where the meter disturbs too much; empty where it does not."""
         if not self.is_too_much:
             return ""
-        more = f"That is more than the {self.limit * 100:g} % that judges"
+        limit = self.limit * 100
         if self.target.is_across:
-            return f"{more}: take a meter of higher input resistance, or judge with the meter calculated in."
+            return say("plan.take_meter_higher_input", limit=limit)
         part = sheet.parts[self.target.part]
         beside = self.target.part if not part.kind.is_source else _in_its_branch(self.target, sheet)
         if beside:
-            return f"{more}: read the voltage across {beside} instead, and divide it by the resistance of {beside}."
-        return f"{more}: take a higher range, or judge with the meter calculated in."
+            return say("plan.read_voltage_across_instead", limit=limit, beside=beside)
+        return say("plan.take_higher_range_or", limit=limit)
 
 
 def disturbance(sheet: Sheet, target: Target, assessment: Assessment, profile: Profile) -> Disturbance | None:

@@ -10,6 +10,7 @@ from enum import StrEnum
 
 from recensor.core.boards import Built, Nets, Piece, Placement
 from recensor.core.circuit import Setup, Sheet, Through, loops
+from recensor.core.sentences import say
 
 
 class Way(StrEnum):
@@ -49,20 +50,20 @@ class Opening:
     def done(self) -> str:
         """How it is opened, in words."""
         return {
-            Way.LINK: f"pull link {self.name}",
-            Way.LEAD: f"move lead {self.name} from node {self.node} into an empty row",
-            Way.OUT: f"take lead {self.name} out and put a wire into its hole",
-            Way.SUPPLY: f"take the supply lead {self.name} off node {self.node}",
+            Way.LINK: say("plan.pull_link", name=self.name),
+            Way.LEAD: say("plan.move_lead_from_node", name=self.name, node=self.node),
+            Way.OUT: say("plan.take_lead_out_and", name=self.name),
+            Way.SUPPLY: say("plan.take_supply_lead_off", name=self.name, node=self.node),
         }[self.way]
 
     @property
     def undone(self) -> str:
         """How it is put back, in words."""
         return {
-            Way.LINK: f"put link {self.name} back",
-            Way.LEAD: f"put lead {self.name} back at node {self.node}",
-            Way.OUT: f"take the wire out and put lead {self.name} back at node {self.node}",
-            Way.SUPPLY: f"put the supply lead {self.name} back at node {self.node}",
+            Way.LINK: say("plan.put_link_back", name=self.name),
+            Way.LEAD: say("plan.put_lead_back_at", name=self.name, node=self.node),
+            Way.OUT: say("plan.take_wire_out_and", name=self.name, node=self.node),
+            Way.SUPPLY: say("plan.put_supply_lead_back", name=self.name, node=self.node),
         }[self.way]
 
 

@@ -14,6 +14,7 @@ from recensor.core.plan.state import State
 from recensor.core.plan.steps import Bench, Step
 from recensor.core.quantity import Measurand
 from recensor.core.record import Run
+from recensor.core.sentences import say
 
 
 @dataclass(frozen=True)
@@ -51,7 +52,7 @@ def plan(
     """
     if not run.simulated and safety.caution(run.sheet) is safety.Caution.PAPER_ONLY:
         limit = f"{safety.PAPER_ONLY_ABOVE:.0f} V DC"
-        return Plan(refused=f"More than {limit} between two nodes: this circuit is for paper only.")
+        return Plan(refused=say("plan.more_than_between_two", limit=limit))
     if not run.sheet.asked:
         run, assessment = replace(run, sheet=asking_everything(run.sheet)), None
     assessment = assessment or assess(run)

@@ -5,6 +5,7 @@ from enum import StrEnum
 from recensor.core.circuit import Across, Sheet, Target, Through
 from recensor.core.figures import as_read
 from recensor.core.quantity import RESISTANCE, VOLTAGE
+from recensor.core.sentences import say
 
 
 class Stage(StrEnum):
@@ -48,37 +49,36 @@ def title(target: Target, sheet: Sheet) -> str:
     ('Voltage across R2 ∥ R3', 'Current through R1')
     """
     if target.is_leads:
-        return "The meter's own leads"
+        return say("plan.meters_own_leads")
     if target.is_part_alone:
         before = stage_of(target, sheet) is Stage.SOURCE
-        return f"{target.part} before connecting" if before else f"{target.part} by itself"
+        return say("plan.before_connecting", part=target.part) if before else say("plan.itself", part=target.part)
     if target.step is not None:
-        return f"{'Amps' if target.is_through else 'Volts'} in row {target.step + 1}{_setting(target, sheet)}"
+        return _title_in_row(target, target.step, sheet)
     if target.is_through:
-        return f"Current through {target.part}{_beside(target)}"
+        return say("plan.current_through_at" if target.at else "plan.current_through", part=target.part, at=target.at)
     if target.measurand is RESISTANCE:
-        return f"Resistance from {target.red} to {target.black}"
+        return say("plan.resistance_from", red=target.red, black=target.black)
     if target.at:
         first = sheet.setups[target.setup].connections[target.at][0]
-        return f"Voltage of {target.at} by itself{'' if first == target.red else ', turned'}"
+        kind = "plan.voltage_by_itself" if first == target.red else "plan.voltage_by_itself_turned"
+        return say(kind, part=target.at)
     return _voltage_title(target, sheet)
 
 
-def _setting(target: Across | Through, sheet: Sheet) -> str:
-    """What the source of a sweep is set to in a row."""
+def _title_in_row(target: Across | Through, step: int, sheet: Sheet) -> str:
+    """The title of a reading in a row of a sweep, with what its source is set to there."""
+    kind = "plan.amps_in_row" if target.is_through else "plan.volts_in_row"
     sweep = sheet.sweep_of(target)
-    if sweep is None or target.step is None or target.step >= len(sweep.settings):
-        return ""
-    return f", {sweep.source} at {as_read(sweep.settings[target.step], sheet.parts[sweep.source].kind.unit)}"
+    if sweep is None or step >= len(sweep.settings):
+        return say(kind, row=step + 1)
+    setting = as_read(sweep.settings[step], sheet.parts[sweep.source].kind.unit)
+    return say(f"{kind}_at", row=step + 1, source=sweep.source, setting=setting)
 
 
 def in_a_sentence(title: str) -> str:
     """A title within a sentence: its first word small, unless that is a name."""
     return f"{title[:1].lower()}{title[1:]}" if title[1:2].islower() else title
-
-
-def _beside(target: Through) -> str:
-    return f", opened at {target.at}" if target.at else ""
 
 
 def _voltage_title(target: Across, sheet: Sheet) -> str:
@@ -87,8 +87,8 @@ def _voltage_title(target: Across, sheet: Sheet) -> str:
     sources = [name for name in across if sheet.parts[name].kind.is_source]
     parts = [name for name in across if name not in sources]
     if sources and not parts:
-        return f"{sources[0]} under load"
+        return say("plan.under_load", sources=sources[0])
     if not across:
-        return f"Voltage from {target.red} to {target.black}"
-    loaded = f", {sources[0]} under load" if sources else ""
-    return f"Voltage across {' ∥ '.join(parts)}{loaded}"
+        return say("plan.voltage_from", red=target.red, black=target.black)
+    kind = "plan.voltage_across_under_load" if sources else "plan.voltage_across"
+    return say(kind, parts=" ∥ ".join(parts), source=sources[0] if sources else "")

@@ -8,6 +8,7 @@ from recensor.core.circuit import Off, Setup, Sheet
 from recensor.core.figures import as_read, plainly
 from recensor.core.plan.opening import Opening
 from recensor.core.quantity import CURRENT, RESISTANCE, Measurand
+from recensor.core.sentences import say
 
 
 class State(NamedTuple):
@@ -44,11 +45,11 @@ def unsafe(state: State) -> str:
     """Why a bench must never stand like this; empty where nothing speaks against it."""
     live = state.powered and state.connected
     if state.measurand is RESISTANCE and state.powered:
-        return "ohms under power"
+        return say("plan.ohms_under_power")
     if state.opened is not None and live and state.measurand is not CURRENT and state.second is None:
-        return "the circuit is open, and no ammeter in the gap"
+        return say("plan.circuit_open_and_no")
     if state.measurand is CURRENT and live and state.opened is None and state.red is not None:
-        return "an ammeter across the circuit"
+        return say("plan.ammeter_across_circuit")
     return ""
 
 
@@ -60,11 +61,11 @@ def unsafe_change(before: State, after: State) -> str:
         return ""
     moved = before.setup, before.connected, before.opened
     if moved != (after.setup, after.connected, after.opened):
-        return "a lead moved under power"
+        return say("plan.lead_moved_under_power")
     if (before.dial, before.jack) != (after.dial, after.jack):
-        return "the meter set otherwise under power"
+        return say("plan.meter_set_otherwise_under")
     if CURRENT in (before.measurand, after.measurand) and (before.red, before.black) != (after.red, after.black):
-        return "an ammeter's probes moved under power"
+        return say("plan.ammeters_probes_moved_under")
     return ""
 
 
@@ -89,24 +90,24 @@ def moves(before: State, after: State, sheet: Sheet) -> list[Move]:
 
 def _power(before: State, after: State, on: bool) -> Iterator[Move]:
     if before.powered != after.powered and after.powered is on:
-        yield Move("power on" if on else "power off")
+        yield Move(say("plan.power_on") if on else say("plan.power_off"))
 
 
 def _circuit(before: State, after: State, sheet: Sheet) -> Iterator[Move]:
     if before.opened and before.opened != after.opened:
         yield Move(before.opened.undone)
     if before.connected and not after.connected:
-        yield Move("disconnect the supply")
+        yield Move(say("plan.disconnect_supply"))
     if after.setup != before.setup and after.setup is not None:
         yield from _rebuilt(sheet.setups.get(before.setup or ""), sheet.setups[after.setup], sheet)
     if after.connected and not before.connected:
-        yield Move("connect the supply")
+        yield Move(say("plan.connect_supply"))
     if after.opened and before.opened != after.opened:
         yield Move(after.opened.done)
     if after.second and before.second != after.second:
         yield Move(after.second)
     if before.second and not after.second:
-        yield Move("put the second meter away")
+        yield Move(say("plan.put_second_meter_away"))
     if after.setting and before.setting != after.setting:
         yield Move(after.setting)
 
@@ -114,47 +115,47 @@ def _circuit(before: State, after: State, sheet: Sheet) -> Iterator[Move]:
 def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]:
     """What is built, or what is other than before."""
     if before is None:
-        yield Move(f"build setup {after.name}" if sheet.several else "build the circuit")
+        yield Move(say("plan.build_setup", after=after.name) if sheet.several else say("plan.build_circuit"))
         for name, leads in after.connections.items():
             if sheet.parts[name].kind.polarised and not sheet.parts[name].kind.is_source:
-                yield Move(f"mind {name}: its + lead at {leads[0]}")
+                yield Move(say("plan.mind_lead_at", name=name, leads=leads[0]))
     else:
         for name, leads in after.connections.items():
             if before.connections.get(name) != leads:
-                yield Move(f"{name} from {leads[0]} to {leads[1]}")
+                yield Move(say("plan.part_from_to", name=name, leads=leads[0], leads_2=leads[1]))
         for name in before.connections:
             if name not in after.connections:
-                yield Move(f"take {name} out")
+                yield Move(say("plan.take_out", name=name))
         for name in sorted(before.sources_off - after.sources_off):
             if name in after.connections:
-                yield Move(f"put {name} back")
+                yield Move(say("plan.put_back", name=name))
     for name in sorted(after.sources_off - (before.sources_off if before else frozenset())):
-        in_its_place = "a wire" if sheet.parts[name].kind.off is Off.WIRE else "nothing"
-        yield Move(f"take {name} out, {in_its_place} in its place")
+        is_wire = sheet.parts[name].kind.off is Off.WIRE
+        yield Move(say("plan.take_out_for_a_wire" if is_wire else "plan.take_out_for_nothing", name=name))
     switches = {name for name in after.connections if sheet.parts[name].kind.can_open}
     was_open = before.open if before else switches
     for name in sorted(switches):
         if name in after.open and name not in was_open:
-            yield Move(f"open {name}")
+            yield Move(say("plan.open", name=name))
         elif name in was_open and name not in after.open:
-            yield Move(f"close {name}")
+            yield Move(say("plan.close", name=name))
     for name, part in ((name, sheet.parts[name]) for name in after.connections if name not in after.sources_off):
         value = after.stated(part)
         was = before.stated(part) if before and name in before.connections else part.marked
         if value is not None and value != was:
-            yield Move(f"set {name} to {as_read(value, part.kind.unit)}")
+            yield Move(say("plan.set_part", name=name, value=as_read(value, part.kind.unit)))
 
 
 def _meter(before: State, after: State) -> Iterator[Move]:
     if after.measurand is None:
         return
     if before.dial != after.dial:
-        chosen = f", {plainly(after.full, after.measurand.unit)}" if after.full else ""
-        yield Move(f"dial to {after.dial}{chosen}", dial=True)
+        full = plainly(after.full, after.measurand.unit) if after.full else ""
+        yield Move(say("plan.dial_and_range" if full else "plan.dial", dial=after.dial, full=full), dial=True)
     elif after.full is not None and before.full != after.full:
-        yield Move(f"range {plainly(after.full, after.measurand.unit)}", dial=True)
+        yield Move(say("plan.range", full=plainly(after.full, after.measurand.unit)), dial=True)
     if after.jack != before.jack and (before.jack is not None or after.measurand is CURRENT):
-        yield Move(f"red lead into the {after.jack} jack")
+        yield Move(say("plan.red_lead_into_jack", jack=after.jack))
     for probe, was, now in (("red", before.red, after.red), ("black", before.black, after.black)):
         if now is not None and now != was:
-            yield Move(f"{probe} at {now}", probe=True)
+            yield Move(say("plan.probe_at", probe=probe, now=now), probe=True)

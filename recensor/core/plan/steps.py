@@ -15,11 +15,9 @@ from recensor.core.plan.route import Stop
 from recensor.core.plan.stage import in_a_sentence, title
 from recensor.core.plan.state import Move, State, moves
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
+from recensor.core.sentences import instruction, say, several
 
-_PROVING = Move(
-    "prove the fuse first, since no current here is known: dial to Ω, a lead from the V jack into the mA jack; a few "
-    "ohms show that it is whole"
-)
+_PROVING = Move(say("plan.prove_fuse_first_since"))
 
 
 @dataclass(frozen=True)
@@ -81,7 +79,7 @@ class Bench:
     def _probes(self, target: Target) -> tuple[str, str]:
         """Where red and black are: touched, at a part's leads, at two nodes, or in the gap."""
         if target.is_leads:
-            return "the black probe", "the red probe"
+            return say("plan.the_black_probe"), say("plan.the_red_probe")
         if target.is_part_alone:
             return f"{target.part}.1", f"{target.part}.2"
         if target.is_across:
@@ -124,12 +122,12 @@ class Bench:
         volts, amps = sweep.volts_at(step), sweep.amps_at(step)
         gap, across = self.opening(amps), self.setting(volts)
         within = self.setting(amps)
-        lead = f"red lead in {within.taken.jack or 'mA'}"
-        second = f"second meter to {within.dial}, {lead}, red at {gap.red}, black at {gap.black}"
+        jack = within.taken.jack or "mA"
+        second = say("plan.second_meter_red_at", dial=within.dial, jack=jack, red=gap.red, black=gap.black)
         told = None
         if step < len(sweep.settings):
             unit = self.sheet.parts[sweep.source].kind.unit
-            told = f"set {sweep.source} to {as_read(sweep.settings[step], unit)}"
+            told = say("plan.set_source", source=sweep.source, settings=as_read(sweep.settings[step], unit))
         return State(
             powered=True,
             connected=True,
@@ -158,7 +156,7 @@ class Bench:
         if not before.proved and unknown:
             at = self._change(found, at, at._replace(powered=False))
             at = at._replace(proved=True)
-            found.append(Step(at, _sentence([_PROVING]), (_PROVING,), jack=self._jack(at)))
+            found.append(Step(at, instruction(_PROVING.words), (_PROVING,), jack=self._jack(at)))
         if self._needs_power_off(at, after):
             at = self._change(found, at, at._replace(powered=False))
             # An ammeter's probes go where they read now; any others are put there once power is on.
@@ -200,29 +198,27 @@ class Bench:
         """Append the step from one state to another, where there is anything to do."""
         made = moves(before, after, self.sheet)
         if made:
-            found.append(Step(after, _sentence(made), tuple(made), jack=self._jack(after)))
+            words = instruction(*(move.words for move in made))
+            found.append(Step(after, words, tuple(made), jack=self._jack(after)))
         return after
 
     def _reading(self, before: State, after: State, target: Target) -> Step:
         made = moves(before, after, self.sheet)
         chosen = self.setting(target)
-        words = _sentence([*made, Move(f"read {in_a_sentence(title(target, self.sheet))}")])
+        read = say("plan.read_target", in_a_sentence=in_a_sentence(title(target, self.sheet)))
+        unknown = proving = ""
         if chosen.then and target.is_through:
-            words += f" Its size is not known: from {', then '.join(chosen.down())}, until three digits show."
+            unknown = say("plan.size_is_not_known", ranges=", then ".join(chosen.down()))
         proves = target.is_through and after.proved and not before.proved and after.second is None
         if proves and chosen.fuse is not None:
-            words += " It proves the meter and its fuse too: a zero here is a blown fuse."
+            proving = say("plan.proves_the_meter_and_its_fuse")
+        words = several(instruction(*(move.words for move in made), read), unknown, proving)
         return Step(after, words, tuple(made), target, chosen, self.told(target), self._jack(after))
 
     def _jack(self, state: State) -> str | None:
         """The jack of the red lead, where the meter's profile names it so."""
         profile = self.meters.get(state.measurand) if state.measurand else None
         return state.jack if profile and state.jack in profile.fuses else None
-
-
-def _sentence(made: list[Move]) -> str:
-    text = "; ".join(move.words for move in made)
-    return f"{text[:1].upper()}{text[1:]}."
 
 
 def _most(target: Target, sheet: Sheet) -> float | None:

@@ -7,6 +7,7 @@ from enum import Enum
 
 from recensor.core.errors import Refused
 from recensor.core.resistors import preferred_values
+from recensor.core.sentences import say
 
 MOST_BANDS = 6
 NO_BAND_TOLERANCE = Decimal(20)
@@ -114,14 +115,17 @@ def parse(text: str) -> tuple[Colour, ...]:
     """
     words = text.lower().replace("gray", "grey").replace("purple", "violet").replace(",", " ").replace("-", " ").split()
     if len(words) > MOST_BANDS:
-        raise BandError(f"These are {len(words)} bands; a resistor has at most {MOST_BANDS}.", MOST_BANDS)
+        raise BandError(say("resistors.these_bands_resistor_at", words=len(words), most_bands=MOST_BANDS), MOST_BANDS)
     bands = []
     for place, word in enumerate(words):
         fitting = [colour for colour in Colour if colour.word.startswith(word)]
         if len(fitting) != 1:
             said = " or ".join(colour.word for colour in fitting) or ", ".join(colour.word for colour in Colour)
             raise BandError(
-                f"“{word[:20]}” could be {said}." if fitting else f"“{word[:20]}” is no band colour: {said}.", place
+                say("resistors.could", word=word[:20], said=said)
+                if fitting
+                else say("resistors.no_band_colour", word=word[:20], said=said),
+                place,
             )
         bands.append(fitting[0])
     return tuple(bands)
@@ -138,32 +142,26 @@ def decode(bands: Sequence[Colour]) -> Coded:
     if list(bands) == [Colour.BLACK]:
         return Coded(Decimal(0), Decimal(0))
     if not 3 <= len(bands) <= MOST_BANDS:
-        raise BandError(
-            f"A resistor has 3 to {MOST_BANDS} bands, or a single black one for a link of 0 Ω; here are {len(bands)}."
-        )
+        raise BandError(say("resistors.resistor_bands_or_single", most_bands=MOST_BANDS, bands=len(bands)))
     count = 2 if len(bands) <= 4 else 3
     digits = 0
     for place, band in enumerate(bands[:count]):
         if band.digit is None:
-            raise BandError(
-                f"Band {place + 1} is a digit, and {band.word} is none; gold and silver stand further on.", place
-            )
+            raise BandError(say("resistors.band_digit_and_none", place=place + 1, word=band.word), place)
         digits = digits * 10 + band.digit
     if bands[0] is Colour.BLACK:
-        raise BandError("Band 1 is black: a value does not begin with 0. Read from the other end.", 0)
+        raise BandError(say("resistors.band_black_value_does"), 0)
     value = Decimal(digits).scaleb(bands[count].exponent)
     value = value.quantize(Decimal(1)) if value == value.to_integral() else value
     if len(bands) == 3:
         return Coded(value, None)
     tolerance = bands[count + 1].tolerance
     if tolerance is None:
-        raise BandError(
-            f"Band {count + 2} is the tolerance, and {bands[count + 1].word} is no tolerance colour.", count + 1
-        )
+        raise BandError(say("resistors.band_tolerance_and_no", count=count + 2, word=bands[count + 1].word), count + 1)
     if len(bands) < 6:
         return Coded(value, tolerance)
     if bands[5].coefficient is None:
-        raise BandError(f"Band 6 is the temperature coefficient, and {bands[5].word} is no colour of one.", 5)
+        raise BandError(say("resistors.band_temperature_coefficient_and", word=bands[5].word), 5)
     return Coded(value, tolerance, bands[5].coefficient)
 
 
@@ -181,7 +179,7 @@ def encode(value: Decimal, tolerance: Decimal, coefficient: int | None = None) -
         return (Colour.BLACK,)
     by_tolerance = {colour.tolerance: colour for colour in Colour if colour.tolerance is not None}
     if tolerance not in by_tolerance and tolerance != NO_BAND_TOLERANCE:
-        raise BandError(f"No band says ± {tolerance:f} %.")
+        raise BandError(say("resistors.no_band_says", tolerance=tolerance))
     by_digit = {colour.digit: colour for colour in Colour if colour.digit is not None}
     by_exponent = {colour.exponent: colour for colour in Colour}
     counts = (3,) if coefficient is not None else (3, 2) if tolerance < USUAL_TOLERANCE else (2, 3)
@@ -199,7 +197,7 @@ def encode(value: Decimal, tolerance: Decimal, coefficient: int | None = None) -
         if coefficient is not None:
             bands.append(next(colour for colour in Colour if colour.coefficient == coefficient))
         return tuple(bands)
-    raise BandError(f"No bands say {value:f} Ω ± {tolerance:f} %.")
+    raise BandError(say("resistors.no_bands_say", value=value, tolerance=tolerance))
 
 
 def bands_saying(value: Decimal | None, tolerance: Decimal | None) -> tuple[Colour, ...]:
@@ -263,11 +261,13 @@ def _read(bands: tuple[Colour, ...]) -> BandReading:
     against = []
     series = coded.series
     if coded.value and series is None:
-        against.append(f"{coded.value:f} Ω is no preferred value")
+        against.append(say("resistors.no_preferred_value", coded=coded.value))
     elif series is not None and coded.tolerance is not None and series > _FINEST_SERIES.get(coded.tolerance, 192):
-        against.append(f"{coded.value:f} Ω is a value of E{series}, which ± {coded.tolerance:f} % parts do not come in")
+        against.append(
+            say("resistors.value_which_parts_do", coded=coded.value, series=series, tolerance=coded.tolerance)
+        )
     if coded.value > _LARGEST_USUAL:
-        against.append(f"{coded.value:f} Ω is more than parts usually have")
+        against.append(say("resistors.more_than_parts_usually", coded=coded.value))
     if coded.tolerance in _RARE_TOLERANCES:
-        against.append(f"± {coded.tolerance:f} % parts are rare")
+        against.append(say("resistors.parts_rare", tolerance=coded.tolerance))
     return BandReading(bands, coded, against=tuple(against))

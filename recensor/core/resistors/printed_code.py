@@ -7,6 +7,7 @@ from decimal import Decimal
 
 from recensor.core.errors import Refused
 from recensor.core.resistors.preferred_values import mantissas
+from recensor.core.sentences import say
 
 TOLERANCE_LETTERS = {
     letter: Decimal(percent)
@@ -61,7 +62,7 @@ def meanings(text: str) -> list[Meaning]:
     if code.isascii() and code.isdigit() and len(code) <= 6:
         found.append(Meaning(Decimal(int(code)), None, "the value itself"))
     if not found:
-        raise CodeError(f"“{text.strip()[:20]}” is no printed code; codes look like 4K7, R47J, 473, 4702 or 68C.")
+        raise CodeError(say("resistors.no_printed_code_codes", text=text.strip()[:20]))
     return found
 
 
@@ -78,7 +79,7 @@ def _chip(code: str) -> list[Meaning]:
     if not match:
         return []
     value = Decimal(int(match["digits"])).scaleb(int(match["exponent"]))
-    return [Meaning(_plain(value), None, f"chip marking, {len(code)} digits")]
+    return [Meaning(_plain(value), None, say("resistors.chip_marking_digits", code=len(code)))]
 
 
 def _eia_96(code: str) -> list[Meaning]:

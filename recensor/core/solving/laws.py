@@ -27,6 +27,7 @@ from recensor.core.circuit import (
     Kind,
 )
 from recensor.core.errors import Refused
+from recensor.core.sentences import say
 from recensor.core.uncertainty import Array
 
 Column = float | Array
@@ -149,7 +150,7 @@ class Resistance(Law):
 
     def weight(self, element: Element, value: Column) -> Column:
         if value <= 0 if isinstance(value, float) else (value <= 0).any():
-            raise ResistanceError(f"{element.name} has a resistance that is not above zero", [element.name])
+            raise ResistanceError(say("solving.resistance_not_above_zero", element=element.name), [element.name])
         return 1.0 / value
 
     def current(self, element: Element, value: Column, drop: Column, branch: Column) -> Column:

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from recensor.core import graph
 from recensor.core.circuit import Across, Leads
 from recensor.core.quantity import RESISTANCE
+from recensor.core.sentences import say
 from recensor.core.solving import nonlinear
 from recensor.core.solving.laws import LAWS, Bent, Element, Law, NetworkError, Places, law_of
 from recensor.core.solving.solution import Asked, NotJoinedError, Solution, blocks
@@ -71,7 +72,7 @@ class Network:
             index.setdefault(element.first, len(index))
             index.setdefault(element.second, len(index))
         if reference not in index:
-            raise ReferenceNodeError(f"the reference node {reference} is not in the circuit", nodes=[reference])
+            raise ReferenceNodeError(say("solving.reference_node_not_in", reference=reference), nodes=[reference])
         self.node_index = index
         self.position = {element.name: k for k, element in enumerate(self.elements)}
         self.laws: list[Law] = [law_of(element) for element in self.elements]
@@ -114,10 +115,8 @@ class Network:
         }
         parts = sorted([closing.name, *(graph.way(closing.second, closing.first, held) or ())])
         nodes = {closing.first, closing.second}.union(*(held[name] for name in parts if name in held))
-        reason = "is shorted by its own leads" if len(parts) == 1 else "form a loop of ideal voltage sources"
-        return SourceLoopError(
-            f"{' and '.join(parts)} {reason}: the current in it is not determined", parts, sorted(nodes)
-        )
+        kind = "solving.shorted_by_its_own_leads" if len(parts) == 1 else "solving.loop_of_ideal_voltage_sources"
+        return SourceLoopError(say(kind, parts=" and ".join(parts)), parts, sorted(nodes))
 
     @property
     def is_nonlinear(self) -> bool:
@@ -136,14 +135,14 @@ class Network:
         try:
             return self.node_index[name]
         except KeyError:
-            raise UnknownNodeError(f"node {name} is not in the circuit", nodes=[name]) from None
+            raise UnknownNodeError(say("solving.node_not_in_circuit", name=name), nodes=[name]) from None
 
     def position_of(self, name: str) -> int:
         """The place of an element among all. Raises `UnknownNodeError`."""
         try:
             return self.position[name]
         except KeyError:
-            raise UnknownNodeError(f"part {name} is not in the circuit", parts=[name]) from None
+            raise UnknownNodeError(say("solving.part_not_in_circuit", name=name), parts=[name]) from None
 
     def element(self, name: str) -> Element:
         """The element of that name. Raises `UnknownNodeError`."""
@@ -267,14 +266,16 @@ class Network:
             solved = np.full_like(right, np.nan)
         if not np.isfinite(solved).all():
             names = [e.name for e in self.elements]
-            raise NetworkError("the values are too far apart to be solved together", names, list(self.node_index))
+            raise NetworkError(say("solving.values_too_far_apart"), names, list(self.node_index))
         return solved
 
     def _measures(self, asked: Asked, weights: Sequence[Any]) -> _Measures:
         """How an answer is made of the unknowns."""
         if asked.is_across:
             if not self.joined(*asked.nodes):
-                raise NotJoinedError(f"nothing joins {asked.red} and {asked.black}", nodes=asked.nodes)
+                raise NotJoinedError(
+                    say("solving.nothing_joins_and", red=asked.red, black=asked.black), nodes=asked.nodes
+                )
             return _Measures(self._node(asked.red), self._node(asked.black), 1.0)
         k = self.position_of(asked.part)
         per_volt, per_ampere = self.laws[k].measures(float(weights[k]))
@@ -306,7 +307,7 @@ class Network:
                     for e, law in zip(self.elements, self.laws, strict=True)
                     if law.pushes and (e.first in nodes) != (e.second in nodes)
                 ]
-                message = f"{' and '.join(names)} drives its current into an open circuit"
+                message = say("solving.drives_current_into_open", names=" and ".join(names))
                 raise CurrentSourceOpenError(message, names, sorted(nodes))
 
 

@@ -12,6 +12,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from recensor.core.sentences import say
 from recensor.core.solving.laws import Bent, Element, NetworkError, Rated
 from recensor.core.uncertainty import Array
 
@@ -99,7 +100,7 @@ def settle(alike: Sequence[Alike], values: Array, ports: Array, beside: Array) -
         _check(one, amperes, drops)
     if unsettled.any():
         names = [one.names[j] for one in alike for j, k in enumerate(one.places) if unsettled[..., k].any()]
-        raise NotSettledError(f"no operating point was found for {' and '.join(names)}", names)
+        raise NotSettledError(say("solving.no_operating_point_found", names=" and ".join(names)), names)
     return siemens, amperes - siemens * drops
 
 
@@ -108,10 +109,10 @@ def _check(alike: Alike, amperes: Array, drops: Array) -> None:
     own = zip(alike.names, alike.places, strict=True)
     blocking = [name for name, k in own if (drops[..., k] < -_MOST_VOLTS).any()]
     if blocking:
-        raise NotSettledError(f"{' and '.join(blocking)} blocks the current that a source pushes", blocking)
+        raise NotSettledError(say("solving.blocks_current_source_pushes", blocking=" and ".join(blocking)), blocking)
     most = _TOO_MUCH * np.asarray(alike.rated.amperes)
     limits = zip(alike.names, alike.places, most.tolist(), strict=True)
     unlimited = [name for name, k, limit in limits if (amperes[..., k] > limit).any()]
     if unlimited:
-        text = f"nothing limits the current through {' and '.join(unlimited)}: put a resistor in its way"
+        text = say("solving.nothing_limits_current_through", unlimited=" and ".join(unlimited))
         raise NothingLimitsError(text, unlimited)

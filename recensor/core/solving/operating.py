@@ -6,6 +6,7 @@ from functools import cached_property
 
 from recensor.core.circuit import RESISTOR, Leads, Part, Setup, Sheet
 from recensor.core.quantity import counts_as_zero
+from recensor.core.sentences import say
 from recensor.core.solving.laws import Element, NetworkError, Rated
 from recensor.core.solving.network import Network
 from recensor.core.solving.solution import Asked, Solution
@@ -62,7 +63,7 @@ class Operating:
     def solution(self) -> Solution:
         """The solved network. Raises the problem."""
         if self._solution is None:
-            raise self.problem or NetworkError("there is no solution")
+            raise self.problem or NetworkError(say("solving.no_solution"))
         return self._solution
 
     @cached_property
@@ -98,8 +99,11 @@ def operate(
     solved = {element.name for element in elements}
     missing = [name for name in setup.closed if name not in solved and name not in setup.sources_off]
     if missing:
-        has = "has" if len(missing) == 1 else "have"
-        return Operating(setup, elements, UnmarkedError(f"{' and '.join(missing)} {has} no value", missing))
+        return Operating(
+            setup,
+            elements,
+            UnmarkedError(say("solving.no_value", missing=" and ".join(missing), count=len(missing)), missing),
+        )
     try:
         return Operating(setup, elements, None, Network(elements, setup.reference).solve(asked=asked))
     except NetworkError as error:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from recensor.core.circuit import Across, Through
+from recensor.core.sentences import say
 from recensor.core.solving.laws import Column, Law, NetworkError
 from recensor.core.uncertainty import Array
 
@@ -44,7 +45,7 @@ class Solution:
     def voltage(self, first: str, second: str) -> Column:
         """V(first) − V(second) in volts. Raises `NotJoinedError` when nothing joins the two nodes."""
         if not self.network.joined(first, second):
-            raise NotJoinedError(f"nothing joins {first} and {second}", nodes=(first, second))
+            raise NotJoinedError(say("solving.nothing_joins_and", red=first, black=second), nodes=(first, second))
         index = self.network.node_index
         return self._between(index[first], index[second])
 

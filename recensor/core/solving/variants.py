@@ -16,6 +16,7 @@ import numpy as np
 
 from recensor.core.circuit import Across, Through
 from recensor.core.quantity import RESISTANCE
+from recensor.core.sentences import say
 from recensor.core.solving.laws import LAWS, Element, NetworkError
 from recensor.core.uncertainty import Array
 
@@ -142,7 +143,7 @@ class Variants:
 
     def _too_far_apart(self) -> NetworkError:
         names = [e.name for e in self.elements]
-        return NetworkError("the values are too far apart to be solved together", names)
+        return NetworkError(say("solving.values_too_far_apart"), names)
 
     def _system(
         self, values: Array, inner: Array, moved: Iterable[MovedLead], leak: float

@@ -21,6 +21,7 @@ from recensor.core.judgement import (
     stated_calculated,
 )
 from recensor.core.quantity import OHM, RESISTANCE, VOLT
+from recensor.core.sentences import say, several
 from recensor.core.sweeps.fit import Fit, fit_curve, fit_line
 from recensor.core.uncertainty import COVERAGE_FACTOR, NO_SPREAD, Array, Spread, student_factor
 
@@ -139,7 +140,7 @@ def _line(sweep: Sweep, sheet: Sheet, assessment: Assessment) -> FittedLine:
     straight, stray, text = _shape(x, y, free)
     counted = [point for k, point in enumerate(used) if k != stray]
     if stray is not None:
-        text = f"Row {used[stray].step + 1} {text}"
+        text = say("sweeps.row_does_not_fit", row=used[stray].step + 1)
     best = _best(counted) if stray is not None else _better(free, origin)
     if straight is False:
         best = None
@@ -152,11 +153,11 @@ def _line(sweep: Sweep, sheet: Sheet, assessment: Assessment) -> FittedLine:
     words = [
         text,
         _few(len(used), free),
-        *(f"Row {step + 1} {why}." for step, why in line.left_out),
+        *(say("sweeps.row_is_left_out", row=step + 1, why=why) for step, why in line.left_out),
         _which(best),
         held.reason,
     ]
-    return replace(line, spread=spread, judged=held, reason=" ".join(word for word in words if word))
+    return replace(line, spread=spread, judged=held, reason=several(*words))
 
 
 def _fits(points: Sequence[SweepPoint]) -> tuple[Fit | None, Fit | None]:
@@ -179,7 +180,7 @@ def _point(sweep: Sweep, step: int, assessment: Assessment) -> SweepPoint | str 
         return None
     v, i = volts.measurement, amps.measurement
     if v.mean is None or i.mean is None:
-        return "is over-range"
+        return say("sweeps.over_range")
     sign = -1.0 if sweep.volts_at(step).reversed_against(v.target) else 1.0
     spreads = v.spread.times(sign), i.spread
     return SweepPoint(step, sign * v.mean, i.mean, *spreads, _own(v), _own(i))
@@ -196,7 +197,7 @@ def _turned(points: Sequence[SweepPoint]) -> tuple[list[int], str]:
     against = [point.step for point in signed if point.volts * point.amps < 0]
     if not against or 2 * len(against) >= len(signed):
         return [], ""
-    return against, "has volts against its current: a meter's leads were turned, or a sign is missing"
+    return against, say("sweeps.volts_against_current_meters")
 
 
 def _shape(x: Array, y: Array, free: Fit | None) -> tuple[bool | None, int | None, str]:
@@ -209,20 +210,20 @@ def _shape(x: Array, y: Array, free: Fit | None) -> tuple[bool | None, int | Non
     if is_close or (free.chi_squared is not None and free.chi_squared <= _MORE_THAN_THE_METER * (n - 2)):
         return True, None, ""
     if n < 4:
-        return None, None, "The points do not lie on one line; a row more would tell why."
+        return None, None, say("sweeps.points_do_not_lie")
     bent = float((free.weights * fit_curve(x, y, free.weights) ** 2).sum())
     stray, others, others_largest = _without_farthest(x, y, free)
     if others < bent and stray is not None and _is_stray(stray, x, y, free, others_largest, largest):
-        return True, stray, "does not fit the others: read it again. The slope is that of the others."
+        return True, stray, ""
     if bent <= (_CLEARLY_OF_FOUR if n == 4 else _CLEARLY) * free.sum_of_squares:
-        return False, None, f"A straight line does not describe this, a curve is clearly better: {_from_to(x, y)}."
-    return None, None, "The points scatter about the line by more than the meter explains."
+        return False, None, say("sweeps.straight_line_does_not", from_to=_from_to(x, y))
+    return None, None, say("sweeps.points_scatter_about_line")
 
 
 def _from_to(x: Array, y: Array) -> str:
     """From which to which resistance a curve goes."""
     ohms = [float(b / a) for a, b in zip(x, y, strict=True) if a]
-    return f"volts over amperes go from {rounded(min(ohms), None, OHM)} to {rounded(max(ohms), None, OHM)}"
+    return say("sweeps.volts_over_amperes_go", min=rounded(min(ohms), None, OHM), max=rounded(max(ohms), None, OHM))
 
 
 def _without_farthest(x: Array, y: Array, free: Fit) -> tuple[int | None, float, float]:
@@ -269,7 +270,7 @@ def _spread(best: Fit, used: Sequence[SweepPoint]) -> Spread:
     free = 2 if best.intercept_error is not None else 1
     scatter = (best.slope_error or 0.0) * student_factor(len(used) - free + 1) if best.slope_error else 0.0
     missing = max(0.0, scatter**2 - own) ** 0.5
-    return total + Spread({"scatter about the line": missing})
+    return total + Spread({say("sweeps.scatter_about_line"): missing})
 
 
 def _judged(line: FittedLine, spread: Spread, sheet: Sheet, assessment: Assessment) -> Judged:
@@ -302,30 +303,30 @@ def _should(line: FittedLine, basis: str, sheet: Sheet, assessment: Assessment) 
 
 def _no_line(points: Sequence[SweepPoint], left_out: Sequence[tuple[int, str]]) -> str:
     """Why there is no line."""
-    why = " ".join(f"Row {step + 1} {text}." for step, text in left_out)
+    why = [say("sweeps.row_is_left_out", row=step + 1, why=text) for step, text in left_out]
     if not points:
-        return f"Still to read: volts and amperes in at least one row. {why}".strip()
+        return several(say("sweeps.still_read_volts_and"), *why)
     if not any(point.volts for point in points):
-        return f"All volts and amperes are zero: is the supply on, and the circuit closed? {why}".strip()
-    return f"No current flows in any row: there is no resistance to be worked out. {why}".strip()
+        return several(say("sweeps.all_volts_and_amperes"), *why)
+    return several(say("sweeps.no_current_flows_in"), *why)
 
 
 def _few(count: int, free: Fit | None) -> str:
     """What so few points do not say."""
     if count == 1:
-        return "One point is no line: this is volts over amperes."
+        return say("sweeps.one_point_no_line")
     if free is None:
-        return "All rows are at one current: there is no line, only volts over amperes."
-    return "Two points always lie on a line: read more rows to see whether it is one." if count == 2 else ""
+        return say("sweeps.all_rows_at_one")
+    return say("sweeps.two_points_always_lie") if count == 2 else ""
 
 
 def _which(best: Fit) -> str:
     """Which line counts, and its slope."""
     slope = rounded(best.slope, best.slope_error, OHM)
     if best.intercept_error is None:
-        return f"Through the origin its slope is {slope}."
+        return say("sweeps.through_origin_slope", slope=slope)
     at_no_current = rounded(best.intercept, best.intercept_error, VOLT)
-    return f"Its slope is {slope}; at no current it is at {at_no_current}, not at zero."
+    return say("sweeps.slope_at_no_current", slope=slope, at_no_current=at_no_current)
 
 
 def residuals(line: FittedLine) -> Iterator[tuple[SweepPoint, float]]:

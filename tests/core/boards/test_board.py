@@ -221,7 +221,7 @@ class Faults(TestCase):
         self.assertRegex(
             only.text, r"R[12]'s .* lead is in row [78] a–e, R[12]'s at node B in row [78] a–e: nothing joins"
         )
-        self.assertIn("move it to", only.text)
+        self.assertIn("Move it to", only.text)
         rows = Consequences.of(sheet, sheet.setups["main"]).of_board(whole, found)
         now = {row.part: (round(row.volts, 9), round(row.amperes, 9)) for row in rows if row.part != "V1"}
         self.assertEqual(now, dict.fromkeys(("R1", "R2", "R3"), (0.0, 0.0)))

@@ -7,6 +7,7 @@ from recensor.core.figures import plainly
 from recensor.core.meters import Profile, Range, ranges_of
 from recensor.core.plan import stage_of
 from recensor.core.quantity import RESISTANCE
+from recensor.core.sentences import say
 
 
 def power(tried: EntryCheck) -> Query | None:
@@ -18,10 +19,10 @@ def power(tried: EntryCheck) -> Query | None:
         return None
     answers = Answer(AnswerKind.SWITCHED), AGAIN
     if needs:
-        return Query("Power is off, as far as was said. Was it on when this was read?", answers)
+        return Query(say("entries.power_off_far_said"), answers)
     if tried.target.measurand is RESISTANCE and tried.target.is_part_alone:
-        return Query("Power is on. Was this part out of the circuit, and power off?", answers)
-    return Query("Power is on, and ohms under power mean nothing. Was it off when this was read?", answers)
+        return Query(say("entries.power_on_part_out"), answers)
+    return Query(say("entries.power_on_and_ohms"), answers)
 
 
 def beyond_its_range(tried: EntryCheck) -> Query | None:
@@ -34,9 +35,9 @@ def beyond_its_range(tried: EntryCheck) -> Query | None:
     text = plainly(full, unit)
     taken = _named(full, tried, profile)
     if tried.size > full * (1 + 1e-9) if taken is None else round(tried.size / taken.step) >= round(full / taken.step):
-        return Query(f"In the {text} range this would be over-range.", (*_higher(tried, profile), AGAIN, AS_TYPED))
+        return Query(say("entries.in_range_would_over", text=text), (*_higher(tried, profile), AGAIN, AS_TYPED))
     if taken is not None and _finer(tried, taken.step):
-        return Query(f"The {text} range shows steps of {plainly(taken.step, unit)}, no finer.", (AGAIN, AS_TYPED))
+        return Query(say("entries.range_shows_steps_no", text=text, step=plainly(taken.step, unit)), (AGAIN, AS_TYPED))
     return None
 
 
@@ -60,9 +61,9 @@ def _not_of_this_meter(tried: EntryCheck, profile: Profile | None) -> Query | No
     if not known or any(not _finer(tried, taken.step) for taken in holding):
         return None
     if not holding:
-        return Query("It is more than this meter shows in any range.", (AGAIN, AS_TYPED))
+        return Query(say("entries.more_than_meter_shows"), (AGAIN, AS_TYPED))
     step = plainly(holding[0].step, tried.target.unit)
-    return Query(f"This meter shows steps of {step} at best here.", (AGAIN, AS_TYPED))
+    return Query(say("entries.meter_shows_steps_at", step=step), (AGAIN, AS_TYPED))
 
 
 def _finer(tried: EntryCheck, step: float) -> bool:

@@ -8,6 +8,7 @@ from recensor.core.entries.plausibility.fitting import asked, fitting, meant, wr
 from recensor.core.entries.repeat import DIGITS_THAT_TELL, finest
 from recensor.core.judgement import Calculated
 from recensor.core.quantity import RESISTANCE
+from recensor.core.sentences import say
 
 # What does not fit here is off by so much, as a ratio.
 _OFF = 0.15
@@ -33,7 +34,7 @@ def not_of_its_parts(tried: EntryCheck) -> Query | None:
     most, least = 1.2 * math.fsum(read), 0.8 / math.fsum(1.0 / value for value in read)
     if least <= tried.size <= most:
         return None
-    why = "The parts, as you read them, cannot make this in any way."
+    why = say("entries.parts_you_read_them")
     expected = tried.calculated.value if tried.calculated else None
     return asked(why, meant(tried, expected, 0.15) if expected else (), tuple(fitting(tried)))
 
@@ -49,7 +50,11 @@ def fits_elsewhere(tried: EntryCheck) -> Query | None:
     same_digits = meant(tried, expected, 0.3 if scale is None else 0.15) if expected else ()
     if not belongs and not same_digits:
         return None
-    here = "It is open here." if calculated.open else f"Here about {written(expected, tried.target)} is calculated."
+    here = (
+        say("entries.open_here")
+        if calculated.open
+        else say("entries.here_about_calculated", written=written(expected, tried.target))
+    )
     return asked(here, same_digits, belongs)
 
 

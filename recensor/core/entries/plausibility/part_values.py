@@ -7,6 +7,7 @@ from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, Answ
 from recensor.core.entries.plausibility.fitting import FITS, asked, candidates, fits, meant, slip
 from recensor.core.figures import as_read
 from recensor.core.quantity import RESISTANCE, as_ratio
+from recensor.core.sentences import say
 
 
 def unit(tried: EntryCheck) -> Query | None:
@@ -19,7 +20,7 @@ def unit(tried: EntryCheck) -> Query | None:
     if any(colour_words.fits(tried.size, value, tolerance) for value, tolerance in colour_words.candidates(part)):
         return None  # one of the values that its bands leave open
     texts = tuple(Answer(AnswerKind.MEANT, f"{tried.reading.value.text} {unit}") for unit in ("Ω", "kΩ", "MΩ"))
-    return Query("Nothing is known of it yet: in which unit does the meter show it?", texts)
+    return Query(say("entries.nothing_known_yet_in"), texts)
 
 
 def part_by_itself(tried: EntryCheck) -> Query | None:
@@ -40,8 +41,8 @@ def part_by_itself(tried: EntryCheck) -> Query | None:
     if not belongs and not slip(tried.size, nominal, within):
         return None
     if tried.sealed:
-        return Query(f"It is of another size than {part.name} is marked.", (AGAIN, AS_TYPED))
-    why = f"{part.name} is marked {as_read(part.nominal, part.kind.unit)}."
+        return Query(say("entries.another_size_than_marked", part=part.name), (AGAIN, AS_TYPED))
+    why = say("entries.marked", part=part.name, nominal=as_read(part.nominal, part.kind.unit))
     return asked(why, same_digits, belongs)
 
 

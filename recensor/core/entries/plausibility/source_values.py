@@ -13,6 +13,7 @@ from recensor.core.entries.plausibility.entry_check import (
 from recensor.core.entries.plausibility.fitting import DRIFT, asked, fitting, meant
 from recensor.core.figures import as_read, with_digits
 from recensor.core.quantity import RESISTANCE, VOLTAGE
+from recensor.core.sentences import say
 
 # How far below and above its label a battery may be, as ratios.
 _BATTERY = 0.5, 1.25
@@ -28,7 +29,7 @@ def off_its_label(tried: EntryCheck) -> Query | None:
     label = abs(float(stated))
     low, high = _BATTERY
     if tried.size > high * label or (tried.size < low * label and not part.adjustable):
-        why = f"{part.name} is to give {as_read(stated, part.kind.unit)}."
+        why = say("entries.give", part=part.name, stated=as_read(stated, part.kind.unit))
         belongs = tuple(fitting(tried))
         turning = (Answer(AnswerKind.TURNING),) if tried.size < low * label else ()
         return asked(why, meant(tried, label, 0.3), belongs, turning)
@@ -43,7 +44,7 @@ def moved(tried: EntryCheck) -> Query | None:
     was = abs(float(earlier.value))
     if abs(tried.size - was) <= DRIFT * was:
         return None
-    why = f"{part.name} was {as_read(earlier.value, part.kind.unit)} before, and other points were read at that."
+    why = say("entries.before_and_other_points", part=part.name, earlier=as_read(earlier.value, part.kind.unit))
     anew = (Answer(AnswerKind.SET_ANEW),) if tried.target.setup or len(tried.sheet.setups) == 1 else ()
     return Query(why, (*meant(tried, was, DRIFT), *anew, AGAIN, AS_TYPED))
 
@@ -68,9 +69,9 @@ def above_the_sources(tried: EntryCheck) -> Query | None:
     if tried.size <= most:
         return None
     why = (
-        f"The sources give {with_digits(most / _BATTERY[1], 0.01, 'V')} at most."
+        say("entries.sources_give_at_most", most=with_digits(most / _BATTERY[1], 0.01, "V"))
         if not tried.sealed
-        else ("It is more than the sources can give.")
+        else (say("entries.more_than_sources_can_give"))
     )
     expected = tried.calculated.value if tried.calculated else None
     same_digits = meant(tried, abs(expected), 0.1) if expected else ()
@@ -86,7 +87,7 @@ def _above_its_share(tried: EntryCheck, target: Through, volts: float) -> Query 
         ohms = 0.8 * float(part.nominal)
     if part.kind.is_source or not ohms or tried.size <= volts / abs(ohms):
         return None
-    why = f"It is more than the sources can push through {part.name}."
+    why = say("entries.more_than_sources_can", part=part.name)
     expected = tried.calculated.value if tried.calculated else None
     same_digits = meant(tried, abs(expected), 0.3) if expected else ()
     return asked(why, same_digits, tuple(fitting(tried)))

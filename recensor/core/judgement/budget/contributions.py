@@ -10,6 +10,7 @@ from recensor.core.judgement.assess import Assessment
 from recensor.core.judgement.laws import Account
 from recensor.core.judgement.precision import Gain, Own
 from recensor.core.judgement.starting_values import values_of
+from recensor.core.sentences import say
 from recensor.core.solving import NetworkError, Values, dead, operate, resistance_between, stated
 from recensor.core.uncertainty import COVERAGE_FACTOR
 
@@ -106,7 +107,11 @@ def _known(assessment: Assessment, name: str) -> str:
     """How a part's value is known."""
     kind = assessment.against.run.sheet.parts[name].kind
     read = assessment.of(PartAlone(name, kind.measured_as))
-    return "as it was read" if read and read.measurement.mean is not None else "within its tolerance"
+    return (
+        say("judgement.as_it_was_read")
+        if read and read.measurement.mean is not None
+        else say("judgement.within_tolerance")
+    )
 
 
 def _budget(value: float, shares: dict[str, float]) -> Budget:
@@ -123,22 +128,26 @@ def _contributions(shares: dict[str, float], whole: float) -> Iterator[Contribut
 def _words(variable: Hashable, target: Target | None = None) -> str:
     """A variable in words, beside a reading of this target."""
     if isinstance(variable, Gain):
-        return f"{variable.measurand} gain of {variable.meter or 'an ordinary handheld'}{_in_range(variable)}"
+        return _gain_in_words(variable)
     if not isinstance(variable, Own) or variable.target == target:
-        return "digits, scatter and what is the reading's own"
+        return say("judgement.digits_scatter_and_what_readings")
     if variable.target.is_leads:
-        return "the touched leads"
-    return f"{variable.target.words}: digits, scatter and what is its own"
+        return say("judgement.touched_leads")
+    return say("judgement.digits_scatter_and_what", target=variable.target.words)
 
 
-def _in_range(gain: Gain) -> str:
-    """The range that a gain is of, by its full scale, or by its last digit where no more is known."""
+def _gain_in_words(gain: Gain) -> str:
+    """The gain of a range, by its full scale, or by its last digit where no more is known."""
+    meter = gain.meter or say("judgement.ordinary_handheld")
+    kind, of = "judgement.gain", ""
     match gain.range:
         case None:
-            return ""
+            pass
         case ("digit", str(digit)):
-            return f", digits of {figures.stated(Decimal(digit), gain.measurand.unit)}"
+            kind, of = "judgement.gain_with_digits", figures.stated(Decimal(digit), gain.measurand.unit)
         case float(full) | ("named", float(full)):
-            return f", range {figures.stated(Decimal(f'{full:.6g}'), gain.measurand.unit)}"
+            size = Decimal(f"{full:.6g}")
+            kind, of = "judgement.gain_in_range", figures.stated(size, gain.measurand.unit)
         case other:
-            return f", range {other}"
+            kind, of = "judgement.gain_in_range", str(other)
+    return say(kind, measurand=gain.measurand, meter=meter, of=of)

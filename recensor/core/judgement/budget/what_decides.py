@@ -9,6 +9,7 @@ from recensor.core.judgement.measurements import Measurement
 from recensor.core.judgement.verdicts import Verdict
 from recensor.core.meters import Accuracy
 from recensor.core.quantity import as_ratio
+from recensor.core.sentences import say
 from recensor.core.uncertainty import COVERAGE_FACTOR, resolution_uncertainty, scatter_uncertainty
 
 # More trials than this are asked of nobody.
@@ -31,7 +32,7 @@ def what_decides(assessment: Assessment, target: Target) -> str:
     if room <= 0.0 or value is None:
         return ""
     if measurement.scatters and (trials := _trials(measurement, room)):
-        return f"About {trials} trials would decide it, if they scatter as these do."
+        return say("judgement.about_trials_would_decide", trials=trials)
     run = assessment.against.run
     reading = run.readings[measurement.indexes[0]]
     profile = run.profile_of(reading)
@@ -39,9 +40,9 @@ def what_decides(assessment: Assessment, target: Target) -> str:
     for taken in profile.ranges.get(target.measurand, ()) if profile else ():
         finer = taken.step < (precision.apart or math.inf)
         if finer and abs(value) < taken.full and _expanded(value, taken.accuracy, taken.step) <= room:
-            return f"Read in the {plainly(taken.full, target.unit)} range it would be decided."
+            return say("judgement.read_in_range_would", full=plainly(taken.full, target.unit))
     if profile and profile.ranges:
-        return "No range of this meter decides it."
+        return say("judgement.no_range_meter_decides")
     return _by_digits(value, room, precision.gain, target)
 
 
@@ -72,7 +73,7 @@ def _by_digits(value: float, room: float, gain: float, target: Target) -> str:
     """The digit that would do, of a meter that nobody described."""
     left = (room / COVERAGE_FACTOR) ** 2 - (gain * value) ** 2 / 3.0
     if left <= 0.0:
-        return "This kind of meter cannot decide it: its gain alone is worse than that."
+        return say("judgement.kind_meter_cannot_decide")
     step = math.sqrt(left / (4.0 / 3.0 + 1.0 / 12.0))
     digit = 10.0 ** math.floor(math.log10(step))
-    return f"Read to {rounded(digit, digit * 10.0, target.unit)} or finer it would be decided."
+    return say("judgement.read_or_finer_would", digit=rounded(digit, digit * 10.0, target.unit))

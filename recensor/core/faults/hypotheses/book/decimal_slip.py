@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from recensor.core.faults.candidate import Candidate, FaultContext
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import is_shown, rewritten, scaled_readings
+from recensor.core.sentences import say
 
 _POWERS = (-1, 1, -2, 2)
 
@@ -14,4 +15,4 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     chances = len(_POWERS) * scene.observed.count
     for place, shown in scaled_readings(scene, _POWERS):
         if is_shown(scene, place, shown):
-            yield rewritten(scene, FaultKind.DECIMAL_SLIP, place, shown, "its decimal point is off", chances)
+            yield rewritten(scene, FaultKind.DECIMAL_SLIP, place, shown, say("faults.decimal_point_off"), chances)

@@ -8,6 +8,7 @@ from recensor.core.faults.correction import Struck
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import odd_places
 from recensor.core.faults.model.changes import Uninformative
+from recensor.core.sentences import say
 
 # How such displays show it, and how likely that is written down as it stands.
 _TEXTS, _SO_WRITTEN = ("1", "1.", "-1"), 0.5
@@ -27,7 +28,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             FaultKind.OVER_RANGE_AS_NUMBER,
             (reading_at(index),),
             (Uninformative((place,), density),),
-            f"{scene.said(place)} is no number: the 1 alone is what the meter shows beyond its range.",
+            say("faults.no_number_alone_what", said=scene.said(place)),
             1,
-            mend=Struck("Take a larger range and read it again", (index,)),
+            mend=Struck(say("faults.take_larger_range_and"), (index,)),
         )

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from recensor.core.faults.candidate import Candidate, FaultContext
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import rewritten, scaled_readings
+from recensor.core.sentences import say
 
 _POWERS = (-3, 3, -6, 6)
 
@@ -13,4 +14,4 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     """Those that make a reading possible."""
     chances = len(_POWERS) * scene.observed.count
     for place, shown in scaled_readings(scene, _POWERS):
-        yield rewritten(scene, FaultKind.PREFIX_SLIP, place, shown, "its prefix is another", chances)
+        yield rewritten(scene, FaultKind.PREFIX_SLIP, place, shown, say("faults.prefix_another"), chances)

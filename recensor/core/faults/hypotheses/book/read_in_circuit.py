@@ -9,6 +9,7 @@ from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import odd_places
 from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.quantity import RESISTANCE
+from recensor.core.sentences import say
 
 
 def candidates(scene: FaultContext) -> Iterator[Candidate]:
@@ -33,8 +34,8 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
                     found.append((place, target.part, across, row, left_in))
     for place, part, across, row, left_in in found:
         index = int(observed.indexes[place])
-        how = ", the supply connected" if left_in else ""
-        again = f"Take {part} out and read it again"
+        how = "faults.read_in_circuit_with_supply" if left_in else "faults.read_while_in_circuit"
+        again = say("faults.take_out_and_read", part=part)
         mend = (
             Struck(again, (index,)) if left_in else Reentered(again, {index: (across, observed.reading(place).value)})
         )
@@ -42,7 +43,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             FaultKind.READ_IN_CIRCUIT,
             (reading_at(index),),
             (OtherTarget(place, row),),
-            f"{part} was read while it was in the circuit{how}: other paths were read in parallel with it.",
+            say(how, part=part),
             chances,
             mend=mend,
         )

@@ -8,6 +8,7 @@ from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Rewritten
 from recensor.core.figures import as_read
 from recensor.core.quantity import Quantity
+from recensor.core.sentences import say
 from recensor.core.slips import scaled
 
 # Neighbours on the same range are within this ratio.
@@ -29,11 +30,11 @@ def rewritten(scene: FaultContext, kind: FaultKind, place: int, shown: Quantity,
         kind,
         (reading_at(index),),
         (change,),
-        f"{scene.said(place)} is {text}: {why}.",
+        say("faults.reading_is", said=scene.said(place), text=text, why=why),
         chances,
         value=float(shown),
         unit=unit,
-        mend=Reentered(f"Enter it again as {text}", {index: (reading.target, shown)}),
+        mend=Reentered(say("faults.enter_again", text=text), {index: (reading.target, shown)}),
     )
 
 

@@ -10,6 +10,7 @@ from recensor.core.faults.correction import Reentered
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.quantity import Measurand
+from recensor.core.sentences import say
 
 # Runs are no longer than this, and only so many are weighed: those that what was known before favours most.
 _LONGEST, _MOST = 24, 40
@@ -39,14 +40,14 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             for k, row in zip(*run, strict=True)
         }
         first, last = (scene.said(k) for k in (run[0][0], run[0][-1]))
-        words = f"From {first} to {last} each was entered one point off."
+        words = say("faults.from_each_entered_one", first=first, last=last)
         yield Candidate(
             FaultKind.SHIFTED_READINGS,
             tuple(map(reading_at, indexes)),
             tuple(OtherTarget(k, row) for k, row in zip(*run, strict=True)),
             words,
             chances,
-            mend=Reentered("Move them all by one point", moved),
+            mend=Reentered(say("faults.move_them_all_one"), moved),
         )
 
 

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from recensor.core.faults.candidate import Candidate, FaultContext
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import rewritten
+from recensor.core.sentences import say
 from recensor.core.slips import turned
 
 
@@ -17,4 +18,4 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             continue
         shown = turned(reading.value, reading.target.unit)
         if scene.is_plausible(place, float(shown)):
-            yield rewritten(scene, FaultKind.SIGN, place, shown, "its sign is the other one", chances)
+            yield rewritten(scene, FaultKind.SIGN, place, shown, say("faults.sign_other_one"), chances)

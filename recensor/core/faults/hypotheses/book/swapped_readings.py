@@ -10,6 +10,7 @@ from recensor.core.faults.correction import Reentered
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.quantity import Measurand
+from recensor.core.sentences import say
 
 
 def candidates(scene: FaultContext) -> Iterator[Candidate]:
@@ -38,7 +39,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             FaultKind.SWAPPED_READINGS,
             (reading_at(first), reading_at(second)),
             changes,
-            f"{scene.said(one)} and {scene.said(other)} stand in each other's places.",
+            say("faults.and_stand_in_each", said=scene.said(one), other_said=scene.said(other)),
             chances,
-            mend=Reentered("Exchange the two", exchanged),
+            mend=Reentered(say("faults.exchange_two"), exchanged),
         )

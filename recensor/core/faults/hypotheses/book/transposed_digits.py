@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from recensor.core.faults.candidate import Candidate, FaultContext
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import odd_places, rewritten
+from recensor.core.sentences import say
 from recensor.core.slips import transposed
 
 
@@ -15,5 +16,5 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
         reading = scene.observed.reading(place)
         for shown in transposed(reading.value, reading.target.unit):
             if scene.is_plausible(place, float(shown)):
-                why = "two of its digits are transposed"
+                why = say("faults.two_digits_transposed")
                 yield rewritten(scene, FaultKind.TRANSPOSED_DIGITS, place, shown, why, chances)

@@ -10,6 +10,7 @@ from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.book.rewriting import odd_places
 from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.plan import in_a_sentence, title
+from recensor.core.sentences import say
 
 # What was known before must not favour a reading's own point by more than this, as a logarithm.
 _LEAST_GAIN = -1.0
@@ -40,12 +41,16 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
         index, target = int(observed.indexes[place]), observed.points[row].target
         where = in_a_sentence(title(target, scene.run.sheet))
         is_turned = share != observed.signs[place]
-        mend = Reentered(f"Move it to {where}", {index: (target, observed.reading(place).value)})
+        mend = Reentered(say("faults.move", where=where), {index: (target, observed.reading(place).value)})
         yield Candidate(
             FaultKind.WRONG_TARGET,
             (reading_at(index),),
             (OtherTarget(place, row, share),),
-            f"{scene.said(place)} belongs to {where}{', the leads turned' if is_turned else ''}.",
+            say(
+                "faults.belongs_with_leads_turned" if is_turned else "faults.belongs",
+                reading=scene.said(place),
+                where=where,
+            ),
             4 * chances if is_turned else chances,
             mend=mend,
         )

@@ -3,10 +3,11 @@
 from collections.abc import Iterator
 from itertools import combinations
 
-from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, part_at
+from recensor.core.faults.candidate import Candidate, FaultContext, part_at, say_in_setup
 from recensor.core.faults.correction import Rebuilt
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Change, Exchanged, LeadElsewhere
+from recensor.core.sentences import say
 
 # Parts closer to each other than this ratio cannot be told apart, nor does it matter.
 _ALIKE = 1.02
@@ -30,10 +31,15 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
                 FaultKind.EXCHANGED_PARTS,
                 (part_at(one), part_at(other)),
                 changes,
-                f"{one} and {other} stand in each other's places{in_setup(setup)}.",
+                say_in_setup(
+                    "faults.and_stand_in_each_others",
+                    setup,
+                    one=one,
+                    other=other,
+                ),
                 len(found) * len(ways),
                 mend=Rebuilt(
-                    f"Exchange {one} and {other} and read again",
+                    say("faults.exchange_and_and_read", one=one, other=other),
                     exchanged=(one, other),
                     by_part=k > 0,
                     setup=setup,

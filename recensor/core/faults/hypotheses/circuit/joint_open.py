@@ -4,12 +4,13 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from recensor.core.circuit import Leads
-from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, lead_at, part_at
+from recensor.core.faults.candidate import Candidate, FaultContext, lead_at, part_at, say_in_setup
 from recensor.core.faults.correction import Correction, Rebuilt, Struck
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import EMPTY_ROW, OPEN
 from recensor.core.faults.model.changes import LeadElsewhere, ResistanceIs, SinceReading
 from recensor.core.quantity import RESISTANCE
+from recensor.core.sentences import say
 
 # Of a node with more leads than this, pieces of several leads are not tried.
 _MOST_LEADS = 6
@@ -25,8 +26,12 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     chances = len(resistors) + len(sources) + len(pieces) + len(since) * len(scene.resistors())
     for name, setup in resistors:
         changes = (ResistanceIs(name, ohms=OPEN, by_itself=False, setup=setup),)
-        words = f"A joint of {name} is open{in_setup(setup)}: one of its leads touches nothing."
-        mend = Rebuilt(f"Press the leads of {name} in and read again", ohms={name: OPEN}, setup=setup)
+        words = say_in_setup(
+            "faults.joint_open_one_leads",
+            setup,
+            name=name,
+        )
+        mend = Rebuilt(say("faults.press_leads_in_and", name=name), ohms={name: OPEN}, setup=setup)
         yield Candidate(
             FaultKind.JOINT_OPEN,
             (lead_at(name, 0),),
@@ -41,10 +46,10 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             if name not in scene.setups[setup].connections:
                 continue
             opened = (ResistanceIs(name, ohms=OPEN, by_itself=False, setup=setup), SinceReading(place))
-            where = in_setup(setup if len(scene.setups) > 1 else None)
-            words = f"A joint of {name} came open{where} after the resistance was read."
+            where = setup if len(scene.setups) > 1 else None
+            words = say_in_setup("faults.joint_came_open_after", where, name=name)
             indexes = [int(k) for k in scene.observed.indexes[place:] if scene.run.readings[k].target.setup == setup]
-            mend = Struck(f"Press the leads of {name} in and read again", tuple(indexes))
+            mend = Struck(say("faults.press_leads_in_and", name=name), tuple(indexes))
             yield Candidate(
                 FaultKind.JOINT_OPEN,
                 (lead_at(name, 0),),
@@ -56,9 +61,13 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             )
     for name, setup in sources:
         changes_of = (LeadElsewhere(name, 1, None, setup),)
-        words = f"{name} is not connected{in_setup(setup)}: one of its leads touches nothing."
+        words = say_in_setup(
+            "faults.not_connected_one_leads",
+            setup,
+            name=name,
+        )
         leads = {name: (scene.leads(name, setup)[0], EMPTY_ROW)}
-        mend = Rebuilt(f"Connect {name} and read again", leads=leads, setup=setup)
+        mend = Rebuilt(say("faults.connect_and_read_again", name=name), leads=leads, setup=setup)
         yield Candidate(
             FaultKind.JOINT_OPEN,
             (lead_at(name, 1),),
@@ -71,9 +80,9 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     for node, setup, piece in pieces:
         apart = tuple(LeadElsewhere(name, lead, None, setup) for name, lead in piece)
         named = " and ".join(name for name, _ in piece)
-        words = f"Node {node} is in two pieces{in_setup(setup)}: {named} are joined to each other and not to the rest."
+        words = say_in_setup("faults.node_in_two_pieces", setup, node=node, named=named)
         there = {name: _moved(scene, name, setup, lead) for name, lead in piece}
-        mend = Rebuilt(f"Join node {node} and read again", leads=there, setup=setup)
+        mend = Rebuilt(say("faults.join_node_and_read", node=node), leads=there, setup=setup)
         yield Candidate(FaultKind.JOINT_OPEN, tuple(lead_at(*one) for one in piece), apart, words, chances, mend=mend)
 
 

@@ -5,11 +5,12 @@ from dataclasses import dataclass, replace
 
 from recensor.core.boards import Built, Hole, compare
 from recensor.core.circuit import Leads, Setup
-from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, lead_at
+from recensor.core.faults.candidate import Candidate, FaultContext, lead_at, say_in_setup
 from recensor.core.faults.correction import Rebuilt
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import EMPTY_ROW
 from recensor.core.faults.model.changes import LeadElsewhere
+from recensor.core.sentences import say
 
 # Where the board is known, a row that is not beside the right one is so many times less likely.
 _FARTHER = 20
@@ -34,12 +35,19 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     misplaced_leads = list(dict.fromkeys(_anywhere(scene)))
     for misplaced in (*beside, *misplaced_leads):
         ordinal, right = ("first", "second")[misplaced.lead], misplaced.leads[misplaced.lead]
-        words = f"{misplaced.part}'s {ordinal} lead is at {misplaced.node}{in_setup(misplaced.setup)}, not at {right}."
-        act = f"Move that lead of {misplaced.part} to {right} and read again"
+        words = say_in_setup(
+            "faults.lead_at_not_at",
+            misplaced.setup,
+            part=misplaced.part,
+            ordinal=ordinal,
+            node=misplaced.node,
+            right=right,
+        )
+        act = say("faults.move_lead_and_read", part=misplaced.part, right=right)
         if misplaced.hole is not None:
-            there = f"at node {misplaced.node}" if misplaced.node else "where it meets nothing"
-            words = f"{misplaced.part}'s {ordinal} lead is one row off, in {misplaced.row}, {there}."
-            act = f"Move {misplaced.part}'s {ordinal} lead to {misplaced.hole.name} and read again"
+            kind = "faults.lead_one_row_off_at_node" if misplaced.node else "faults.lead_one_row_off_in_empty_row"
+            words = say(kind, part=misplaced.part, ordinal=ordinal, row=misplaced.row, node=misplaced.node)
+            act = say("faults.move_lead_and_read_again", part=misplaced.part, ordinal=ordinal, hole=misplaced.hole.name)
         node = misplaced.node or EMPTY_ROW
         leads = (node, misplaced.leads[1]) if misplaced.lead == 0 else (misplaced.leads[0], node)
         chances = len(beside) if misplaced.hole is not None else len(misplaced_leads) * (_FARTHER if beside else 1)

@@ -2,12 +2,13 @@
 
 from collections.abc import Iterator
 
-from recensor.core.faults.candidate import Candidate, FaultContext, in_setup, part_at
+from recensor.core.faults.candidate import Candidate, FaultContext, part_at, say_in_setup
 from recensor.core.faults.correction import Rebuilt
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import SHORT
 from recensor.core.faults.hypotheses.circuit.part_shorted import SHORTED
 from recensor.core.faults.model.changes import ResistanceIs
+from recensor.core.sentences import say
 
 
 def candidates(scene: FaultContext) -> Iterator[Candidate]:
@@ -15,6 +16,10 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     found = [(name, setup) for name in scene.resistors() for setup in scene.where(name)]
     for name, setup in found:
         changes = (ResistanceIs(name, ohms=1.0, fitted=SHORTED, by_itself=False, setup=setup),)
-        words = f"Both leads of {name} are joined{in_setup(setup)}, by one row or by a wire: it is shorted there."
-        mend = Rebuilt(f"Part the leads of {name} and read again", ohms={name: SHORT}, setup=setup)
+        words = say_in_setup(
+            "faults.both_leads_joined_one",
+            setup,
+            name=name,
+        )
+        mend = Rebuilt(say("faults.part_leads_and_read", name=name), ohms={name: SHORT}, setup=setup)
         yield Candidate(FaultKind.LEADS_IN_ONE_ROW, (part_at(name),), changes, words, len(found), mend=mend)

@@ -7,6 +7,7 @@ from recensor.core.faults.correction import Struck
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import OPEN
 from recensor.core.faults.model.changes import LeadElsewhere, ResistanceIs, SinceReading
+from recensor.core.sentences import say
 
 
 def candidates(scene: FaultContext) -> Iterator[Candidate]:
@@ -26,9 +27,9 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             if scene.run.sheet.parts[part].kind.is_source
             else ResistanceIs(part, ohms=OPEN, by_itself=False, setup=setup)
         )
-        words = f"After the current through {part} was read, the loop was left open there."
+        words = say("faults.after_current_through_read", part=part)
         indexes = tuple(int(observed.indexes[k]) for k in later)
-        mend = Struck(f"Put the link beside {part} back and read again", indexes)
+        mend = Struck(say("faults.put_link_beside_back", part=part), indexes)
         yield Candidate(
             FaultKind.LINK_LEFT_OUT, (part_at(part),), (opened, SinceReading(place + 1)), words, len(found), mend=mend
         )

@@ -10,6 +10,7 @@ from recensor.core.faults.model.changes import ResistanceIs
 from recensor.core.figures import to_four_figures
 from recensor.core.quantity import OHM
 from recensor.core.resistors import bands_saying, lookalikes
+from recensor.core.sentences import PENDING, say
 
 # The tolerance band, in %, of a part of which none is stated.
 _USUAL = Decimal(5)
@@ -31,8 +32,15 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
                 found.append((name, alike, bands[alike.band]))
     for name, alike, colour in found:
         value = alike.coded.value
-        words = f"{name} reads as {{value}}: {_ORDINALS[alike.band]} band {alike.colour.word} instead of {colour.word}."
-        mend = Restated(f"Take {name} as {{value}}", name, to_four_figures(float(value), OHM))
+        words = say(
+            "faults.reads_band_instead",
+            name=name,
+            value=PENDING,
+            ordinals=_ORDINALS[alike.band],
+            word=alike.colour.word,
+            colour_word=colour.word,
+        )
+        mend = Restated(say("faults.take", name=name, value=PENDING), name, to_four_figures(float(value), OHM))
         yield Candidate(
             FaultKind.MISREAD_CODE,
             (part_at(name),),

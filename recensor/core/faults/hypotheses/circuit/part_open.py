@@ -7,6 +7,7 @@ from recensor.core.faults.correction import Rebuilt
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import OPEN
 from recensor.core.faults.model.changes import ResistanceIs
+from recensor.core.sentences import say
 
 
 def candidates(scene: FaultContext) -> Iterator[Candidate]:
@@ -14,6 +15,6 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     names = scene.resistors()
     for name in names:
         changes = (ResistanceIs(name, ohms=OPEN),)
-        words = f"{name} is open: nothing flows through it."
-        mend = Rebuilt(f"Exchange {name} and read again", ohms={name: OPEN})
+        words = say("faults.open_nothing_flows_through", name=name)
+        mend = Rebuilt(say("faults.exchange_and_read_again", name=name), ohms={name: OPEN})
         yield Candidate(FaultKind.PART_OPEN, (part_at(name),), changes, words, len(names), mend=mend)

@@ -9,6 +9,7 @@ from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.circuit.built import SHORT
 from recensor.core.faults.model.changes import Fitted, ResistanceIs
 from recensor.core.quantity import OHM
+from recensor.core.sentences import say
 
 # Where the logarithm of a short's ohms lies beforehand: 5 mΩ to 0.5 Ω.
 SHORTED = Fitted(math.log(SHORT), 1.2, (math.log(SHORT),))
@@ -19,8 +20,8 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     names = scene.resistors()
     for name in names:
         changes = (ResistanceIs(name, ohms=1.0, fitted=SHORTED),)
-        words = f"{name} is shorted."
-        mend = Rebuilt(f"Exchange {name} and read again", ohms={name: SHORT})
+        words = say("faults.shorted", name=name)
+        mend = Rebuilt(say("faults.exchange_and_read_again", name=name), ohms={name: SHORT})
         yield Candidate(
             FaultKind.PART_SHORTED, (part_at(name),), changes, words, len(names), Number(1.0, OHM), mend=mend
         )

@@ -2,11 +2,13 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at
 from recensor.core.faults.correction import Rebuilt
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, SourceDrifts, is_driven
+from recensor.core.sentences import PENDING, say
 
 _STEADY, _AT_ONCE = Fitted(0.0, 0.06, (-0.05, 0.05)), Fitted(0.0, 0.3, (-0.1, 0.1))
 
@@ -43,17 +45,18 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     for drift in drifts:
         part, first = scene.run.sheet.parts[drift.source], drift.weights[0][0]
         stated = float(scene.run.sheet.setups[drift.setups[0]].stated(part) or 0)
-        while_read = f"while {' and '.join(drift.setups)} {'was' if len(drift.setups) == 1 else 'were'} read"
-        how = f"drifted by {{value}} {while_read}"
+        values: dict[str, Any] = {"source": drift.source, "value": PENDING, "count": len(drift.setups)}
+        together = " and ".join(drift.setups)
+        words = say("faults.source_drifted", setups=together, **values)
         if drift.fitted is _AT_ONCE:
-            how = f"was changed by {{value}} before {scene.said(first)}, {while_read}"
+            words = say("faults.source_was_changed", reading=scene.said(first), setups=together, **values)
         again = tuple(dict.fromkeys(observed.target(k).key for k, _ in drift.weights))
         yield Candidate(
             FaultKind.SOURCE_DRIFT,
             (part_at(drift.source),),
             (SourceDrifts(drift.source, tuple(drift.setups), drift.weights, drift.fitted),),
-            f"{drift.source} {how}.",
+            words,
             len(drifts),
             Number(stated, part.kind.unit, is_log=False),
-            mend=Rebuilt(f"Set {drift.source} again and read again", points=again),
+            mend=Rebuilt(say("faults.set_again_and_read", source=drift.source), points=again),
         )

@@ -3,11 +3,12 @@
 import math
 from collections.abc import Iterator
 
-from recensor.core.faults.candidate import Candidate, FaultContext, Number, in_setup, part_at
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at, say_in_setup
 from recensor.core.faults.correction import Rebuilt
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import CurrentLimited, Fitted
 from recensor.core.quantity import AMPERE, VOLT
+from recensor.core.sentences import PENDING, say
 
 _SHARES = (0.9, 0.5, 0.2)
 
@@ -35,8 +36,8 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             FaultKind.SOURCE_LIMIT,
             (part_at(name),),
             (CurrentLimited(name, fitted, setup),),
-            f"{name} is in its current limit{in_setup(setup)}: it delivers {{value}} and no more.",
+            say_in_setup("faults.in_current_limit_delivers", setup, name=name, value=PENDING),
             len(found) if part.limit is not None else _RARER * len(found),
             Number(1.0, AMPERE),
-            mend=Rebuilt(f"Turn the limit of {name} up and read again", setup=setup),
+            mend=Rebuilt(say("faults.turn_limit_up_and", name=name), setup=setup),
         )

@@ -8,6 +8,7 @@ from recensor.core.faults.correction import Restated
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, SourceResistance
 from recensor.core.quantity import OHM, VOLT
+from recensor.core.sentences import PENDING, say
 
 # Where it is looked for, as shares of what the source sees.
 _SHARES = (0.02, 0.1, 0.5)
@@ -30,8 +31,8 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             FaultKind.SOURCE_RESISTANCE,
             (part_at(name),),
             (SourceResistance(name, fitted),),
-            f"{name} sags under load: it has {{value}} inside.",
+            say("faults.sags_under_load_inside", name=name, value=PENDING),
             len(found),
             Number(1.0, OHM),
-            mend=Restated(f"Take {name} as having {{value}} inside", name, inside=True),
+            mend=Restated(say("faults.take_having_inside", name=name, value=PENDING), name, inside=True),
         )

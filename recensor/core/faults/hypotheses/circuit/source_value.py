@@ -2,10 +2,11 @@
 
 from collections.abc import Iterator
 
-from recensor.core.faults.candidate import Candidate, FaultContext, Number, in_setup, part_at
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at, say_in_setup
 from recensor.core.faults.correction import Restated
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, SourceGives
+from recensor.core.sentences import PENDING, say
 
 # The logarithm of the ratio to its setting.
 OFF = Fitted(0.0, 0.4, (-0.7, -0.2, 0.2, 0.6))
@@ -22,8 +23,12 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     for name, setup, by_itself in found:
         part = scene.run.sheet.parts[name]
         stated = scene.run.sheet.setups[setup].stated(part) if setup else part.nominal
-        where = "" if by_itself else in_setup(setup) or " in the circuit"
-        words = f"{name} gives {{value}}{where}."
+        if by_itself or setup:
+            words = say_in_setup("faults.gives", setup, name=name, value=PENDING)
+            act = say_in_setup("faults.take_giving", setup, name=name, value=PENDING)
+        else:
+            words = say("faults.gives_in_circuit", name=name, value=PENDING)
+            act = say("faults.take_giving_in_circuit", name=name, value=PENDING)
         yield Candidate(
             FaultKind.SOURCE_VALUE,
             (part_at(name),),
@@ -31,5 +36,5 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             words,
             len(found) if by_itself else _RARER * len(found),
             Number(float(stated or 0), part.kind.unit),
-            mend=Restated(f"Take {name} as giving {{value}}{where}", name, setup=setup),
+            mend=Restated(act, name, setup=setup),
         )

@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator
 
-from recensor.core.faults.candidate import Candidate, FaultContext, Number, in_setup, part_at
+from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at, say_in_setup
 from recensor.core.faults.correction import Restated
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, ResistanceIs
 from recensor.core.quantity import OHM
+from recensor.core.sentences import PENDING, say
 
 # The logarithm of the ratio to what the part should be, with places to look for it on both sides.
 OFF = Fitted(0.0, 1.0, (-2.0, -1.0, -0.35, 0.35, 1.0, 2.0))
@@ -20,8 +21,8 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
         part, nominal = scene.run.sheet.parts[name], scene.nominal(name)
         if part.nominal is not None:
             changes = (ResistanceIs(name, fitted=OFF),)
-            words = f"{name} is {{value}}."
-            mend, number = Restated(f"Take {name} as {{value}}", name), Number(nominal, OHM, part=name)
+            words = say("faults.part_is", name=name, value=PENDING)
+            mend, number = Restated(say("faults.take", name=name, value=PENDING), name), Number(nominal, OHM, part=name)
             yield Candidate(
                 FaultKind.VALUE_OFF,
                 (part_at(name),),
@@ -33,10 +34,17 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             )
     for name, setup in found:
         changes = (ResistanceIs(name, fitted=OFF, by_itself=False, setup=setup),)
-        words = f"What stands for {name}{in_setup(setup)} is {{value}}: another part than the one that was read."
+        words = say_in_setup("faults.what_stands_another_part", setup, name=name, value=PENDING)
         nominal = scene.nominal(name)
         number = Number(nominal, OHM, part=name)
         mend = Restated(
-            f"Take {name} as {{value}}{in_setup(setup)}", name, setup=setup or next(iter(scene.setups), None)
+            say_in_setup(
+                "faults.take_for",
+                setup,
+                name=name,
+                value=PENDING,
+            ),
+            name,
+            setup=setup or next(iter(scene.setups), None),
         )
         yield Candidate(FaultKind.VALUE_OFF, (part_at(name),), changes, words, chances, number, mend=mend)

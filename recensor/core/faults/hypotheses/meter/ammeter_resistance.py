@@ -8,6 +8,7 @@ from recensor.core.faults.candidate import Candidate, FaultContext, Number, read
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import AmmeterBurden, Fitted
 from recensor.core.quantity import CURRENT, OHM
+from recensor.core.sentences import PENDING, say
 
 _VOLTS = Fitted(math.log(0.5), 1.0, (math.log(0.3), math.log(1.5)))
 _OHMS = Fitted(math.log(30.0), 1.5, (math.log(10.0), math.log(100.0)))
@@ -20,7 +21,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     if not places:
         return
     targets = tuple(reading_at(int(observed.indexes[k])) for k in places)
-    words = "The ammeter's own resistance of {value} lowers what it reads."
+    words = say("faults.ammeter_resistance", value=PENDING)
     usual = Counter(float(observed.full[k]) for k in places).most_common(1)[0][0]
     kind = FaultKind.AMMETER_RESISTANCE
     if len({float(observed.full[k]) for k in places}) > 1:

@@ -9,6 +9,7 @@ from recensor.core.faults.correction import Struck
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.quantity import RESISTANCE, VOLTAGE
+from recensor.core.sentences import say
 
 # Digits are written down, and the prefix of the other quantity is not.
 _SHARES = (1.0, 1e3, 1e-3, 1e6)
@@ -31,14 +32,14 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     for place, other, row, share in found:
         index = int(observed.indexes[place])
         text = scene.said(place)
-        words = f"{text} is the {other.measurand} there, written as a {observed.measurands[place]}."
+        words = say("faults.written", text=text, measurand=other.measurand, measurands=observed.measurands[place])
         yield Candidate(
             FaultKind.FUNCTION_MIX_UP,
             (reading_at(index),),
             (OtherTarget(place, row, share),),
             words,
             6 * observed.count,
-            mend=Struck(f"Set the meter to {observed.measurands[place]} and read it again", (index,)),
+            mend=Struck(say("faults.set_meter_and_read", measurands=observed.measurands[place]), (index,)),
         )
 
 

@@ -7,6 +7,7 @@ from recensor.core.faults.correction import Struck
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import NoCurrent
 from recensor.core.quantity import CURRENT
+from recensor.core.sentences import say
 
 
 def candidates(scene: FaultContext) -> Iterator[Candidate]:
@@ -22,6 +23,6 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
         FaultKind.METER_FUSE_OPEN,
         tuple(map(reading_at, indexes)),
         (NoCurrent(blown[0]),),
-        "The fuse of the meter's current jack is blown: no current flows while it is read.",
-        mend=Struck("Change the fuse and read the currents again", indexes),
+        say("faults.fuse_meters_current_jack"),
+        mend=Struck(say("faults.change_fuse_and_read"), indexes),
     )

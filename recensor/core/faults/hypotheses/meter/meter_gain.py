@@ -6,6 +6,7 @@ from recensor.core.faults.candidate import Candidate, FaultContext, Number, read
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, MeterGain
 from recensor.core.quantity import Measurand
+from recensor.core.sentences import PENDING, say
 
 _OFF = Fitted(0.0, 0.15, (-0.1, 0.1))
 
@@ -20,7 +21,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             FaultKind.METER_GAIN,
             targets,
             (MeterGain(measurand, _OFF),),
-            f"The meter shows every {measurand} {{value}} times what it is.",
+            say("faults.meter_shows_every_times", measurand=measurand, value=PENDING),
             len(found),
             Number(1.0, ""),
         )

@@ -7,6 +7,7 @@ from recensor.core.faults.candidate import Candidate, FaultContext, Number, read
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Fitted, VoltmeterLoading
 from recensor.core.quantity import OHM, VOLTAGE
+from recensor.core.sentences import PENDING, say
 
 _OHMS = Fitted(math.log(1e6), 1.5, (math.log(1e5), math.log(1e6)))
 
@@ -17,5 +18,5 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     places = [k for k in observed.of(VOLTAGE) if observed.input_siemens[k] or observed.target(k).setup]
     if places:
         targets = tuple(reading_at(int(observed.indexes[k])) for k in places)
-        words = "The voltmeter's input of {value} loads what it reads."
+        words = say("faults.voltmeter_loading", value=PENDING)
         yield Candidate(FaultKind.VOLTMETER_LOADING, targets, (VoltmeterLoading(_OHMS),), words, 1, Number(1.0, OHM))

@@ -7,6 +7,7 @@ from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Struck
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import RangeTooSmall, Uninformative
+from recensor.core.sentences import say
 
 # How likely a zero is where the range is far too large.
 _ZERO = 0.5
@@ -23,16 +24,16 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     unlikely = _RARER * chances
     for k, over_range in enumerate(observed.over_range):
         text = scene.said_of(scene.run.readings[over_range.index])
-        words = f"{text} is over-range because the range was too small, not because it is open."
-        mend = Struck("Take a larger range and read it again", (over_range.index,))
+        words = say("faults.over_range_because_range", text=text)
+        mend = Struck(say("faults.take_larger_range_and"), (over_range.index,))
         yield Candidate(
             FaultKind.WRONG_RANGE, (reading_at(over_range.index),), (RangeTooSmall(k),), words, chances, mend=mend
         )
     for k in zeros:
         index = int(observed.indexes[k])
         density = math.log(_ZERO / float(observed.reading(k).value.resolution or 1))
-        words = f"{scene.said(k)} is zero because the range was far too large."
-        mend = Struck("Take a smaller range and read it again", (index,))
+        words = say("faults.zero_because_range_far", said=scene.said(k))
+        mend = Struck(say("faults.take_smaller_range_and"), (index,))
         yield Candidate(
             FaultKind.WRONG_RANGE, (reading_at(index),), (Uninformative((k,), density),), words, unlikely, mend=mend
         )
