@@ -6,6 +6,8 @@ from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.http import HttpResponse
 from django.test import Client, TestCase
+from django.utils.module_loading import import_string
+from django_q.models import OrmQ
 
 from recensor.core.circuit import Target, slug
 from recensor.core.examples.shapes import Shape, shaped
@@ -37,6 +39,14 @@ def switch_for(run: RunRow, person: object, address: str) -> None:
     target = loaded.target_at(address)
     if target is not None and not run.simulated and loaded.core.sheet.setups:
         services.switch(run, person, target, None, on=stage_of(target, loaded.core.sheet).power == "ON")
+
+
+def work_off() -> None:
+    """Do what stands in the queue, and what that puts into it, as a worker would."""
+    while (waiting := OrmQ.objects.order_by("pk").first()) is not None:
+        task = waiting.task
+        import_string(task["func"])(*task["args"])
+        waiting.delete()
 
 
 class BenchTestCase(TestCase):

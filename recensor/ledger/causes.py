@@ -91,8 +91,8 @@ def describe_causes(run: Run, explanation: Explanation, *, is_sealed: bool) -> C
     return CausesView(
         tuple(_told(run, cause, explanation, is_sealed=is_sealed) for cause in explanation.causes),
         explanation.is_explained,
-        _percent(explanation.nothing_wrong),
-        _percent(explanation.none_of_these),
+        percent_of(explanation.nothing_wrong),
+        percent_of(explanation.none_of_these),
         settles,
         address,
         otherwise,
@@ -112,7 +112,7 @@ def _told(run: Run, cause: Cause, explanation: Explanation, *, is_sealed: bool) 
         text=text,
         name=name,
         percent=round(100 * cause.score),
-        share=_percent(cause.score),
+        share=percent_of(cause.score),
         explains=tuple(_readings(run, cause.explains)),
         leaves=tuple(_readings(run, cause.leaves)),
         same="" if is_sealed else _same(run, cause),
@@ -167,7 +167,7 @@ def _target_words(run: Run, place: str) -> str:
     return rest[0] if rest else place
 
 
-def _percent(share: float) -> str:
+def percent_of(share: float) -> str:
     """A share in %: no certainty is claimed."""
     if share > 0.99:
         return "over 99 %"

@@ -23,9 +23,10 @@ from recensor.drawing.resistor import bands_of
 from recensor.drawing.worked import Worked, worked
 from recensor.formats.documents import run_document
 from recensor.formats.documents.checksum import checksum, printed
+from recensor.formats.documents.kept_assessment import ChangedVerdict, KeptCause
 from recensor.ledger import Ledger, books, ledger, shown
 from recensor.ledger.budget_table import chart
-from recensor.ledger.causes import CauseView, describe_causes, is_worth_asking
+from recensor.ledger.causes import describe_causes, is_worth_asking, percent_of
 from recensor.ledger.marks import Mark, mark
 from recensor.ledger.sweeps import LineView, line_views
 from recensor.reports.starters import left_as_suggested, starters
@@ -69,12 +70,23 @@ class Pictured:
 
 
 @dataclass(frozen=True)
+class AsSigned:
+    """How a run was judged when it was signed, by which rules, and what today's rules say otherwise of."""
+
+    assessment: Assessment
+    rules: str
+    causes: tuple[KeptCause, ...]
+    changed: tuple[ChangedVerdict, ...]
+
+
+@dataclass(frozen=True)
 class ReportHead:
-    """What a report says that no run document has: the aim, who performed it, and the pictures of readings."""
+    """What a report says that no run document has: the aim, who performed it, pictures, and how it was judged."""
 
     aim: str = ""
     performer: str = ""
     photos: tuple[Pictured, ...] = ()
+    as_signed: AsSigned | None = None
 
 
 # Of a run out of a document nothing more is known.
@@ -126,6 +138,14 @@ class StruckReading:
 
 
 @dataclass(frozen=True)
+class ReportCause:
+    """What would explain it: its text, and its share of all that was weighed."""
+
+    text: str
+    share: str
+
+
+@dataclass(frozen=True)
 class Report:
     """Everything that a report says; sections that were not chosen, or have nothing to say, are empty."""
 
@@ -144,7 +164,7 @@ class Report:
     against: str
     lines: tuple[LineView, ...]
     chart: Deviations | None
-    causes: tuple[CauseView, ...]
+    causes: tuple[ReportCause, ...]
     seeks_causes: bool
     struck: tuple[StruckReading, ...]
     photos: tuple[Pictured, ...]
@@ -154,6 +174,8 @@ class Report:
     history: tuple[Happening, ...]
     signed: tuple[Signature, ...]
     checksum: str
+    changed: tuple[ChangedVerdict, ...]
+    rules: str
     version: str = __version__
 
     @property
@@ -218,8 +240,9 @@ def report(
         if ReportSection.LINES in tells
         else (),
         chart=chart(assessment) if ReportSection.CHART in tells else None,
-        causes=causes(loaded) if ReportSection.CAUSES in tells and not causes_later else (),
+        causes=causes(loaded, about.as_signed) if ReportSection.CAUSES in tells and not causes_later else (),
         seeks_causes=causes_later and ReportSection.CAUSES in tells and is_worth_asking(assessment),
+        changed=about.as_signed.changed if about.as_signed else (),
         struck=tuple(_struck(run)) if ReportSection.STRUCK in tells else (),
         photos=about.photos if ReportSection.PHOTOS in tells else (),
         notes=run.notes,
@@ -228,17 +251,19 @@ def report(
         history=run.history if ReportSection.HISTORY in tells else (),
         signed=run.signed,
         checksum=printed(checksum(run_document.to_tree(run))),
+        rules=about.as_signed.rules if about.as_signed else __version__,
     )
 
 
-def causes(loaded: RunSnapshot) -> tuple[CauseView, ...]:
-    """What would explain what does not fit; nothing is looked for where everything does."""
+def causes(loaded: RunSnapshot, as_signed: AsSigned | None = None) -> tuple[ReportCause, ...]:
+    """What would explain what does not fit, as it was signed; nothing is looked for where everything does."""
+    if as_signed is not None:
+        return tuple(ReportCause(cause.text, percent_of(cause.score)) for cause in as_signed.causes)
     assessment = loaded.judged()
-    return (
-        describe_causes(loaded.core, explain(assessment), is_sealed=loaded.is_sealed).causes
-        if is_worth_asking(assessment)
-        else ()
-    )
+    if not is_worth_asking(assessment):
+        return ()
+    described = describe_causes(loaded.core, explain(assessment), is_sealed=loaded.is_sealed)
+    return tuple(ReportCause(cause.text, cause.share) for cause in described.causes)
 
 
 def _performers(run: Run) -> str:

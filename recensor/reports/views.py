@@ -63,7 +63,7 @@ def _page(
 def causes(request: SignedIn, run: RunRow) -> HttpResponse:
     """What would explain the run, for its report's page."""
     wanted = queries.wanted(run, request.user)
-    cause_views = content.causes(wanted.loaded) if not wanted.loaded.is_sealed else ()
+    cause_views = content.causes(wanted.loaded, wanted.about.as_signed) if not wanted.loaded.is_sealed else ()
     return render(request, "reports/_causes.html", {"causes": cause_views})
 
 

@@ -367,6 +367,24 @@ class Revision(AppendOnly):
         return f"{self.run}, revision {self.number}"
 
 
+class KeptAssessment(AppendOnly):
+    """How a revision was judged, with what would have explained it: the tree that ``recensor judge`` prints.
+
+    `rules` is the version whose rules judged; of a revision that was signed before any was kept, those of later.
+    """
+
+    revision = models.OneToOneField(Revision, on_delete=models.PROTECT, related_name="assessment")
+    rules = models.CharField(max_length=20)
+    tree = models.JSONField()
+    time = models.DateTimeField()
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return f"{self.revision}, judged by {self.rules}"
+
+
 class SignatureRow(AppendOnly):
     """Somebody's name under a revision, given with their password."""
 

@@ -17,6 +17,7 @@ from recensor.experiments.models import Experiment, SheetRow, Version
 from recensor.experiments.queries import sheet_of
 from recensor.formats.documents import run_document
 from recensor.formats.documents.checksum import checksum
+from recensor.formats.documents.kept_assessment import as_it_was, kept_causes
 from recensor.formats.documents.reader import MOST_PROSE
 from recensor.kits import sorting_table
 from recensor.kits.models import SortedPart, Sorting
@@ -32,6 +33,7 @@ from recensor.runs.models import (
     ActRow,
     BenchMove,
     BoardState,
+    KeptAssessment,
     OwnValue,
     Photo,
     ReadingRow,
@@ -84,6 +86,12 @@ def _as_signed(row: Revision) -> None:
         raise ValueError("the document is not the one that was signed")
 
 
+def _judged_then(row: KeptAssessment) -> None:
+    """What was kept of the judgement can be read over the run that was signed."""
+    as_it_was(assess(run_document.read(row.revision.document)), row.tree)
+    kept_causes(row.tree)
+
+
 # What every row must be, wherever it came from.
 CHECKS: Sequence[tuple[type[Model], Check]] = (
     (SheetRow, lambda row: row.as_sheet()),
@@ -97,6 +105,7 @@ CHECKS: Sequence[tuple[type[Model], Check]] = (
     (BenchMove, lambda row: state_of(row.state)),
     (Photo, _whole),
     (Revision, _as_signed),
+    (KeptAssessment, _judged_then),
 )
 
 

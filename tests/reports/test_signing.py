@@ -7,7 +7,9 @@ from unittest.mock import patch
 
 from django.db import connection
 from django.urls import URLPattern
+from django_q.models import OrmQ
 
+from recensor import __version__
 from recensor.bench import urls as bench
 from recensor.board_page import urls as board_page
 from recensor.formats.documents import run_document
@@ -15,12 +17,12 @@ from recensor.formats.documents.checksum import checksum, printed
 from recensor.meters.services import keep_meter, shipped
 from recensor.reports.prose import rendered
 from recensor.run_pages import urls as run_pages
-from recensor.runs import queries
-from recensor.runs.models import RunRow, SignatureRow
+from recensor.runs import queries, services
+from recensor.runs.models import KeptAssessment, RunRow, SignatureRow
 from recensor.transfer import books
 from tests.pressing import press
 from tests.reports.test_reports import ReportTestCase
-from tests.served import HTMX
+from tests.served import HTMX, work_off
 
 PASSWORD = "a-long-word"
 SHOWN = r'id="shown-data"\s+value="(\w+)"'
@@ -97,6 +99,52 @@ class Signatures(SigningTestCase):
                                 headers=HTMX)  # fmt: skip
         self.assertEqual(re.search(SHOWN, kept.content.decode())[1], shown)
         self.assertEqual(press(self.client, page, "Sign off", password=PASSWORD).status_code, 409)
+
+    def test_it_shows_what_was_judged_when_it_was_signed_and_where_todays_rules_differ(self) -> None:
+        self.enter(5, "1.5", "V")  # outside, and a cause is looked for
+        self.client.post(
+            f"{self.address}readings/{self.now().readings.latest('pk').pk}/answer/", {"answer": "as typed"}
+        )
+        self.sign()
+        kept = KeptAssessment.objects.get()
+        self.assertEqual((kept.rules, kept.revision.number), (__version__, 1))
+        page = self.client.get(self.report)
+        self.assertNotContains(page, "say otherwise")
+        self.assertContains(page, f"Judged by Recensor {__version__}.")
+        # As it would be had the rules been others then.
+        tree = kept.tree
+        drop = next(one for one in tree["targets"] if one.get("across") == ["A", "B"])
+        self.assertEqual(drop["verdict"], "outside")
+        for judged in (drop, tree["readings"][drop["indexes"][0]]):
+            judged |= {"verdict": "agrees", "reason": "By what was held for enough then."}
+        tree["faults"] = [{**tree["faults"][0], "text": "What was thought of then.", "score": 0.6}]
+        KeptAssessment.objects.filter(pk=kept.pk)._raw_delete("default")
+        KeptAssessment(revision=kept.revision, rules="0.1.9", tree=tree, time=kept.time).save()
+        page = self.client.get(self.report)
+        self.assertContains(page, "By what was held for enough then.")
+        self.assertContains(page, "Voltage across R1: outside, not agrees")
+        self.assertContains(page, "Judged by Recensor 0.1.9.")
+        self.assertContains(self.client.get(f"{self.report}causes/", headers=HTMX), "What was thought of then.")
+        self.assertContains(self.client.get(f"{self.report}causes/", headers=HTMX), "60 %")
+        for ending in ("html", "pdf", "ods"):
+            self.assertEqual(self.client.get(f"{self.report}{ending}/").status_code, 200)
+        self.assertIn("agrees", next(row for row in self.taken("csv").splitlines() if b",1.5," in row).decode())
+        # What cannot be read any more is as today's rules have it.
+        drop["verdict"] = "splendid"
+        KeptAssessment.objects.filter(revision=kept.revision)._raw_delete("default")
+        KeptAssessment(revision=kept.revision, rules="0.1.9", tree=tree, time=kept.time).save()
+        self.assertNotContains(self.client.get(self.report), "say otherwise")
+
+    def test_what_was_signed_before_anything_was_kept_is_judged_in_the_background(self) -> None:
+        self.sign()
+        before = KeptAssessment.objects.get()
+        KeptAssessment.objects.filter(pk=before.pk)._raw_delete("default")
+        services.keep_missing()
+        work_off()
+        self.assertEqual(KeptAssessment.objects.get().tree, json.loads(json.dumps(before.tree)))
+        OrmQ.objects.all().delete()
+        services.keep_missing()
+        self.assertFalse(OrmQ.objects.exists())  # nothing is left to do
 
     def test_an_open_question_is_answered_first(self) -> None:
         self.enter(3, "5.98M")  # what is in k

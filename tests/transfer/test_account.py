@@ -123,7 +123,7 @@ class RoundTrip(AccountTestCase):
 
         other = User.objects.create_user("else")
         self.bring(content, other)
-        signed = ("bench.revision", "bench.signature")
+        signed = ("bench.revision", "bench.keptassessment", "bench.signature")
         came, went = self.rows(other, *signed), [row for row in was if row[0] not in signed]
         closed = [row["closed"] for name, row in went if name == "bench.run" and row["closed"]]
         self.assertEqual(len(closed), 1)

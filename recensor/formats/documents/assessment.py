@@ -12,12 +12,21 @@ from recensor.core.judgement import (
     ClaimAssessment,
     Judged,
     PartAssessment,
+    SanityCheck,
     SetupsCompared,
     TargetAssessment,
 )
 from recensor.core.sweeps import FittedLine, assess_lines
 from recensor.core.uncertainty import expanded
 from recensor.formats.documents.sheet import target_tree
+
+# How a rule that follows from the circuit's shape stands, in a document.
+HOLDS, FAILS = "holds", "fails"
+
+
+def verdict_of(check: SanityCheck) -> str:
+    """How a rule stands, in a document's word."""
+    return HOLDS if check.holds else FAILS
 
 
 def to_tree(assessment: Assessment, explanation: Explanation) -> dict[str, Any]:
@@ -91,7 +100,7 @@ def _members(assessment: Assessment, explanation: Explanation) -> dict[str, dict
                 "rule": check.rule,
                 "setup": check.setup,
                 "indexes": list(check.indexes),
-                "verdict": "holds" if check.holds else "fails",
+                "verdict": verdict_of(check),
                 "reason": check.reason,
             }
             for check in assessment.sanity

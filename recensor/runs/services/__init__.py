@@ -4,6 +4,7 @@ from recensor.runs.services.correct import answer_question, mend, strike_reading
 from recensor.runs.services.correct_cause import mend_cause
 from recensor.runs.services.import_document import import_run, left_behind
 from recensor.runs.services.import_readings import import_readings
+from recensor.runs.services.keep_assessment import keep_missing
 from recensor.runs.services.own_values import work_out
 from recensor.runs.services.photos import attach
 from recensor.runs.services.record import Entry, accept, enter, record_reading, repeat
@@ -33,6 +34,7 @@ __all__ = [
     "follow",
     "import_readings",
     "import_run",
+    "keep_missing",
     "left_behind",
     "mend",
     "mend_cause",

@@ -1,6 +1,7 @@
 """Signing a run off: it is closed then, and what is changed from there on is a revision that names the one before."""
 
 import uuid
+from dataclasses import replace
 
 from django.utils import timezone
 
@@ -12,6 +13,7 @@ from recensor.people.models import User
 from recensor.runs import queries
 from recensor.runs.models import ActRow, Revision, RunRow, SignatureRow
 from recensor.runs.services.append import append_act, is_done
+from recensor.runs.services.keep_assessment import keep_assessment
 from recensor.web.refusals import ConflictError
 from recensor.web.transactions import atomic_with_retry
 
@@ -59,6 +61,7 @@ def _signed_off(run: RunRow, loaded: queries.RunSnapshot, seen: str) -> Revision
     run_document.read(document)  # what is signed can be read again, or it is not signed
     revision = Revision(run=run, number=number, document=document, checksum=digits, time=now)
     revision.save()
+    keep_assessment(revision, replace(core, by_size=run.owner.drops_by_size))
     run.closed = now
     run.save(update_fields=["closed"])
     return revision

@@ -118,6 +118,7 @@ KINDS = (
     RowKind(bench.Sighting, _owned(bench.Sighting, "run__owner")),
     RowKind(bench.RunText, _owned(bench.RunText, "run__owner")),
     RowKind(bench.Revision, _owned(bench.Revision, "run__owner"), "signed revisions", believed=True),
+    RowKind(bench.KeptAssessment, _owned(bench.KeptAssessment, "revision__run__owner"), believed=True),
     RowKind(bench.SignatureRow, _owned(bench.SignatureRow, "revision__run__owner"), "signatures", by_others=True,
             believed=True),
     # Parts out of somebody else's kit go back into that one, and only here.

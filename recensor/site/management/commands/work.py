@@ -7,12 +7,13 @@ from django.core.management.base import BaseCommand
 from django_q.cluster import Cluster
 
 from recensor.jobs import queue
+from recensor.runs import services
 
 
 class Command(BaseCommand):
     """Run a worker; any number of them on any number of machines share the work."""
 
-    help = "Pack and unpack archives in the background until stopped; a step that was begun is finished first."
+    help = "Do what is asked for in the background until stopped; a step that was begun is finished first."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         """Add the mark by which a launcher finds a worker that was left behind, and whether there are others."""
@@ -22,4 +23,5 @@ class Command(BaseCommand):
     def handle(self, *args: object, alone: bool = False, **options: Any) -> None:
         """Take up what another worker left, then whatever comes."""
         queue.wake(alone=alone)
+        services.keep_missing()
         Cluster().start()
