@@ -13,8 +13,9 @@ from recensor.core.record import Run
 from recensor.drawing.conventions import Conventions
 from recensor.formats.documents import run_document
 from recensor.reports.content import FULL, ONE_PAGE, ReportSection, loaded_from, report
-from recensor.reports.printing import as_html, standing_alone, svg_styles
+from recensor.reports.printing import as_html, standing_alone
 from recensor.reports.starters import left_as_suggested, starters
+from recensor.reports.styles import svg_styles
 from recensor.site import demo
 from recensor.web.drawings import of_setup
 
@@ -45,7 +46,7 @@ class Drawings(TestCase):
 
     def test_mixed_colours_are_what_a_browser_makes_of_them(self) -> None:
         """Worked out by hand: 55 % of #c9d3ce on white paper is #e1e7e4."""
-        self.assertIn(".deviations-within{fill: #e1e7e4", svg_styles())
+        self.assertIn(".deviations-within{fill:#e1e7e4", svg_styles())
 
     def test_a_drawing_keeps_all_that_it_says(self) -> None:
         sheet = asking_everything(one_line.read("9V: 1k + (2k2 | led 1.9V 10mA) + lamp 6V 50mA"))
