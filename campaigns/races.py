@@ -67,7 +67,9 @@ def run(site: Site, seconds: float, seed: int) -> Report:
         expect("readings that still stand", sum(stands for _, stands in _readings(number)), TOGETHER + 1)
         first = _last(number, first=True)
         together(
-            lambda k: windows[k].post(f"{run}readings/{first}/mend/", {"mend": "strike", "reason": f"{k}"}, part=True)
+            lambda k: windows[k].post(
+                f"{run}readings/{first}/correct/", {"correction": "strike", "reason": f"{k}"}, part=True
+            )
         )
         expect("after strikes of one", sum(stands for _, stands in _readings(number)), TOGETHER)
         # Starting: the same press many times, and many who start and put back out of one kit.

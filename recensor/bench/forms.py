@@ -61,7 +61,7 @@ class ReadingForm(forms.Form):
         super().__init__(data)
         self.loaded = loaded
         self.target: Target | None = None
-        self.doubt = None
+        self.ambiguity = None
         self.names: str | None = None
 
     @property
@@ -99,11 +99,11 @@ class ReadingForm(forms.Form):
             typed = cleaned.get("answer") or cleaned["text"]
             cleaned["quantity"] = parse_beside_chooser(typed, target.unit, cleaned.get("unit", ""))
             cleaned["unit_is_default"] = cleaned["unit_is_default"] and cleaned["quantity"].beside != ""
-            self.doubt = cleaned["quantity"].doubt
+            self.ambiguity = cleaned["quantity"].ambiguity
         except QuantityError as error:
             self.add_error("text", str(error))
-        if self.doubt:
-            self.add_error("text", self.doubt.question)
+        if self.ambiguity:
+            self.add_error("text", self.ambiguity.question)
         try:
             if cleaned.get("range"):
                 cleaned["span"] = parse(cleaned["range"], target.unit)
@@ -183,15 +183,15 @@ class OwnValueForm(forms.Form):
         return cleaned
 
 
-class MendForm(forms.Form):
-    """A mend of a reading by its name, with a reason where one is given."""
+class ReadingCorrectionForm(forms.Form):
+    """A correction of a reading by its name, with a reason where one is given."""
 
-    mend = forms.CharField(max_length=40)
+    correction = forms.CharField(max_length=40)
     reason = forms.CharField(required=False, max_length=LONGEST_REASON)
 
 
-class MendCauseForm(KeyForm):
-    """The cause whose mend is to be carried out, by what names it."""
+class CorrectCauseForm(KeyForm):
+    """The cause whose correction is to be carried out, by what names it."""
 
     cause = forms.CharField(max_length=4000)
 

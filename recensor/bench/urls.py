@@ -9,7 +9,7 @@ urlpatterns = [
     path("runs/<int:run_id>/", readings.bench, name="run"),
     path("runs/<int:run_id>/record/", readings.record, name="record"),
     path("runs/<int:run_id>/undo/", readings.undo, name="undo"),
-    path("runs/<int:run_id>/readings/<int:reading_id>/mend/", readings.mend, name="mend"),
+    path("runs/<int:run_id>/readings/<int:reading_id>/correct/", readings.correct, name="correct"),
     path("runs/<int:run_id>/readings/<int:reading_id>/answer/", readings.answer_question, name="answer"),
     path("runs/<int:run_id>/readings/<int:reading_id>/photo/", photos.attach, name="attach"),
     path("runs/<int:run_id>/photos/<int:photo_id>/", photos.photo, name="photo"),
@@ -20,6 +20,6 @@ urlpatterns = [
     path("runs/<int:run_id>/own/", readings.own_value, name="own_value"),
     path("runs/<int:run_id>/own/shown/", readings.shows_own, name="shows_own"),
     path("runs/<int:run_id>/words/", readings.knows_words, name="knows_words"),
-    path("runs/<int:run_id>/causes/mend/", likely_cause.mend, name="mend_cause"),
+    path("runs/<int:run_id>/causes/correct/", likely_cause.correct, name="correct_cause"),
     path("runs/<int:run_id>/causes/likely/", likely_cause.likely, name="likely_cause"),
 ]

@@ -2,7 +2,7 @@
 
 A quantity keeps the typed text, its exact value and its *resolution*: one unit of the last typed
 digit. Letter-coded values (``4k7``, ``R47``) follow IEC 60062. What could mean two things is never
-guessed: it is read by the plain rule and carries a `Doubt` that says what else it could mean.
+guessed: it is read by the plain rule and carries a `Ambiguity` that says what else it could mean.
 """
 
 import re
@@ -77,7 +77,7 @@ class QuantityError(Refused):
 
 
 @dataclass(frozen=True, slots=True)
-class Doubt:
+class Ambiguity:
     """What a text could also mean: a question in words, and one unmistakable text for each meaning.
 
     A meaning names its unit where the text named a prefix or unit, and leaves it to its context where the text did.
@@ -99,7 +99,7 @@ class Quantity:
     value: Decimal | None
     resolution: Decimal | None
     unit: str | None = None
-    doubt: Doubt | None = None
+    ambiguity: Ambiguity | None = None
     beside: str = ""
 
     @property
@@ -132,7 +132,7 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
     Examples
     --------
     >>> parse("4.70k", OHM)
-    Quantity(text='4.70k', value=Decimal('4700'), resolution=Decimal('10'), unit='Ω', doubt=None, beside='')
+    Quantity(text='4.70k', value=Decimal('4700'), resolution=Decimal('10'), unit='Ω', ambiguity=None, beside='')
     >>> parse("−9,83", VOLT).value
     Decimal('-9.83')
     """
@@ -159,7 +159,7 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
     value, resolution = digits.scaleb(shift), Decimal(1).scaleb(shift - decimals)
     _check_magnitude(typed, value, resolution, agreed)
     value, resolution = _plain_decimal(value), _plain_decimal(resolution)
-    return Quantity(typed, value, resolution, agreed, _doubt(plain, digits, prefix, agreed), beside)
+    return Quantity(typed, value, resolution, agreed, _ambiguity(plain, digits, prefix, agreed), beside)
 
 
 def parse_beside_chooser(text: str, unit: str, beside: str) -> Quantity:
@@ -192,13 +192,13 @@ def parse_percent(text: str) -> Quantity:
 
 
 def positive(text: str, unit: str | None) -> Quantity:
-    """A stated value above zero and without doubt. Raises `QuantityError`."""
+    """A stated value above zero and without ambiguity. Raises `QuantityError`."""
     quantity = parse(text, unit)
     if quantity.over_range or float(quantity) <= 0:
         raise QuantityError(say("quantity.not_above_zero", quantity=quantity.text))
-    if quantity.doubt:
-        first, second = quantity.doubt.meanings
-        raise QuantityError(say("quantity.write_or", question=quantity.doubt.question, first=first, second=second))
+    if quantity.ambiguity:
+        first, second = quantity.ambiguity.meanings
+        raise QuantityError(say("quantity.write_or", question=quantity.ambiguity.question, first=first, second=second))
     return quantity
 
 
@@ -279,18 +279,18 @@ def _check_magnitude(typed: str, value: Decimal, resolution: Decimal, unit: str 
         raise QuantityError(say("quantity.finer_than_anything_bench", typed=typed, example=_example(unit)))
 
 
-def _doubt(plain: str, digits: Decimal, prefix: str, unit: str | None) -> Doubt | None:
+def _ambiguity(plain: str, digits: Decimal, prefix: str, unit: str | None) -> Ambiguity | None:
     """What the text could also mean, by the three rules of two-way reading."""
     match = _COMMA_OF_THOUSANDS.fullmatch(plain)
     if match and match["suffix"].lower() in ("", *_UNIT_WORDS):
         said = match["suffix"] and (unit or "")
         point, thousand = f"{digits:f}{said}", f"{digits.scaleb(3):f}{said}"
         question = say("quantity.does_comma_stand_decimal", point=point, thousand=thousand)
-        return Doubt(question, (point, thousand))
+        return Ambiguity(question, (point, thousand))
     if prefix == "m" and unit == OHM:
-        return Doubt(say("quantity.meant_milli_or_mega"), (f"{digits.scaleb(-3):f}{unit}", f"{digits:f}M{unit}"))
+        return Ambiguity(say("quantity.meant_milli_or_mega"), (f"{digits.scaleb(-3):f}{unit}", f"{digits:f}M{unit}"))
     if prefix == "M" and unit in (VOLT, AMPERE):
-        return Doubt(say("quantity.meant_mega_or_milli"), (f"{digits.scaleb(6):f}{unit}", f"{digits:f}m{unit}"))
+        return Ambiguity(say("quantity.meant_mega_or_milli"), (f"{digits.scaleb(6):f}{unit}", f"{digits:f}m{unit}"))
     return None
 
 

@@ -36,10 +36,10 @@ from recensor.core.solving import (
     System,
     Unknown,
     UnmarkedError,
-    bent_parts,
     equations,
     guesses,
     load_line,
+    nonlinear_parts,
     operate,
     reduce,
 )
@@ -108,8 +108,8 @@ def worked(sheet: Sheet, setup: Setup, values: Mapping[str, float], method: str,
     if operating.problem:
         return Worked(missing=f"{operating.problem}.")
     writer = _Writer(sheet, setup, operating.elements, conventions)
-    if bent_parts(operating.elements):
-        return _bent(writer, operating, method)
+    if nonlinear_parts(operating.elements):
+        return _nonlinear(writer, operating, method)
     methods: tuple[Method, ...] = (Method.NODES, Method.MESHES)
     reduction = None
     try:
@@ -127,7 +127,7 @@ def worked(sheet: Sheet, setup: Setup, values: Mapping[str, float], method: str,
     return Worked(chosen, methods, tuple(steps), _results(operating), tuple(writer.laws(operating)))
 
 
-def _bent(writer: "_Writer", operating: Operating, method: str) -> Worked:
+def _nonlinear(writer: "_Writer", operating: Operating, method: str) -> Worked:
     """A circuit with a lamp or a diode: no equation of the first degree says it, a picture or a few guesses do."""
     line = load_line(writer.elements, writer.setup.reference)
     methods = (Method.LOAD_LINE, Method.GUESSES) if line else (Method.GUESSES,)

@@ -102,7 +102,7 @@ class PartForm(forms.Form):
     answer = forms.CharField(strip=True, required=False, max_length=LONGEST_TEXT)
     unit = forms.CharField(required=False, max_length=12)
 
-    doubt = None
+    ambiguity = None
 
     def clean(self) -> dict[str, object]:
         """A resistance above zero; anything else says what it would mean."""
@@ -114,7 +114,7 @@ class PartForm(forms.Form):
         except QuantityError as error:
             self.add_error("text", str(error))
             return cleaned
-        self.doubt = quantity.doubt
+        self.ambiguity = quantity.ambiguity
         if quantity.over_range:
             self.add_error("text", "Over-range: take a higher range. If it stays, the part is open; put it aside.")
         elif float(quantity) == 0:
@@ -123,7 +123,7 @@ class PartForm(forms.Form):
             self.add_error(
                 "text", "Below zero: nothing may be powered, and the meter's zero must be right. Read again."
             )
-        elif self.doubt:
-            self.add_error("text", self.doubt.question)
+        elif self.ambiguity:
+            self.add_error("text", self.ambiguity.question)
         cleaned["quantity"] = quantity
         return cleaned

@@ -36,7 +36,7 @@ class ToldReading:
 
 @dataclass(frozen=True)
 class CauseView:
-    """A cause in words. `predicts` is what it says of the next reading; `mend` the words of its button."""
+    """A cause in words. `predicts` is what it says of the next reading; `correction` the words of its button."""
 
     text: str
     name: str
@@ -47,7 +47,7 @@ class CauseView:
     same: str
     predicts: str
     token: str
-    mend: str
+    correction: str
 
 
 @dataclass(frozen=True)
@@ -118,7 +118,7 @@ def _told(run: Run, cause: Cause, explanation: Explanation, *, is_sealed: bool) 
         same="" if is_sealed else _same(run, cause),
         predicts=predicts,
         token=cause.token,
-        mend="" if is_sealed or cause.mend is None else cause.mend.words,
+        correction="" if is_sealed or cause.correction is None else cause.correction.words,
     )
 
 

@@ -95,31 +95,31 @@ class Rows:
 
     def sections(self) -> Iterable[LedgerSection]:
         """Parts and sources by themselves; then each setup's total, its accounts of loops and nodes, and the rest."""
-        by_itself = [k for k, target in enumerate(self.points) if target.setup is None]
-        parts = [k for k in by_itself if plan.stage_of(self.points[k], self.sheet) is Stage.PARTS]
-        sources = LedgerSection("Source before connecting", self._rows(k for k in by_itself if k not in parts))
+        out_of_circuit = [k for k, target in enumerate(self.points) if target.setup is None]
+        parts = [k for k in out_of_circuit if plan.stage_of(self.points[k], self.sheet) is Stage.PARTS]
+        sources = LedgerSection("Source before connecting", self._rows(k for k in out_of_circuit if k not in parts))
         yield LedgerSection("Parts, each by itself", self._rows(parts))
         if self.sheet.several:
             yield sources
         for setup in self.sheet.setups:
             heading = f"{setup}: " if self.sheet.several else ""
-            here = {station: self._at(station, setup) for station in Stage}
+            here = {stage: self._at(stage, setup) for stage in Stage}
             yield LedgerSection(_title(heading, "total resistance"), self._rows(here[Stage.BUILD]))
             if not heading:
                 yield sources
             yield LedgerSection(_title(heading, "source before connecting"), self._rows(here[Stage.SOURCE]))
             yield from self._accounts(setup, heading, here)
 
-    def _at(self, station: Stage, setup: str) -> list[int]:
+    def _at(self, stage: Stage, setup: str) -> list[int]:
         return [
             k
             for k, target in enumerate(self.points)
-            if target.setup == setup and plan.stage_of(target, self.sheet) is station
+            if target.setup == setup and plan.stage_of(target, self.sheet) is stage
         ]
 
     def _accounts(self, setup: str, heading: str, here: Mapping[Stage, Sequence[int]]) -> Iterable[LedgerSection]:
         """One section for each loop and node of a setup, and the readings that stand in none."""
-        for law, station, title in ((VOLTAGE, Stage.VOLTS, "voltages"), (CURRENT, Stage.AMPS, "currents")):
+        for law, stage, title in ((VOLTAGE, Stage.VOLTS, "voltages"), (CURRENT, Stage.AMPS, "currents")):
             used: set[int] = set()
             alike = []
             for account in self.assessment.laws:
@@ -132,7 +132,7 @@ class Rows:
                     yield LedgerSection(name, self._account_rows(account), _closing(account))
                 elif _is_bank(account, self.sheet.setups[setup]) and (places or not heading):
                     alike.append(_account_name(account))
-            rest = [k for k in here[station] if k not in used]
+            rest = [k for k in here[stage] if k not in used]
             note = (
                 f"{', '.join(alike)}: parts side by side share two nodes, so one reading serves them." if alike else ""
             )

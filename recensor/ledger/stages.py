@@ -1,4 +1,4 @@
-"""How every station of the work stands, and which point comes next."""
+"""How every stage of the work stands, and which point comes next."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -12,8 +12,8 @@ from recensor.ledger.marks import UNREAD, Mark
 
 
 @dataclass(frozen=True)
-class StationSign:
-    """A station in the strip: how what was read there stands, whether it is now, and how much is left to read."""
+class StageSign:
+    """A stage in the strip: how what was read there stands, whether it is now, and how much is left to read."""
 
     name: str
     power: str
@@ -29,19 +29,17 @@ class StationSign:
         return ", ".join(filter(None, (stands, to_do))) or ("now" if self.is_now else "to do")
 
 
-def stations(
-    run: Run, points: Sequence[Target], assessment: Assessment, chosen: Target | None
-) -> Iterator[StationSign]:
-    """How each station stands; the verdict is open once everything is read."""
+def stages(run: Run, points: Sequence[Target], assessment: Assessment, chosen: Target | None) -> Iterator[StageSign]:
+    """How each stage stands; the verdict is open once everything is read."""
     now = plan.stage_of(chosen, run.sheet) if chosen is not None else Stage.VERDICT
     to_read = set(unread(run, points, assessment))
-    for station in Stage:
-        here = [k for k, target in enumerate(points) if plan.stage_of(target, run.sheet) is station]
-        if not here and station is not Stage.VERDICT:
+    for stage in Stage:
+        here = [k for k, target in enumerate(points) if plan.stage_of(target, run.sheet) is stage]
+        if not here and stage is not Stage.VERDICT:
             continue
         mark = _stands(assessment, [points[k] for k in here])
         left = sum(k in to_read for k in here)
-        yield StationSign(station.value, station.power, station is now, mark, left)
+        yield StageSign(stage.value, stage.power, stage is now, mark, left)
 
 
 _WORST = (Outcome.OUTSIDE, Outcome.UNDECIDED, Outcome.AGREES)

@@ -117,7 +117,7 @@ class Recording(BenchTestCase):
         self.enter(0, "1k")
         self.assertContains(self.client.get("/"), "1 of 10 read")
         self.client.post(
-            f"{self.address}readings/{ReadingRow.objects.get().pk}/mend/", {"mend": "strike"}, headers=HTMX
+            f"{self.address}readings/{ReadingRow.objects.get().pk}/correct/", {"correction": "strike"}, headers=HTMX
         )
         self.assertContains(self.client.get("/"), "0 of 10 read")
 
@@ -128,26 +128,26 @@ class Correcting(BenchTestCase):
         self.enter(5, "2.022", "V")
         self.reading = ReadingRow.objects.get()
 
-    def mend(self, name: str, reading: ReadingRow | None = None, **data: object):
-        address = f"{self.address}readings/{(reading or self.reading).pk}/mend/"
-        return self.client.post(address, {"mend": name, **data}, headers=HTMX)
+    def correction(self, name: str, reading: ReadingRow | None = None, **data: object):
+        address = f"{self.address}readings/{(reading or self.reading).pk}/correct/"
+        return self.client.post(address, {"correction": name, **data}, headers=HTMX)
 
     def test_a_struck_reading_stays_in_sight_with_its_reason(self) -> None:
-        self.assertContains(self.mend("strike", reason="x" * 5000, at=5), "Choose what", status_code=422)
-        page = self.mend("strike", reason="probe slipped", at=5)
+        self.assertContains(self.correction("strike", reason="x" * 5000, at=5), "Choose what", status_code=422)
+        page = self.correction("strike", reason="probe slipped", at=5)
         self.assertContains(page, "<s>2.022 V</s>", html=True)
         self.assertContains(page, "struck: probe slipped")
-        self.assertContains(self.mend("strike", at=5), "struck already", status_code=422)
+        self.assertContains(self.correction("strike", at=5), "struck already", status_code=422)
         document = json.loads(self.client.get(f"{self.address}document/").content)
         self.assertEqual(document["readings"][0]["struck"]["reason"], "probe slipped")
 
     def test_belongs_to_another_point_is_one_action_and_undone_by_another(self) -> None:
-        self.assertEqual(self.mend("belongs v.B.C@main", at=5).status_code, 200)
+        self.assertEqual(self.correction("belongs v.B.C@main", at=5).status_code, 200)
         old, new = ReadingRow.objects.order_by("id")
         self.assertEqual(old.lines.get().effect, "move")
         self.assertEqual((new.red, new.black, new.text, new.unit), ("B", "C", "2.022", "V"))
-        self.assertEqual(self.mend("belongs v.B.C@main", at=5).status_code, 422)
-        self.assertContains(self.mend("belongs of.r.R1", new), "cannot be done", status_code=422)
+        self.assertEqual(self.correction("belongs v.B.C@main", at=5).status_code, 422)
+        self.assertContains(self.correction("belongs of.r.R1", new), "cannot be done", status_code=422)
         page = self.undo(f"a{old.lines.get().act_id}")
         self.assertContains(page, 'value="r')  # and then the reading itself
         self.assertEqual([r.struck is None for r in self.readings()], [True, False])
@@ -164,9 +164,9 @@ class Correcting(BenchTestCase):
         for words in ("Leads turned: 2.02 V", "−2.02 kV", "−20.2", "It is Voltage across R3", "then:"):
             self.assertEqual(words in chosen.content.decode(), words != "−20.2", words)
         before = self.readings()
-        for name in re.findall(r'name="mend" value="([^"]+)"', chosen.content.decode()):
+        for name in re.findall(r'name="correction" value="([^"]+)"', chosen.content.decode()):
             with self.subTest(name):
-                self.assertEqual(self.mend(name, turned).status_code, 200)
+                self.assertEqual(self.correction(name, turned).status_code, 200)
                 self.assertNotEqual(self.readings(), before)
                 last = queries.load(queries.any_run().get(pk=self.run_row.pk)).last[self.person.username]
                 self.assertEqual(last[0], "a")
@@ -180,7 +180,7 @@ class Correcting(BenchTestCase):
             self.enter(point, text, declared_as="trial")
             self.answer_open("as typed")
         first = ReadingRow.objects.filter(text="1.004").get()
-        self.assertEqual(self.mend("shift back", first).status_code, 200)
+        self.assertEqual(self.correction("shift back", first).status_code, 200)
         standing = {r.target.nodes: r.value.text for r in self.readings() if r.struck is None}
         self.assertEqual(standing, {("A", "B"): "1.004", ("B", "C"): "2.022", ("C", "gnd"): "2.99"})
         self.assertEqual(ActRow.objects.filter(kind="shift").count(), 1)
@@ -286,7 +286,9 @@ class BadInput(BenchTestCase):
         ):
             self.assertEqual(self.client.get(self.address + query).status_code, 200)
         self.assertEqual(self.client.get(f"{self.address}record/").status_code, 405)
-        self.assertEqual(self.client.post(f"{self.address}readings/999999/mend/", {"mend": "x"}).status_code, 422)
+        self.assertEqual(
+            self.client.post(f"{self.address}readings/999999/correct/", {"correction": "x"}).status_code, 422
+        )
         self.assertEqual(self.client.get("/runs/999999999999999999999999/").status_code, 404)
         self.assertEqual(self.client.get("/?page=x").status_code, 200)
 
@@ -303,12 +305,12 @@ class WhoMayWhat(BenchTestCase):
         self.assertNotContains(self.client.get("/"), "Chain")
         for address in ("", "document/"):
             self.assertEqual(self.client.get(self.address + address).status_code, 404)
-        acts = (f"readings/{reading.pk}/{act}/" for act in ("mend", "answer"))
+        acts = (f"readings/{reading.pk}/{act}/" for act in ("correction", "answer"))
         for address in ("record/", "undo/", "own/", *acts):
             self.assertEqual(self.client.post(self.address + address, {"measurement": "of.r.R1"}).status_code, 404)
         theirs = chain_run(self.other)
-        mixed = f"{theirs.get_absolute_url()}readings/{reading.pk}/mend/"
-        self.assertEqual(self.client.post(mixed, {"mend": "strike"}).status_code, 422)
+        mixed = f"{theirs.get_absolute_url()}readings/{reading.pk}/correct/"
+        self.assertEqual(self.client.post(mixed, {"correction": "strike"}).status_code, 422)
         self.assertEqual(ActLine.objects.count(), 0)
 
     def test_signed_out(self) -> None:

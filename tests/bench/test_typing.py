@@ -145,8 +145,8 @@ class AtOnceSaid(BenchTestCase):
         for text, said in [("31", "more than 30 V DC: connect with the supply off"), ("72", "switch off and leave it")]:
             self.assertContains(self.enter(6, text, "V"), said)
         for reading in ReadingRow.objects.filter(text__in=("31", "72")):
-            mended = {"mend": "strike"}
-            page = self.client.post(f"{self.address}readings/{reading.pk}/mend/", mended, headers=HTMX)
+            corrected = {"correction": "strike"}
+            page = self.client.post(f"{self.address}readings/{reading.pk}/correct/", corrected, headers=HTMX)
         self.assertNotContains(page, "more than 60 V DC")
         RunRow.objects.filter(pk=self.run_row.pk).update(simulated=True)
         self.assertNotContains(self.enter(6, "72", "V"), "switch off")

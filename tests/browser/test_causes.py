@@ -1,4 +1,4 @@
-"""Causes at the bench in a real browser: found while reading, mended in one press, undone by one key."""
+"""Causes at the bench in a real browser: found while reading, corrected in one press, undone by one key."""
 
 from playwright.sync_api import Page, expect
 
@@ -31,7 +31,7 @@ class Causes(BrowserTestCase):
         expect(line).to_contain_text("2.02 V: two of its digits are transposed")
         row = page.locator(".ledger [data-stands]", has_text="transposed digits")
         expect(row).to_have_count(1)
-        page.locator("[data-mend-cause]").click()
+        page.locator("[data-correct-cause]").click()
         expect(line).to_have_count(0)
         expect(page.locator(".ledger .verdict-outside")).to_have_count(0)
         expect(page.locator("#reading-text")).to_be_focused()
@@ -61,6 +61,6 @@ class Causes(BrowserTestCase):
         expect(page.locator("svg.deviations")).to_contain_text("≠")
         page.get_by_text("What makes it uncertain").first.click()
         expect(page.locator("details.budget[open]")).to_contain_text("U =")
-        page.locator(".causes-list [data-mend-cause]").first.click()
+        page.locator(".causes-list [data-correct-cause]").first.click()
         expect(page.locator("#bench")).to_be_visible()
         expect(page.locator("[data-causes]")).to_have_count(0)

@@ -113,11 +113,11 @@ class TypedTexts(TestCase):
             ("1,000 ohm", OHM, ("1.000Ω", "1000Ω")),
             ("1,000R", OHM, ("1.000Ω", "1000Ω")),
         ]:
-            doubt = parse(text, unit).doubt
-            self.assertIsNotNone(doubt, text)
-            self.assertEqual(doubt.meanings, meanings)
+            ambiguity = parse(text, unit).ambiguity
+            self.assertIsNotNone(ambiguity, text)
+            self.assertEqual(ambiguity.meanings, meanings)
             for meaning in meanings:
-                self.assertIsNone(parse(meaning, unit).doubt, f"{meaning} must be beyond doubt")
+                self.assertIsNone(parse(meaning, unit).ambiguity, f"{meaning} must be beyond doubt")
         for text, unit in [
             ("1,00", OHM),
             ("1,0000", OHM),
@@ -126,7 +126,7 @@ class TypedTexts(TestCase):
             ("4.7M", OHM),
             ("12m", AMPERE),
         ]:
-            self.assertIsNone(parse(text, unit).doubt, text)
+            self.assertIsNone(parse(text, unit).ambiguity, text)
 
     def test_percentages(self) -> None:
         self.assertEqual(parse_percent("0,5 %").value, Decimal("0.5"))

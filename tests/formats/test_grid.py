@@ -153,7 +153,7 @@ class Written(unittest.TestCase):
             for was, now, line in zip(run.readings, taken, lines, strict=True):
                 with self.subTest(file=file.name, line=line.number):
                     if now is None:
-                        self.assertTrue(was.struck or was.counted is False or was.value.doubt, line.why)
+                        self.assertTrue(was.struck or was.counted is False or was.value.ambiguity, line.why)
                     else:
                         self.assertEqual((now.target, now.value, now.range, now.meter, now.time, now.note or None),
                                          (was.target, was.value, was.range, was.meter, was.time, was.note))  # fmt: skip

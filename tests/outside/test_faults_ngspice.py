@@ -45,7 +45,7 @@ def at(value: float) -> Fitted:
     return Fitted(math.log(value), 1.0, (math.log(value),))
 
 
-def scene() -> FaultContext:
+def context() -> FaultContext:
     """A ladder with two branches, everything read."""
     sheet = drawn("9V: 1k + (2k2 | 3k3 + 680) + 470; 5%")
     renamed = {
@@ -109,53 +109,55 @@ def predicted(found: FaultContext, changes: tuple[Change, ...]) -> dict[Across |
 
 class Predictions(TestCase):
     def setUp(self) -> None:
-        self.scene = scene()
-        self.nominal = {name: float(part.nominal or 0) for name, part in self.scene.run.sheet.parts.items()}
+        self.context = context()
+        self.nominal = {name: float(part.nominal or 0) for name, part in self.context.run.sheet.parts.items()}
 
     def check(self, changes: tuple[Change, ...], wanted: dict[Across | Through, float], words: str) -> None:
-        told = predicted(self.scene, changes)
+        told = predicted(self.context, changes)
         for target, value in wanted.items():
             scale = 9.0 if isinstance(target, Across) else 9.0 / 400.0
             self.assertAlmostEqual(told[target] / scale, value / scale, delta=2e-4, msg=f"{words} {target.words}")
 
     def built(self, candidate: Candidate) -> tuple[Setup, dict[str, float]] | None:
-        """The circuit as a mend by hand says that it was built, and its values."""
-        if not isinstance(candidate.mend, Rebuilt):
+        """The circuit as a correction by hand says that it was built, and its values."""
+        if not isinstance(candidate.correction, Rebuilt):
             return None
-        setup = candidate.mend.applied(self.scene.run).sheet.setup()
+        setup = candidate.correction.applied(self.context.run).sheet.setup()
         values = self.nominal | {name: float(value) for name, value in setup.values.items()}
         return setup, values
 
     def test_opens_shorts_exchanges_and_leads_elsewhere(self) -> None:
         tried = dict.fromkeys(BUILT, 0)
         for hypothesis in HYPOTHESES:
-            for candidate in hypothesis(self.scene):
+            for candidate in hypothesis(self.context):
                 found = self.built(candidate) if candidate.kind in tried else None
                 if found is None or tried[candidate.kind] >= 6:
                     continue
                 tried[candidate.kind] += 1
-                self.check(candidate.changes, spice(self.scene, *found), candidate.words)
+                self.check(candidate.changes, spice(self.context, *found), candidate.words)
         self.assertTrue(all(tried.values()), tried)
 
     def test_values_sources_that_sag_and_sources_in_their_limit(self) -> None:
-        setup = self.scene.run.sheet.setup()
+        setup = self.context.run.sheet.setup()
         for name in ("R1", "R3"):
             factor = math.exp(0.7)
             off = ResistanceIs(name, fitted=Fitted(0.0, 1.0, (0.7,)))
             values = self.nominal | {name: factor * self.nominal[name]}
-            self.check((off,), spice(self.scene, setup, values), f"{name} off")
-        elements = elements_of(setup, self.scene.run.sheet.parts, self.nominal)
+            self.check((off,), spice(self.context, setup, values), f"{name} off")
+        elements = elements_of(setup, self.context.run.sheet.parts, self.nominal)
         sagging = [e._replace(internal=240.0) if e.name == "V1" else e for e in elements]
         self.check(
             (SourceResistance("V1", Fitted(math.log(240.0), 1.0, (math.log(240.0),))),),
-            by_ngspice(sagging, self.scene),
+            by_ngspice(sagging, self.context),
             "",
         )
         limited = [e._replace(value=1e7 * 2e-3, internal=1e7) if e.name == "V1" else e for e in elements]
         self.check(
-            (CurrentLimited("V1", Fitted(math.log(2e-3), 1.0, (math.log(2e-3),))),), by_ngspice(limited, self.scene), ""
+            (CurrentLimited("V1", Fitted(math.log(2e-3), 1.0, (math.log(2e-3),))),),
+            by_ngspice(limited, self.context),
+            "",
         )
 
     def test_the_circuit_as_it_is_drawn(self) -> None:
-        self.check((), spice(self.scene, self.scene.run.sheet.setup(), self.nominal), "as drawn")
-        self.assertTrue(np.isfinite(self.scene.expected).all())
+        self.check((), spice(self.context, self.context.run.sheet.setup(), self.nominal), "as drawn")
+        self.assertTrue(np.isfinite(self.context.expected).all())

@@ -269,7 +269,7 @@ class MeterDrawnIn(TestCase):
                 self.assertAlmostEqual(assessed.expected(target).value, found, delta=1e-7 * abs(found) + 3e-10)
 
 
-class Bent(TestCase):
+class NonlinearLaw(TestCase):
     """Diodes by their models, lamps as behavioural sources, switches and wires: as our netlists write them."""
 
     def drawn(self, draw: random.Random, number: int) -> Sheet:
@@ -280,7 +280,9 @@ class Bent(TestCase):
             group = f"{draw.choice(['100', '330', '1k'])} + {draw.choice(parts)}"
             rail = draw.choice(["", "switch + ", "wire + "])
             rung = f"({group} | {rail}{draw.choice(['47', '220'])} + {rung})"
-        return one_line.read(f"{draw.choice([3, 5, 9, 12])}V: {draw.choice(['10', '100'])} + {rung}", f"Bent {number}")
+        return one_line.read(
+            f"{draw.choice([3, 5, 9, 12])}V: {draw.choice(['10', '100'])} + {rung}", f"NonlinearLaw {number}"
+        )
 
     def test_operating_points(self) -> None:
         draw, bent = random.Random(1949), 0

@@ -167,7 +167,7 @@ class Closed(SigningTestCase):
                         "act": act, "title": "Another", "meter": "Another", "part": "R1", "name": "R9", "nominal": "2k",
                         "what_happens": "set", "what": "3k", "setup": "", "measurement": "of.v.V1",
                         "text": "2.9", "unit": "V",
-                        "power": "ON", "light": "dark", "answer": "count", "mend": "strike", "reason": "why",
+                        "power": "ON", "light": "dark", "answer": "count", "correction": "strike", "reason": "why",
                     }  # fmt: skip
         for kind in ("notes", "conclusion"):
             yield kind, f"{self.report}{kind}/written/", {"text": "more", "found": ""}

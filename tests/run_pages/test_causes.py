@@ -1,4 +1,4 @@
-"""Causes on the bench: the line beside the entry, the page, the mend in one press, and what a sealed run keeps back."""
+"""Causes on the bench: line beside the entry, page, correction in one press; what a sealed run keeps back."""
 
 import re
 import uuid
@@ -41,12 +41,12 @@ class CausesTestCase(BenchTestCase):
         """What names the first cause in its form."""
         match = re.search(r'name="cause" value="([^"]+)"', self.line())
         if match is None:
-            self.fail("nothing is to be mended")
+            self.fail("nothing is to be corrected")
         return match[1]
 
-    def mend(self, token: str, key: object = None, **more: str):
+    def correction(self, token: str, key: object = None, **more: str):
         return self.client.post(
-            f"{self.address}causes/mend/", {"cause": token, "key": key or uuid.uuid4(), **more}, headers=HTMX
+            f"{self.address}causes/correct/", {"cause": token, "key": key or uuid.uuid4(), **more}, headers=HTMX
         )
 
     def outside(self) -> int:
@@ -87,7 +87,7 @@ class BesideTheEntry(CausesTestCase):
         for method, address in (
             (self.client.get, "causes/"),
             (self.client.get, "causes/likely/"),
-            (self.client.post, "causes/mend/"),
+            (self.client.post, "causes/correct/"),
         ):
             self.assertEqual(method(f"{self.address}{address}").status_code, 404)
 
@@ -97,8 +97,8 @@ class InOnePress(CausesTestCase):
         self.type_all({7: "2.20"})
         token, key, before = self.token(), uuid.uuid4(), ReadingRow.objects.count()
         self.assertEqual(self.outside(), 1)
-        self.assertContains(self.mend(token, key), "Now in the books: ")
-        self.assertEqual(self.mend(token, key).status_code, 200)  # pressed twice it is done once
+        self.assertContains(self.correction(token, key), "Now in the books: ")
+        self.assertEqual(self.correction(token, key).status_code, 200)  # pressed twice it is done once
         self.assertEqual((self.outside(), ReadingRow.objects.count()), (0, before + 1))
         run = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
         self.assertEqual(sum(r.struck is not None for r in run.readings), 1)
@@ -110,7 +110,7 @@ class InOnePress(CausesTestCase):
         self.type_all({2: "3.60k", 3: "6.62k", 6: "0.907", 7: "1.830", 8: "3.27"})
         token = self.token()
         self.assertTrue(token.endswith("parts.R3"), token)
-        self.mend(token)
+        self.correction(token)
         row = RunSheet.objects.latest("id")
         self.assertEqual(row.kind, RunSheet.Kind.CORRECTION)
         self.assertEqual(self.outside(), 0)
@@ -122,7 +122,7 @@ class InOnePress(CausesTestCase):
         self.type_all({3: "OL", 6: "0.000", 7: "6.01", 8: "0.000"})
         token = self.token()
         self.assertEqual(token, "joint open:leads.R2.1")
-        self.mend(token)
+        self.correction(token)
         run = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
         self.assertEqual(list(run.sheet.setups), ["main", "main mended"])
         self.assertEqual(len([r for r in run.readings if r.struck is None]), len(CLEAN))
@@ -133,10 +133,10 @@ class InOnePress(CausesTestCase):
         self.type_all({7: "2.20"})
         acts = ActRow.objects.count()
         for token in ("part open:parts.R1", "nonsense", ""):
-            answer = self.mend(token)
+            answer = self.correction(token)
             self.assertEqual(answer.status_code, 422, token)
         self.assertEqual(ActRow.objects.count(), acts)
-        plain = self.client.post(f"{self.address}causes/mend/", {"cause": self.token()})
+        plain = self.client.post(f"{self.address}causes/correct/", {"cause": self.token()})
         self.assertRedirects(plain, self.address, fetch_redirect_response=False)
 
 
@@ -170,4 +170,4 @@ class ThePage(CausesTestCase):
             self.assertIn("read it again", text)
             for value in ("2.02 V", "2.0 V", 'name="cause"', "|E|"):
                 self.assertNotIn(value, text)
-        self.assertContains(self.mend("transposed digits:readings[7]"), "sealed", status_code=422)
+        self.assertContains(self.correction("transposed digits:readings[7]"), "sealed", status_code=422)

@@ -122,7 +122,7 @@ FIELDS = [
     "typed_at",
     "declared_as",
     "unit_is_default",
-    "mend",
+    "correction",
     "last",
     "formula",
     "what_happens",
@@ -184,7 +184,7 @@ class OddInput(BenchTestCase):
             *(f"{self.table}{act}" for act in ("record/", "take-back/")),
             *(f"{self.kit}{act}" for act in ("fill/", "sort/")),
             *(f"{self.run_page}{act}" for act in BENCH_ACTS),
-            *(f"{self.run_page}readings/{self.reading}/{act}/" for act in ("mend", "answer", "photo")),
+            *(f"{self.run_page}readings/{self.reading}/{act}/" for act in ("correction", "answer", "photo")),
             *self.of_pages("", "sheet/", "asked/", "start/"),
         ]
         for number in range(samples(60, 250)):

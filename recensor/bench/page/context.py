@@ -20,7 +20,7 @@ from recensor.experiments.queries import content_of
 from recensor.ledger import Row, Rows, books, ledger
 from recensor.ledger import shown as shown_reading
 from recensor.ledger.causes import is_worth_asking
-from recensor.ledger.stages import next_point, stations
+from recensor.ledger.stages import next_point, stages
 from recensor.ledger.sweeps import line_views
 from recensor.people.models import User
 from recensor.people.requests import SignedIn
@@ -136,7 +136,7 @@ class BenchPage:
             "in_line": any(line.is_here or next_one is None for line in lines),
             "lights": self._lights(),
             "here": next((s for s in kept.sections if any(row.address == at for row in s.rows)), None),
-            "stations": list(stations(core, points, self.assessment, self.chosen)),
+            "stages": list(stages(core, points, self.assessment, self.chosen)),
             "next": next_one,
             "powered": None if self.run.simulated else self.stands.powered,
             "put_back": self._put_back(next_one),
@@ -158,7 +158,7 @@ class BenchPage:
             "reading_ids": self.loaded.reading_ids,
             "held": held_by(request),
             "undoes": self.loaded.last.get(self.person.username, ""),
-            "mends": list(self._mends()),
+            "corrections": list(self._corrections()),
             "seeks_cause": is_worth_asking(self.assessment),
         }
 
@@ -238,16 +238,16 @@ class BenchPage:
             is_outside=kind is not Repeat.LOOK and row.mark.outcome is Outcome.OUTSIDE,
         )
 
-    def _mends(self) -> Iterator[tuple[str, str, str]]:
-        """The mends of the reading that is looked at: name, words, and what the books then say."""
+    def _corrections(self) -> Iterator[tuple[str, str, str]]:
+        """The corrections of the reading that is looked at: name, words, and what the books then say."""
         index = self.loaded.index_of(self.state.correcting)
         if index is None or self.loaded.core.readings[index].struck is not None:
             return
         core, points = self.loaded.core, self.loaded.points
-        for mend in entries.corrections(core, points, index):
-            title = "" if mend.target is None else title_in_setup(mend.target, core.sheet)
-            says = books(mend.run, points, assess(mend.run)).reason if not self.loaded.is_sealed else ""
-            yield mend.name, entries.words(mend, core.readings[index], title), says
+        for correction in entries.corrections(core, points, index):
+            title = "" if correction.target is None else title_in_setup(correction.target, core.sheet)
+            says = books(correction.run, points, assess(correction.run)).reason if not self.loaded.is_sealed else ""
+            yield correction.name, entries.words(correction, core.readings[index], title), says
 
     def _drawing(self, shown: str) -> str:
         target, conventions = self.chosen, self.person.conventions

@@ -84,7 +84,7 @@ _SAID = {
 
 
 def question_of(loaded: RunSnapshot, reading_id: int, doubted: Query) -> Question:
-    """A doubt as the page asks about it."""
+    """What is odd about an entry, as the page asks about it."""
     reading = loaded.core.readings[loaded.reading_ids.index(reading_id)]
     typed = shown(reading)
 

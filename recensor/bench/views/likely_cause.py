@@ -1,10 +1,10 @@
-"""What would explain a run: a line beside the entry, and the mend in one press."""
+"""What would explain a run: a line beside the entry, and the correction in one press."""
 
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from recensor.bench.forms import MendCauseForm
+from recensor.bench.forms import CorrectCauseForm
 from recensor.bench.page.context import BenchState
 from recensor.bench.views.readings import render_bench, stands_at
 from recensor.core.errors import Refused
@@ -38,14 +38,14 @@ def likely(request: SignedIn, run: RunRow) -> HttpResponse:
 
 @require_POST
 @run_view("runs.record")
-def mend(request: SignedIn, run: RunRow) -> HttpResponse:
-    """Carry out what mends a cause: one act, which one key undoes."""
-    form = MendCauseForm(request.POST)
+def correct(request: SignedIn, run: RunRow) -> HttpResponse:
+    """Carry out what corrects a cause: one act, which one key undoes."""
+    form = CorrectCauseForm(request.POST)
 
-    def mended() -> str:
+    def corrected() -> str:
         if not form.is_valid():
-            raise Refused("Choose the cause that is to be mended.")
-        return services.mend_cause(run, request.user, form.cleaned_data["cause"], form.cleaned_data["key"])
+            raise Refused("Choose the cause that is to be corrected.")
+        return services.correct_cause(run, request.user, form.cleaned_data["cause"], form.cleaned_data["key"])
 
     def bench(status: int = 200, *, done: str = "", message: str = "") -> HttpResponse:
         loaded = queries.load(run, request.user)
@@ -55,4 +55,4 @@ def mend(request: SignedIn, run: RunRow) -> HttpResponse:
     def done(words: str) -> HttpResponse:
         return bench(done=words) if request.htmx else redirect(run)
 
-    return run_or_refuse(mended, done, lambda error, status: bench(status, message=error.message))
+    return run_or_refuse(corrected, done, lambda error, status: bench(status, message=error.message))

@@ -7,7 +7,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from recensor.bench.forms import AnswerForm, MendForm, MoveForm, OwnValueForm, ReadingForm
+from recensor.bench.forms import AnswerForm, ReadingCorrectionForm, MoveForm, OwnValueForm, ReadingForm
 from recensor.bench.page.context import BenchPage, BenchState
 from recensor.core.circuit import Target
 from recensor.core.entries import place
@@ -211,16 +211,18 @@ def knows_words(request: SignedIn, run: RunRow) -> HttpResponse:
 
 @require_POST
 @run_view("runs.record")
-def mend(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
-    """Put a reading right, by one of the mends that are offered for it."""
-    form = MendForm(request.POST)
+def correct(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
+    """Put a reading right, by one of the corrections that are offered for it."""
+    form = ReadingCorrectionForm(request.POST)
 
-    def mended() -> int:
+    def corrected() -> int:
         if not form.is_valid():
             raise Refused("Choose what is to be done to the reading.")
-        return services.mend(run, request.user, reading_id, form.cleaned_data["mend"], form.cleaned_data["reason"])
+        return services.correct_reading(
+            run, request.user, reading_id, form.cleaned_data["correction"], form.cleaned_data["reason"]
+        )
 
-    return _changed(request, run, mended, goes_to_it="measurement" not in request.POST)
+    return _changed(request, run, corrected, goes_to_it="measurement" not in request.POST)
 
 
 @require_POST

@@ -55,8 +55,8 @@ def usual_readings(sheet: Sheet) -> list[Target]:
     for sweep in sheet.sweeps.values():
         rows = (row for step in range(len(sweep.settings)) for row in (sweep.volts_at(step), sweep.amps_at(step)))
         targets |= {target.key: target for target in rows}
-    by_itself = [target for target in targets.values() if not target.in_circuit]
-    return by_itself + [target for target in targets.values() if target.in_circuit]
+    out_of_circuit = [target for target in targets.values() if not target.in_circuit]
+    return out_of_circuit + [target for target in targets.values() if target.in_circuit]
 
 
 def asking_everything(sheet: Sheet) -> Sheet:

@@ -138,7 +138,7 @@ def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
 
 def _plain(quantity: Quantity) -> str:
     """A value in one word, as it was read where it could mean two things."""
-    return (quantity.doubt.meanings[0] if quantity.doubt else quantity.text).replace(" ", "")
+    return (quantity.ambiguity.meanings[0] if quantity.ambiguity else quantity.text).replace(" ", "")
 
 
 def _quoted(name: str) -> str:

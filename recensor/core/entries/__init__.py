@@ -1,4 +1,4 @@
-"""What is typed at the bench: where it belongs, what it is beside what stands, what is doubtful, how it is mended."""
+"""What is typed at the bench: where it belongs, what it is beside what stands, what is odd, how it is corrected."""
 
 from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, words
 from recensor.core.entries.formula import LONGEST_FORMULA, FormulaError, Remark, evaluate, worked_out

@@ -14,7 +14,7 @@ from recensor.core.slips import scaled, turned
 
 
 class CorrectionKind(StrEnum):
-    """What a mend does."""
+    """What a correction does."""
 
     SIGN = "sign"
     THOUSAND = "thousand"
@@ -31,7 +31,7 @@ class CorrectionKind(StrEnum):
 
 @dataclass(frozen=True)
 class ReadingCorrection:
-    """One mend of a reading: the run as it then is, and the readings that are other than before, by their places.
+    """One correction of a reading: the run as it then is, and the readings that are other than before, by their places.
 
     `target` is what it belongs to.
     """
@@ -124,10 +124,10 @@ def shifted(run: Run, points: Sequence[Target], index: int, step: int) -> dict[i
     return readings
 
 
-def words(mend: ReadingCorrection, reading: Reading, point: str = "") -> str:
-    """A mend as its button says it."""
+def words(correction: ReadingCorrection, reading: Reading, point: str = "") -> str:
+    """A correction as its button says it."""
     unit = reading.target.unit
-    changed = next(iter(mend.moved.values()), reading)
+    changed = next(iter(correction.moved.values()), reading)
     return {
         CorrectionKind.SIGN: say("entries.leads_turned", changed=as_read(changed.value, unit)),
         CorrectionKind.THOUSAND: as_read(changed.value, unit),
@@ -140,4 +140,4 @@ def words(mend: ReadingCorrection, reading: Reading, point: str = "") -> str:
         CorrectionKind.INSTEAD: say("entries.instead_one_before"),
         CorrectionKind.LOOK: say("entries.only_look"),
         CorrectionKind.COUNT: say("entries.counts"),
-    }[mend.kind]
+    }[correction.kind]

@@ -1,6 +1,6 @@
 """Where the probes go, as it is typed: ``A C``, ``A``, ``R2``, ``R2.1``.
 
-Two nodes are a voltage or a resistance between them, one node its potential; a part is what the station reads of it; a
+Two nodes are a voltage or a resistance between them, one node its potential; a part is what the stage reads of it; a
 part's lead, first or second, is the current beside which the circuit is opened there.
 """
 
@@ -50,7 +50,7 @@ def place(text: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Target
 
 
 def of_part(part: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Target:
-    """What a station reads of a part: its voltage, the current through it, or its resistance out of the circuit.
+    """What a stage reads of a part: its voltage, the current through it, or its resistance out of the circuit.
 
     The voltage of one of several parts side by side is its own: the probes touch its leads.
     """

@@ -73,7 +73,7 @@ class Candidate:
     value: float | None = None
     unit: str = ""
     also: tuple[tuple[FaultKind, str], ...] = ()
-    mend: Correction | None = None
+    correction: Correction | None = None
 
     @property
     def log_prior(self) -> float:

@@ -1,4 +1,4 @@
-"""What would explain a run: the outcome of the race, in words, with what each cause explains, leaves, and mends."""
+"""What would explain a run: the race in words; what each cause explains, leaves, and what corrects it."""
 
 import math
 from collections.abc import Sequence
@@ -61,7 +61,7 @@ class Cause:
     text: str
     same: tuple[tuple[FaultKind, str], ...] = ()
     more: int = 0
-    mend: Correction | None = None
+    correction: Correction | None = None
     next: Target | None = None
     predicts: Prediction = None
     fits: int = 0
@@ -151,10 +151,10 @@ def _of_nonlinear(cause: NonlinearCause) -> Cause:
 def _explain(assessment: Assessment, claims: tuple[Cause, ...]) -> Explanation:
     """What would explain what was read in circuits of straight parts, beside claims that do not follow."""
     try:
-        scene = fault_context(assessment)
-        if scene is None:
+        context = fault_context(assessment)
+        if context is None:
             return Explanation(claims[:MOST_CAUSES])
-        ranking = rank(scene)
+        ranking = rank(context)
     except NetworkError:  # values too far apart to be counted with: nothing can be said of them
         return Explanation(claims[:MOST_CAUSES])
     fine = float(np.logaddexp(ranking.nothing.log, ranking.ordinary.log))
@@ -186,7 +186,7 @@ def _next(ranking: Ranking, told: Sequence[Indistinguishable]) -> tuple[NextMeas
     weighed = [*(entry.leader for entry in told), *(scored for entry in told for scored in entry.others[:_BESIDE])]
     fine = ranking.share(float(np.logaddexp(ranking.nothing.log, ranking.ordinary.log)))
     hypotheses = [(scored.candidates, ranking.share(scored.log)) for scored in weighed]
-    best = next_measurement(ranking.scene, [*hypotheses, ((ORDINARY,), max(fine, 1e-3))])
+    best = next_measurement(ranking.context, [*hypotheses, ((ORDINARY,), max(fine, 1e-3))])
     if best is None:
         return None, None
     apart = [k for k in range(len(weighed)) if are_told_apart(best.predictions[0], best.predictions[k])]
@@ -209,20 +209,20 @@ def _causes(
     """An entry as causes: one, or two together."""
     leader = entry.leader
     score, misfitting = ranking.share(entry.log), _misfitting(ranking)
-    leaves = tuple(k for k in misfitting if not _fits(ranking.scene, leader, k))
+    leaves = tuple(k for k in misfitting if not _fits(ranking.context, leader, k))
     explains = tuple(k for k in misfitting if k not in leaves)
-    fits, of = _fitting(ranking.scene, leader)
+    fits, of = _fitting(ranking.context, leader)
     causes, slot = [], 0
     predicts = next_reading.predictions[place] if next_reading else None
     same, more = _same(entry)
     for candidate in leader.candidates:
-        value, spread, unit = _value(ranking.scene.model, leader, candidate, slot)
+        value, spread, unit = _value(ranking.context.model, leader, candidate, slot)
         slot += candidate.fitted
         expanded = None if spread is None else COVERAGE_FACTOR * spread
         written = _written(value, expanded, unit)
-        mend = _with_value(candidate.mend, value, unit, written)
+        correction = _with_value(candidate.correction, value, unit, written)
         words = candidate.words.filled(written)
-        consequence = "" if len(leader.candidates) > 1 else _consequence(ranking.scene.run, mend, fits, of)
+        consequence = "" if len(leader.candidates) > 1 else _consequence(ranking.context.run, correction, fits, of)
         causes.append(
             Cause(
                 candidate.kind,
@@ -236,7 +236,7 @@ def _causes(
                 several(words, consequence),
                 same=same,
                 more=more,
-                mend=mend,
+                correction=correction,
                 next=next_reading.target if next_reading else None,
                 predicts=predicts,
                 fits=fits,
@@ -284,16 +284,18 @@ def _written(value: float | None, expanded: float | None, unit: str) -> str:
     return stated(Decimal(f"{value:.6g}"), unit) if expanded is None else rounded(value, expanded, unit)
 
 
-def _with_value(mend: Correction | None, value: float | None, unit: str, written: str) -> Correction | None:
-    """A mend with the value that was fitted."""
-    if not isinstance(mend, Restated) or value is None:
-        return mend
-    return replace(mend, words=mend.words.filled(written), value=mend.value or to_four_figures(value, unit))
+def _with_value(correction: Correction | None, value: float | None, unit: str, written: str) -> Correction | None:
+    """A correction with the value that was fitted."""
+    if not isinstance(correction, Restated) or value is None:
+        return correction
+    return replace(
+        correction, words=correction.words.filled(written), value=correction.value or to_four_figures(value, unit)
+    )
 
 
-def _consequence(run: Run, mend: Correction | None, fits: int, of: int) -> str:
+def _consequence(run: Run, correction: Correction | None, fits: int, of: int) -> str:
     """What the books would say with it."""
-    after = mend.applied(run) if mend else run
+    after = correction.applied(run) if correction else run
     if after == run:
         return say("faults.with_that_readings_fit", fits=fits, of=of)
     try:
@@ -337,39 +339,39 @@ def outcome_in_words(assessment: Assessment) -> str:
 
 def _misfitting(ranking: Ranking) -> tuple[int, ...]:
     """The readings that do not fit while nothing is said to be wrong: outside; else far from what all others say."""
-    scene = ranking.scene
+    context = ranking.context
     outside = {
         r.index
-        for r in scene.assessment.readings
+        for r in context.assessment.readings
         if r.judged.outcome is Outcome.OUTSIDE or r.judged.verdict is Verdict.OUTSIDE
     }
     away = np.abs(ranking.nothing.misfits) > MISFIT
-    odd = {int(scene.observed.indexes[k]) for k in np.flatnonzero(away)} if not outside else set()
+    odd = {int(context.observed.indexes[k]) for k in np.flatnonzero(away)} if not outside else set()
     over = {
         over_range.index
-        for over_range, fits in zip(scene.observed.over_range, ranking.nothing.over_fits, strict=True)
+        for over_range, fits in zip(context.observed.over_range, ranking.nothing.over_fits, strict=True)
         if not fits
     }
     return tuple(sorted(outside | odd | over))
 
 
-def _fits(scene: FaultContext, weighed: Scored, index: int) -> bool:
+def _fits(context: FaultContext, weighed: Scored, index: int) -> bool:
     """Whether a reading fits with a hypothesis; one that is said to be no reading of this point does."""
-    places = np.flatnonzero(scene.observed.indexes == index)
+    places = np.flatnonzero(context.observed.indexes == index)
     if len(places):
         return bool(abs(weighed.misfits[places[0]]) <= MISFIT)
     over = [
         fits
-        for over_range, fits in zip(scene.observed.over_range, weighed.over_fits, strict=True)
+        for over_range, fits in zip(context.observed.over_range, weighed.over_fits, strict=True)
         if over_range.index == index
     ]
     return all(over)
 
 
-def _fitting(scene: FaultContext, weighed: Scored) -> tuple[int, int]:
+def _fitting(context: FaultContext, weighed: Scored) -> tuple[int, int]:
     """How many readings fit, and how many there are."""
     fits = int((np.abs(weighed.misfits) <= MISFIT).sum()) + sum(weighed.over_fits)
-    return fits, scene.observed.count + len(scene.observed.over_range)
+    return fits, context.observed.count + len(context.observed.over_range)
 
 
 def _same(entry: Indistinguishable) -> tuple[tuple[tuple[FaultKind, str], ...], int]:
@@ -391,8 +393,8 @@ def _same(entry: Indistinguishable) -> tuple[tuple[tuple[FaultKind, str], ...], 
 
 def _disturbance(ranking: Ranking) -> list[Cause]:
     """An ordinary meter's own disturbance, where it explains a verdict that is outside."""
-    scene, ordinary = ranking.scene, ranking.ordinary
-    outside = [t for t in scene.assessment.targets.values() if t.judged.verdict is Verdict.OUTSIDE]
+    context, ordinary = ranking.context, ranking.ordinary
+    outside = [t for t in context.assessment.targets.values() if t.judged.verdict is Verdict.OUTSIDE]
     if not outside or ordinary.log - ranking.nothing.log < math.log(ODDS):
         return []
     causes = []
@@ -403,8 +405,8 @@ def _disturbance(ranking: Ranking) -> list[Cause]:
         indexes = tuple(
             k for t in outside if t.measurement.target.measurand is measurand for k in t.measurement.indexes
         )
-        if indexes and all(_fits(scene, ordinary, k) for k in indexes):
-            fits, of = _fitting(scene, ordinary)
+        if indexes and all(_fits(context, ordinary, k) for k in indexes):
+            fits, of = _fitting(context, ordinary)
             share, targets = ranking.share(ordinary.log), tuple(map(reading_at, indexes))
             text = several(words, say("faults.with_that_readings_fit", fits=fits, of=of))
             causes.append(Cause(kind, targets, None, None, OHM, indexes, (), share, text, fits=fits, of=of))

@@ -10,7 +10,7 @@ from recensor.core.judgement import Assessment
 
 
 def fault_context(assessment: Assessment) -> FaultContext | None:
-    """The scene of a judged run; None where nothing was read that says anything."""
+    """The context of a judged run; None where nothing was read that says anything."""
     observed = observe(assessment.against.run, assessment.against.measurements)
     if not observed.count and not observed.over_range:
         return None

@@ -1,4 +1,4 @@
-"""What mends a fault: books are corrected, a value is stated anew, or hands do something and points are read again."""
+"""What corrects a fault: a reading or value is stated anew, or hands do something and points are read again."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
@@ -15,7 +15,7 @@ WHY = "corrected"
 
 @dataclass(frozen=True)
 class Correction:
-    """One act that mends a fault, in the words of its button."""
+    """One act that corrects a fault, in the words of its button."""
 
     words: Sentence
 
@@ -136,7 +136,9 @@ class Rebuilt(Correction):
         for name in built.setups if self.setup is None else [self.setup]:
             if not any(target.setup == name for target in self.again(run)):
                 continue
-            sheet, _ = setup_changes.new_state(sheet, name, say("faults.mended", name=name), lambda changed, _: changed)
+            sheet, _ = setup_changes.new_state(
+                sheet, name, say("faults.corrected", name=name), lambda changed, _: changed
+            )
             corrected = replace(sheet, setups={**sheet.setups, name: built.setups[name]})
             try:
                 check(replace(run, sheet=corrected))

@@ -57,14 +57,14 @@ class NextMeasurement:
 
 
 def next_measurement(
-    scene: FaultContext, hypotheses: Sequence[tuple[tuple[Candidate, ...], float]]
+    context: FaultContext, hypotheses: Sequence[tuple[tuple[Candidate, ...], float]]
 ) -> NextMeasurement | None:
     """The best point to read next, given hypotheses with their shares; None where no reading would tell."""
-    targets = _readable(scene)
+    targets = _readable(context)
     shares = np.array([share for _, share in hypotheses])
     if len(hypotheses) < 2 or not targets or shares.sum() <= 0:
         return None
-    means, variances, limits = _predicted(scene, [some for some, _ in hypotheses], targets)
+    means, variances, limits = _predicted(context, [some for some, _ in hypotheses], targets)
     over = np.abs(means) > limits
     gains = np.array(
         [information(shares / shares.sum(), means[:, k], variances[:, k], over[:, k]) for k in range(len(targets))]
@@ -107,14 +107,14 @@ def information(shares: Array, means: Array, variances: Array, over: NDArray[np.
     return max(0.0, found)
 
 
-def _readable(scene: FaultContext) -> list[Target]:
+def _readable(context: FaultContext) -> list[Target]:
     """The points that can be read, or read again."""
     targets: list[Target] = []
-    for point in scene.observed.points:
+    for point in context.observed.points:
         target = point.target
         if point.left_in or target.is_leads:
             continue
-        if target.setup is None or target.setup in scene.setups or target.is_part_alone:
+        if target.setup is None or target.setup in context.setups or target.is_part_alone:
             targets.append(target)
     return targets[:_MOST_POINTS]
 
@@ -126,21 +126,21 @@ def are_told_apart(one: Prediction, other: Prediction) -> bool:
     return abs(one[0] - other[0]) >= _APART * math.hypot(one[1], other[1])
 
 
-def _pretended(scene: FaultContext, target: Target) -> Reading:
+def _pretended(context: FaultContext, target: Target) -> Reading:
     """A reading as it may be written: with the digits of the last one there, unless that is of another size."""
-    should = abs(scene.should(target) or 1.0)
-    before = [reading for reading in scene.observed.readings if reading.target == target]
+    should = abs(context.should(target) or 1.0)
+    before = [reading for reading in context.observed.readings if reading.target == target]
     if before and 0.5 * should <= abs(float(before[-1].value)) <= 2.0 * should:
         return before[-1]
     return Reading(target, to_four_figures(max(should, 1e-9), target.unit))
 
 
 def _predicted(
-    scene: FaultContext, hypotheses: Sequence[tuple[Candidate, ...]], targets: Sequence[Target]
+    context: FaultContext, hypotheses: Sequence[tuple[Candidate, ...]], targets: Sequence[Target]
 ) -> tuple[Array, Array, Array]:
     """What each hypothesis predicts at each point, with its variance, and beyond what a display shows over-range."""
-    pretended = [_pretended(scene, target) for target in targets]
-    observed = observe(scene.run, scene.observed.measurements, points=scene.observed.points, asked=pretended)
+    pretended = [_pretended(context, target) for target in targets]
+    observed = observe(context.run, context.observed.measurements, points=context.observed.points, asked=pretended)
     model = FaultModel(observed)
     batch = model.batch(len(hypotheses))
     for h, candidates in enumerate(hypotheses):
@@ -148,7 +148,7 @@ def _predicted(
             for change in candidate.changes:
                 change.write(batch, h, 0)
     evidence = refined(model, batch)
-    asked = slice(scene.observed.count, None)
+    asked = slice(context.observed.count, None)
     limits = np.array([OPEN_OHMS if t.measurand is RESISTANCE else np.inf for t in targets])
     return evidence.predicted.shown[:, asked], (evidence.by_unknowns + evidence.predicted.variances)[:, asked], limits
 

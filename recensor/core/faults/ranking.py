@@ -113,7 +113,7 @@ class Ranking:
     `left_out`: how many hypotheses there were no room to weigh.
     """
 
-    scene: FaultContext
+    context: FaultContext
     nothing: Scored
     ordinary: Scored
     none_of_these: Scored
@@ -135,32 +135,32 @@ NOTHING = Candidate(FaultKind.VALUE_OFF, (), (IdealMeters(),), say("faults.nothi
 ORDINARY = Candidate(FaultKind.AMMETER_RESISTANCE, (), (), say("faults.meter_disturbs_circuit_ordinary"))
 
 
-def rank(scene: FaultContext) -> Ranking:
+def rank(context: FaultContext) -> Ranking:
     """Weigh every hypothesis."""
-    candidates, left_out = _all(scene)
-    rows = _worth_screening(scene, candidates)
-    left_out += max(0, _in_circuits(candidates) - _most_circuits(scene))
-    rough = _screen(scene, rows)
+    candidates, left_out = _all(context)
+    rows = _worth_screening(context, candidates)
+    left_out += max(0, _in_circuits(candidates) - _most_circuits(context))
+    rough = _screen(context, rows)
     best = sorted(rough, key=lambda one: -one[0])[:_WEIGHED]
-    base = _batch(scene, [((NOTHING,), 0), ((ORDINARY,), 0)])
-    evidence = refined(scene.model, base)
-    nothing, ordinary = _weighed(scene, base, evidence, [(NOTHING,), (ORDINARY,)])
-    singles = _best_of_each(_weigh_in_stages(scene, _to_weigh(best)))
-    none = _none_of_these(scene, base, evidence)
+    base = _batch(context, [((NOTHING,), 0), ((ORDINARY,), 0)])
+    evidence = refined(context.model, base)
+    nothing, ordinary = _weighed(context, base, evidence, [(NOTHING,), (ORDINARY,)])
+    singles = _best_of_each(_weigh_in_stages(context, _to_weigh(best)))
+    none = _none_of_these(context, base, evidence)
     entries = merged(singles)
     if _is_needed(entries, none, nothing, ordinary):
         likely = [some[0] for _, some, _ in sorted(rough, key=lambda one: -one[0])]
         seconds = candidates if len(candidates) <= _MOST_SECONDS else list({id(c): c for c in likely}.values())
-        entries = merged([*singles, *_pairs(scene, entries, seconds)])
-    return Ranking(scene, nothing, ordinary, none, entries, left_out)
+        entries = merged([*singles, *_pairs(context, entries, seconds)])
+    return Ranking(context, nothing, ordinary, none, entries, left_out)
 
 
-def _all(scene: FaultContext) -> tuple[list[Candidate], int]:
+def _all(context: FaultContext) -> tuple[list[Candidate], int]:
     """Every candidate, so many of each kind at most, and how many were left out."""
     candidates: list[Candidate] = []
-    left_out = scene.parts_left_out
+    left_out = context.parts_left_out
     for hypothesis in HYPOTHESES:
-        some = list(islice(hypothesis(scene), MOST_OF_A_KIND))
+        some = list(islice(hypothesis(context), MOST_OF_A_KIND))
         candidates += some
         if len(some) == MOST_OF_A_KIND:
             left_out += max(0, int(some[-1].chances) - len(some))
@@ -172,7 +172,7 @@ Row = tuple[tuple[Candidate, ...], int]
 Rough = tuple[float, tuple[Candidate, ...], int]
 
 
-def _worth_screening(scene: FaultContext, candidates: Sequence[Candidate]) -> list[Row]:
+def _worth_screening(context: FaultContext, candidates: Sequence[Candidate]) -> list[Row]:
     """Each from every start, as far as it fits at a glance: so many that change a circuit, so many slips of the pen."""
     groups: dict[str, list[Row]] = {"circuit": [], "book": [], "other": []}
     for candidate in candidates:
@@ -180,12 +180,14 @@ def _worth_screening(scene: FaultContext, candidates: Sequence[Candidate]) -> li
         by_pen = all(isinstance(change, Rewritten | OtherTarget | Uninformative) for change in candidate.changes)
         group = groups["circuit" if solves else "book" if by_pen else "other"]
         group += [((candidate,), start) for start in range(candidate.starts)]
-    if not scene.observed.count:
+    if not context.observed.count:
         return [row for group in groups.values() for row in group]
-    whitening = Whitening.of(scene.model)
+    whitening = Whitening.of(context.model)
     return [
-        *_at_a_glance(scene, groups["circuit"][: _most_circuits(scene)], whitening, scene.model.glance, _CIRCUITS),
-        *_at_a_glance(scene, groups["book"], whitening, lambda b: scene.expected[b.rows] * b.shares, _SLIPS),
+        *_at_a_glance(
+            context, groups["circuit"][: _most_circuits(context)], whitening, context.model.glance, _CIRCUITS
+        ),
+        *_at_a_glance(context, groups["book"], whitening, lambda b: context.expected[b.rows] * b.shares, _SLIPS),
         *groups["other"],
     ]
 
@@ -200,42 +202,42 @@ def _in_circuits(candidates: Iterable[Candidate]) -> int:
     return sum(candidate.starts for candidate in candidates if _solves(candidate))
 
 
-def _most_circuits(scene: FaultContext) -> int:
+def _most_circuits(context: FaultContext) -> int:
     """How many circuits of this size there is time to glance at."""
-    nodes = max((len(setup.nodes) for setup in scene.run.sheet.setups.values()), default=1)
+    nodes = max((len(setup.nodes) for setup in context.run.sheet.setups.values()), default=1)
     return max(_FEWEST_CIRCUITS, int(_WORK / nodes**3))
 
 
 def _at_a_glance(
-    scene: FaultContext, rows: Sequence[Row], whitening: Whitening, shows: Callable[[Batch], Array], most: int
+    context: FaultContext, rows: Sequence[Row], whitening: Whitening, shows: Callable[[Batch], Array], most: int
 ) -> Sequence[Row]:
     """So many of the rows, those that fit best."""
     if len(rows) <= most:
         return rows
     fits = []
     for first in range(0, len(rows), _AT_A_GLANCE):
-        batch = _batch(scene, rows[first : first + _AT_A_GLANCE])
+        batch = _batch(context, rows[first : first + _AT_A_GLANCE])
         fits.append(prefilter(batch, shows(batch), whitening) + batch.extra)
     likely = np.concatenate(fits) + np.array([prior(some) for some, _ in rows])
     return [rows[k] for k in np.argsort(-likely)[:most]]
 
 
-def _screen(scene: FaultContext, rows: Sequence[Row]) -> list[Rough]:
+def _screen(context: FaultContext, rows: Sequence[Row]) -> list[Rough]:
     """Each with the logarithm of its weight by one linear step from its start."""
-    model, observed = scene.model, scene.observed
+    model, observed = context.model, context.observed
     variances = np.maximum(noise(observed, observed.by_digits, np.abs(observed.values), observed.gain), 1e-24)
     found: list[Rough] = []
-    together = _together(scene)
+    together = _together(context)
     for begin in range(0, len(rows), together):
         block = rows[begin : begin + together]
-        logs = linear_score(model, _batch(scene, block), variances)
+        logs = linear_score(model, _batch(context, block), variances)
         found += [(log + prior(some), some, start) for log, (some, start) in zip(logs.tolist(), block, strict=True)]
     return found
 
 
-def _together(scene: FaultContext) -> int:
+def _together(context: FaultContext) -> int:
     """How many hypotheses of this run are weighed side by side."""
-    return max(1, min(_SIDE_BY_SIDE, _NUMBERS // max(1, scene.observed.count * scene.model.unknowns)))
+    return max(1, min(_SIDE_BY_SIDE, _NUMBERS // max(1, context.observed.count * context.model.unknowns)))
 
 
 def prior(candidates: Iterable[Candidate]) -> float:
@@ -251,8 +253,8 @@ def prior(candidates: Iterable[Candidate]) -> float:
     return found
 
 
-def _batch(scene: FaultContext, rows: Sequence[Row]) -> Batch:
-    batch = scene.model.batch(len(rows))
+def _batch(context: FaultContext, rows: Sequence[Row]) -> Batch:
+    batch = context.model.batch(len(rows))
     for h, (candidates, start) in enumerate(rows):
         for candidate in candidates:
             for change in candidate.changes:
@@ -265,7 +267,7 @@ def _to_weigh(rough: Iterable[Rough]) -> list[Row]:
 
 
 def weigh(
-    scene: FaultContext,
+    context: FaultContext,
     rows: Sequence[Row],
     extra: Sequence[Change] = (),
     *,
@@ -274,33 +276,33 @@ def weigh(
 ) -> list[Scored]:
     """Weigh hypotheses, each from one start or from where it `begin`s, by so many steps; all are changed by `extra`."""
     scored_all: list[Scored] = []
-    together = _together(scene)
+    together = _together(context)
     for first in range(0, len(rows), together):
         block = rows[first : first + together]
-        batch = _batch(scene, block)
+        batch = _batch(context, block)
         for change in extra:
             for h in range(len(batch)):
                 change.write(batch, h, 0)
         at = None if begin is None else begin[first : first + together]
-        evidence = refined(scene.model, batch, steps=steps, begin=at)
-        scored_all += _weighed(scene, batch, evidence, [some for some, _ in block])
+        evidence = refined(context.model, batch, steps=steps, begin=at)
+        scored_all += _weighed(context, batch, evidence, [some for some, _ in block])
     return scored_all
 
 
-def _weigh_in_stages(scene: FaultContext, rows: Sequence[Row]) -> list[Scored]:
+def _weigh_in_stages(context: FaultContext, rows: Sequence[Row]) -> list[Scored]:
     """Weigh all by a step or two, and go on with the best from where they came to."""
-    scored_all = weigh(scene, rows, steps=_ROUGHLY)
+    scored_all = weigh(context, rows, steps=_ROUGHLY)
     best = sorted(range(len(scored_all)), key=lambda k: -scored_all[k].log)[:_WORTH]
     begin = np.array([scored_all[k].at for k in best])
-    for k, scored in zip(best, weigh(scene, [rows[k] for k in best], begin=begin), strict=True):
+    for k, scored in zip(best, weigh(context, [rows[k] for k in best], begin=begin), strict=True):
         scored_all[k] = scored if scored.log > scored_all[k].log else scored_all[k]
     return scored_all
 
 
 def _weighed(
-    scene: FaultContext, batch: Batch, evidence: Evidence, rows: Sequence[tuple[Candidate, ...]]
+    context: FaultContext, batch: Batch, evidence: Evidence, rows: Sequence[tuple[Candidate, ...]]
 ) -> Iterable[Scored]:
-    model = scene.model
+    model = context.model
     misfits = evidence.misfits(batch)
     own = model.own_numbers(batch, evidence.at)
     places, all_spreads = model.own_places(), model.spreads_of(batch)
@@ -309,7 +311,7 @@ def _weighed(
         there = np.abs(evidence.predicted.at_points[h])
         over = tuple(
             bool(there[over_range.row] > over_range.limit or not batch.is_over[h, k])
-            for k, over_range in enumerate(scene.observed.over_range)
+            for k, over_range in enumerate(context.observed.over_range)
         )
         yield Scored(
             candidates,
@@ -338,7 +340,7 @@ def _best_of_each(weighed: Iterable[Scored]) -> list[Scored]:
     return sorted(best.values(), key=lambda one: -one.log)
 
 
-def _none_of_these(scene: FaultContext, base: Batch, evidence: Evidence) -> Scored:
+def _none_of_these(context: FaultContext, base: Batch, evidence: Evidence) -> Scored:
     """Something is wrong, and none of these: what does not fit is excused, one reading after the other.
 
     Which readings those are is told by the slopes of the ordinary meter's hypothesis, the second of `base`.
@@ -347,7 +349,7 @@ def _none_of_these(scene: FaultContext, base: Batch, evidence: Evidence) -> Scor
     ahead = base.values[1] - evidence.predicted.shown[1] + slopes @ evidence.at[1]
     excused: list[int] = []
     orders = []
-    for _ in range(min(_MOST_EXCUSED, scene.observed.count)):
+    for _ in range(min(_MOST_EXCUSED, context.observed.count)):
         keeps = np.ones(len(variances), bool)
         keeps[excused] = False
         weighted = slopes[keeps] / variances[keeps, None]
@@ -361,21 +363,22 @@ def _none_of_these(scene: FaultContext, base: Batch, evidence: Evidence) -> Scor
         excused.append(worst)
         orders.append(tuple(excused))
     scored_all = [
-        weigh(scene, [((ORDINARY,), 0)], [_excuse(scene, k) for k in some], steps=_ROUGHLY)[0] for some in orders[-2:]
+        weigh(context, [((ORDINARY,), 0)], [_excuse(context, k) for k in some], steps=_ROUGHLY)[0]
+        for some in orders[-2:]
     ]
     extra = math.log(NONE_OF_THESE) - prior((ORDINARY,))
     best = max(scored_all, key=lambda scored: scored.log, default=None)
     return (
         replace(best, log=best.log + extra)
         if best
-        else replace(next(iter(_weighed(scene, base, evidence, [(ORDINARY,)]))), log=-math.inf)
+        else replace(next(iter(_weighed(context, base, evidence, [(ORDINARY,)]))), log=-math.inf)
     )
 
 
-def _excuse(scene: FaultContext, place: int) -> Uninformative:
+def _excuse(context: FaultContext, place: int) -> Uninformative:
     """A reading that is off for a reason of its own: it could be anything of the size of what is read there."""
-    observed = scene.observed
-    size = abs(observed.values[place]) + abs(scene.expected[observed.rows[place]]) + observed.by_digits[place]
+    observed = context.observed
+    size = abs(observed.values[place]) + abs(context.expected[observed.rows[place]]) + observed.by_digits[place]
     return Uninformative((place,), _EXCUSED - math.log(max(size, 1e-12)))
 
 
@@ -388,8 +391,10 @@ def _is_needed(entries: Sequence[Indistinguishable], none: Scored, nothing: Scor
     return none.log > best or leaves
 
 
-def _pairs(scene: FaultContext, entries: Sequence[Indistinguishable], candidates: Sequence[Candidate]) -> list[Scored]:
-    """Two at once: each of the best singles, with every other that mends what it leaves."""
+def _pairs(
+    context: FaultContext, entries: Sequence[Indistinguishable], candidates: Sequence[Candidate]
+) -> list[Scored]:
+    """Two at once: each of the best singles, with every other that explains what it leaves."""
     firsts = [entry.leader.candidates[0] for entry in entries[:_FIRST]]
     rows: dict[frozenset[int], list[Row]] = {}
     for first in firsts:
@@ -399,10 +404,10 @@ def _pairs(scene: FaultContext, entries: Sequence[Indistinguishable], candidates
             both = frozenset((id(first), id(second)))
             rows.setdefault(both, [((first, second), start) for start in range(max(first.starts, second.starts))])
     every = [row for some in rows.values() for row in some]
-    whitening = Whitening.of(scene.model)
-    screened_pairs = _screen(scene, _at_a_glance(scene, every, whitening, scene.model.glance, _PAIRS))
+    whitening = Whitening.of(context.model)
+    screened_pairs = _screen(context, _at_a_glance(context, every, whitening, context.model.glance, _PAIRS))
     best = sorted(screened_pairs, key=lambda one: -one[0])[:_WEIGHED]
-    return _best_of_each(_weigh_in_stages(scene, _to_weigh(best)))
+    return _best_of_each(_weigh_in_stages(context, _to_weigh(best)))
 
 
 def merged(weighed: Iterable[Scored]) -> list[Indistinguishable]:

@@ -139,10 +139,10 @@ def _doubts(run: Run, measurements: Measurements, alone: dict[PartAlone, PartAss
             for contradiction in contradictions(profile)
         )
     for k, reading in enumerate(run.readings):
-        if reading.value.doubt and reading.struck is None:
+        if reading.value.ambiguity and reading.struck is None:
             yield Warned(
                 f"readings[{k}].value",
-                say("judgement.read_stands", reading=reading.value.text, question=reading.value.doubt.question),
+                say("judgement.read_stands", reading=reading.value.text, question=reading.value.ambiguity.question),
             )
         if reading.value.over_range and reading.value.text.strip().isdigit() and reading.struck is None:
             yield Warned(f"readings[{k}].value", say("judgement.what_meter_shows_beyond", reading=reading.value.text))

@@ -86,7 +86,7 @@ def _as_set(sheet: Sheet, setup: Setup, measurements: Measurements, name: str) -
 
 
 def cold_of(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Basis) -> dict[str, StartingValue]:
-    """What an ohmmeter meets in place of bent parts: of a lamp its cold resistance, of a diode nobody knows what."""
+    """What an ohmmeter reads in place of a lamp or diode: of a lamp its cold resistance, of a diode nothing known."""
     values = {}
     for name in setup.connections:
         part = sheet.parts[name]

@@ -1,4 +1,4 @@
-"""How to take a reading: station, power, dial, where the probes go, what to put back; and in which order."""
+"""How to take a reading: stage, power, dial, where the probes go, what to put back; and in which order."""
 
 from recensor.core.plan.before_power import Check, before_power
 from recensor.core.plan.card import Card, card

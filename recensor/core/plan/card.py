@@ -32,7 +32,7 @@ class Card:
 
     Attributes
     ----------
-    here : what differs in this setup, and how this station reads.
+    here : what differs in this setup, and how this stage reads.
     do : the moves to make now, up to where power is switched, or to the reading.
     switch : ON or OFF where power is switched before the reading; `then` are the moves after it.
     setting : how the meter is set; `red` and `black` say where the probes go.

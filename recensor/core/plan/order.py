@@ -21,7 +21,7 @@ class Order(StrEnum):
     BY_BRANCH = "branch by branch"
 
 
-_STATIONS: Mapping[Order, tuple[Stage, ...]] = {
+_STAGES: Mapping[Order, tuple[Stage, ...]] = {
     Order.VOLTS_FIRST: (Stage.PARTS, Stage.BUILD, Stage.SOURCE, Stage.VOLTS, Stage.AMPS),
     Order.AMPS_FIRST: (Stage.PARTS, Stage.BUILD, Stage.SOURCE, Stage.AMPS, Stage.VOLTS),
     Order.TOTAL_FIRST: (Stage.BUILD, Stage.PARTS, Stage.SOURCE, Stage.VOLTS, Stage.AMPS),
@@ -32,12 +32,12 @@ _STATIONS: Mapping[Order, tuple[Stage, ...]] = {
 def in_order(
     points: Sequence[Target], sheet: Sheet, order: Order = Order.VOLTS_FIRST, bench: Bench | None = None
 ) -> list[int]:
-    """The points' numbers in the order in which they are read: those of one station with few moves of the probes.
+    """The points' numbers in the order in which they are read: those of one stage with few moves of the probes.
 
     A circuit with several setups is read one after the other; parts and sources by themselves come before all. With a
     `bench` moves of the dial count too, and the first current is one that is known, since it proves the meter.
     """
-    stations = {stage: k for k, stage in enumerate(_STATIONS[order])}
+    stages = {stage: k for k, stage in enumerate(_STAGES[order])}
     setups = {name: k for k, name in enumerate(sheet.setups)}
     branches = _branches(sheet) if order is Order.BY_BRANCH else {}
 
@@ -53,7 +53,7 @@ def in_order(
         powered = 1 if here.power == "ON" else 0
         branch = branches.get(_name(target, sheet), 0) if powered and here is not Stage.SOURCE else -1
         under_load = 0 if here is Stage.VOLTS and _reads_source(target, sheet) else 1
-        return later, powered, branch, 2 * stations[here] + under_load, setups.get(target.setup or "", 0)
+        return later, powered, branch, 2 * stages[here] + under_load, setups.get(target.setup or "", 0)
 
     groups: dict[tuple[int, ...], list[int]] = {}
     for k in range(len(points)):

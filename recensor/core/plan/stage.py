@@ -1,4 +1,4 @@
-"""What is read at a target: its station, and its title in the trade's words."""
+"""What is read at a target: its stage, and its title in the trade's words."""
 
 from enum import StrEnum
 
@@ -9,7 +9,7 @@ from recensor.core.sentences import say
 
 
 class Stage(StrEnum):
-    """The stations of the work, in order."""
+    """The stages of the work, in order."""
 
     PARTS = "Parts"
     BUILD = "Build"
@@ -26,7 +26,7 @@ class Stage(StrEnum):
 
 
 def stage_of(target: Target, sheet: Sheet) -> Stage:
-    """The station at which a target is read."""
+    """The stage at which a target is read."""
     if target.is_part_alone:
         return Stage.SOURCE if sheet.parts[target.part].kind.is_source else Stage.PARTS
     if target.is_leads:

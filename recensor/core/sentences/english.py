@@ -231,7 +231,7 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "faults.balances": "the {word} balances",
     "faults.all_balance": "all {closed} {words} balance",
     "faults.what_worked_out_does": "What was worked out for {target} does not follow. {reason}",
-    "faults.mended": "{name} mended",
+    "faults.corrected": "{name} mended",
     "faults.decimal_point_off": "its decimal point is off",
     "faults.no_number_alone_what": "{said} is no number: the 1 alone is what the meter shows beyond its range.",
     "faults.take_larger_range_and": "Take a larger range and read it again",

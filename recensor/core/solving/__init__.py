@@ -4,7 +4,7 @@ from recensor.core.solving import current_path, equations
 from recensor.core.solving.current_path import Waypoint
 from recensor.core.solving.equations import AtNode, Equation, Mesh, OfSource, SetToZero, Sought, System, Unknown
 from recensor.core.solving.laws import LAWS, Element, Filament, Junction, Law, NetworkError, Rated, ResistanceError
-from recensor.core.solving.load_line import Guess, LoadLine, bent_parts, guesses, load_line
+from recensor.core.solving.load_line import Guess, LoadLine, guesses, load_line, nonlinear_parts
 from recensor.core.solving.metered import METER, with_meter
 from recensor.core.solving.network import (
     CurrentSourceOpenError,
@@ -73,7 +73,6 @@ __all__ = [
     "Variants",
     "Variation",
     "Waypoint",
-    "bent_parts",
     "blocks",
     "current_path",
     "dead",
@@ -81,6 +80,7 @@ __all__ = [
     "equations",
     "guesses",
     "load_line",
+    "nonlinear_parts",
     "operate",
     "reduce",
     "resistance_between",

@@ -42,7 +42,7 @@ class ResistanceError(NetworkError):
 
 
 class Rated(NamedTuple):
-    """What is known of a bent part beside its voltage: the current there in amperes, and its resistance cold in ohms.
+    """What is known of a lamp or diode beside its voltage: the current there in amperes, its cold resistance in ohms.
 
     `cold` is 0 where none is stated. Of several parts of one law each is a column.
     """
@@ -247,14 +247,14 @@ class Wire(IdealVoltageSource):
 
 
 class Tangent(NamedTuple):
-    """A bent part at one drop: the current there, and how it follows a small change of the drop and of the value."""
+    """A nonlinear part at one drop: the current there, how it follows small changes of the drop and of the value."""
 
     amperes: Column
     siemens: Column
     by_value: Column
 
 
-class Bent(Law):
+class NonlinearLaw(Law):
     """A part whose current is no straight line over its voltage. Its value is the voltage that it is stated by.
 
     A part of which nobody knows more is a resistance of its value in ohms (see `law_of`).
@@ -303,7 +303,7 @@ class Bent(Law):
         return float(self.at(self._rated(element), value, drop).by_value)
 
 
-class Filament(Bent):
+class Filament(NonlinearLaw):
     """A lamp: cold it has its cold resistance, and from a glow on its current grows as its voltage to the power 0.55.
 
     R(V) = cold · (1 + c·(V / rated volts)²)^0.225, c such that it is the rated resistance at the rated volts. The
@@ -332,7 +332,7 @@ class Filament(Bent):
         return Tangent(drop / ohms, straight / ohms, -drop / ohms * by_curve)
 
 
-class Junction(Bent):
+class Junction(NonlinearLaw):
     """A diode by Shockley's law (W. Shockley, Bell System Technical Journal 28, 1949; from memory).
 
     I = I_s · (exp(V / nV_T) − 1), I_s such that the stated current flows at the stated drop; V_T = 25.85 mV, at 300 K.
@@ -383,6 +383,6 @@ LAWS: dict[Kind, Law] = {
 
 
 def law_of(element: Element) -> Law:
-    """The law that an element follows: that of its kind, and of a bent part that nobody described a resistance's."""
+    """The law that an element follows: that of its kind; a resistance's for a nonlinear part without a rating."""
     law = LAWS[element.kind]
     return LAWS[RESISTOR] if law.is_nonlinear and element.rated is None else law

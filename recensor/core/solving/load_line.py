@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from recensor.core.circuit import CURRENT_SOURCE, RESISTOR, VOLTAGE_SOURCE
-from recensor.core.solving.laws import Bent, Element, NetworkError, Rated, law_of
+from recensor.core.solving.laws import Element, NetworkError, NonlinearLaw, Rated, law_of
 from recensor.core.solving.network import Network, solve
 
 _TEST = "\0test"
@@ -23,7 +23,7 @@ _CURVE, _FINE = 80, 4000
 
 @dataclass(frozen=True)
 class LoadLine:
-    """What the rest of a circuit gives a bent part: `volts` with the part out, and `ohms` looking back from its place.
+    """What the rest of a circuit gives a lamp or diode: `volts` with the part out, `ohms` looking back from its place.
 
     `curve` are the part's own volts and amperes; (`at_volts`, `at_amperes`) is where both meet.
     """
@@ -43,7 +43,7 @@ class LoadLine:
 
 @dataclass(frozen=True)
 class Guess:
-    """One round: what was assumed of each bent part, in words' terms volts or ohms, and what then lies across it.
+    """One round: what was assumed of each nonlinear part, in words' terms volts or ohms, and what then lies across it.
 
     `assumed` are ohms of a lamp and volts of a diode; `volts` and `amperes` what the straight circuit then gives.
     """
@@ -55,20 +55,20 @@ class Guess:
     amperes: float
 
 
-def bent_parts(elements: Sequence[Element]) -> list[Element]:
+def nonlinear_parts(elements: Sequence[Element]) -> list[Element]:
     """The elements whose law is no straight line, as far as it is known."""
-    return [element for element in elements if isinstance(law_of(element), Bent)]
+    return [element for element in elements if isinstance(law_of(element), NonlinearLaw)]
 
 
 def load_line(elements: Sequence[Element], reference: str) -> LoadLine | None:
-    """The load line of the only bent part; None where there are several, or the rest is no source for it."""
-    bent = bent_parts(elements)
-    if len(bent) != 1:
+    """The load line of the only nonlinear part; None where there are several, or the rest is no source for it."""
+    curved = nonlinear_parts(elements)
+    if len(curved) != 1:
         return None
-    (part,) = bent
+    (part,) = curved
     law, rated = law_of(part), part.rated
     rest = [element for element in elements if element is not part]
-    if not isinstance(law, Bent) or rated is None:
+    if not isinstance(law, NonlinearLaw) or rated is None:
         return None
     test = Element(_TEST, CURRENT_SOURCE, part.first, part.second, 0.0)
     try:
@@ -88,7 +88,7 @@ def load_line(elements: Sequence[Element], reference: str) -> LoadLine | None:
     return LoadLine(part.name, volts, ohms, curve, drop, float(whole.current(part.name)))
 
 
-def _curve(law: Bent, rated: Rated, value: float, volts: float, top: float) -> Iterator[tuple[float, float]]:
+def _curve(law: NonlinearLaw, rated: Rated, value: float, volts: float, top: float) -> Iterator[tuple[float, float]]:
     """A part's own volts and amperes up to some volts, as far as the amperes stay below the top; evenly along it."""
     places = np.linspace(0.0, volts, _FINE)
     amperes = np.asarray(law.at(rated, value, places).amperes)
@@ -101,28 +101,28 @@ def _curve(law: Bent, rated: Rated, value: float, volts: float, top: float) -> I
 
 def guesses(elements: Sequence[Element], reference: str) -> Iterator[list[Guess]]:
     """Round after round: each lamp a resistance, each diode a voltage; the straight circuit says what to take next."""
-    bent = bent_parts(elements)
-    assumed = {e.name: e.value if e.kind.polarised else _ohms(e, e.value) for e in bent}
+    curved = nonlinear_parts(elements)
+    assumed = {e.name: e.value if e.kind.polarised else _ohms(e, e.value) for e in curved}
     for _ in range(_MOST_GUESSES):
-        straight = [_straight(e, assumed[e.name]) if e in bent else e for e in elements]
+        straight = [_straight(e, assumed[e.name]) if e in curved else e for e in elements]
         try:
             solution = solve(straight, reference)
         except NetworkError:
             return
         found = []
-        for element in bent:
+        for element in curved:
             volts, amperes = float(solution.drop(element.name)), float(solution.current(element.name))
             flows = -amperes if element.kind.polarised and assumed[element.name] < _BLOCKED else amperes
             found.append(Guess(element.name, not element.kind.polarised, assumed[element.name], volts, flows))
         yield found
-        after = {e.name: _next(e, guess) for e, guess in zip(bent, found, strict=True)}
+        after = {e.name: _next(e, guess) for e, guess in zip(curved, found, strict=True)}
         if all(abs(after[name] - assumed[name]) <= _SETTLED * abs(assumed[name]) for name in after):
             return
         assumed = after
 
 
 def _straight(element: Element, assumed: float) -> Element:
-    """What stands for a bent part in a round."""
+    """What stands for a nonlinear part in a round."""
     if element.kind.polarised and assumed < _BLOCKED:
         return element._replace(kind=VOLTAGE_SOURCE, value=assumed, rated=None)
     return element._replace(kind=RESISTOR, value=assumed, rated=None)
@@ -131,7 +131,7 @@ def _straight(element: Element, assumed: float) -> Element:
 def _next(element: Element, guess: Guess) -> float:
     """What is assumed next: of a lamp its resistance at those volts, of a diode its drop at that current."""
     law, rated = law_of(element), element.rated
-    if not isinstance(law, Bent) or rated is None:
+    if not isinstance(law, NonlinearLaw) or rated is None:
         return guess.assumed
     if guess.is_ohms:
         return _ohms(element, guess.volts)
@@ -151,7 +151,7 @@ def _next(element: Element, guess: Guess) -> float:
 def _ohms(element: Element, volts: float) -> float:
     """A lamp's volts over amperes at some volts."""
     law, rated = law_of(element), element.rated
-    if not isinstance(law, Bent) or rated is None:
+    if not isinstance(law, NonlinearLaw) or rated is None:
         return element.value
     small = 1e-3 * element.value
     volts = volts if abs(volts) > small else small

@@ -22,7 +22,7 @@ from recensor.core.circuit import Across, Leads
 from recensor.core.quantity import RESISTANCE
 from recensor.core.sentences import say
 from recensor.core.solving import nonlinear
-from recensor.core.solving.laws import LAWS, Bent, Element, Law, NetworkError, Places, law_of
+from recensor.core.solving.laws import LAWS, Element, Law, NetworkError, NonlinearLaw, Places, law_of
 from recensor.core.solving.solution import Asked, NotJoinedError, Solution, blocks
 from recensor.core.uncertainty import Array
 
@@ -92,7 +92,7 @@ class Network:
         for node in range(len(index)):
             grounds.setdefault(self.islands.top(node), node)
         self._grounds = list(grounds.values())
-        self._bent = [k for k, law in enumerate(self.laws) if law.is_nonlinear]
+        self._nonlinear = [k for k, law in enumerate(self.laws) if law.is_nonlinear]
         self._stamps = list(self._matrix_stamps())
 
     def _matrix_stamps(self) -> Iterator[tuple[int, int, float]]:
@@ -121,7 +121,7 @@ class Network:
     @property
     def is_nonlinear(self) -> bool:
         """Whether a part of it is no straight line, so that what sources make does not add up."""
-        return bool(self._bent)
+        return bool(self._nonlinear)
 
     def joined(self, first: str, second: str) -> bool:
         """Whether the two nodes are joined by anything but ideal current sources."""
@@ -170,7 +170,7 @@ class Network:
                 driven[row] = driven[row] + amount
         if len(self._grounds) > 1:
             self._check_islands(driven)
-        if self._bent:
+        if self._nonlinear:
             self._bend(columns, weights, driven, given.shape[:-1])
         for ground in self._grounds:
             driven[ground] = 0.0
@@ -196,16 +196,16 @@ class Network:
         return Solution(self, given, matrix, solved[:, 0], asked, solved[:, 1:].T)
 
     def _bend(self, columns: list[Any], weights: list[Any], driven: list[Any], shape: tuple[int, ...]) -> None:
-        """Put every bent part in as the tangent at its operating point: what it conducts, and a current beside it."""
-        elements = [self.elements[k] for k in self._bent]
-        values = _stacked([columns[k] for k in self._bent], shape)
+        """Put every nonlinear part in as the tangent at its operating point: a conductance, and a current beside it."""
+        elements = [self.elements[k] for k in self._nonlinear]
+        values = _stacked([columns[k] for k in self._nonlinear], shape)
         # Plain conductances in their places keep the rest solvable; the iteration takes them off again.
-        beside = [1.0 / self.laws[k].resistance(self.elements[k]) for k in self._bent]
-        for k, conductance in zip(self._bent, beside, strict=True):
+        beside = [1.0 / self.laws[k].resistance(self.elements[k]) for k in self._nonlinear]
+        for k, conductance in zip(self._nonlinear, beside, strict=True):
             weights[k] = conductance
         right = np.zeros((*shape, self.size, 1 + len(elements)))
         right[..., 0] = _stacked(driven, shape)
-        places = [self.places[k] for k in self._bent]
+        places = [self.places[k] for k in self._nonlinear]
         for j, at in enumerate(places, 1):
             right[..., at.a, j] += 1.0
             right[..., at.b, j] -= 1.0
@@ -213,22 +213,22 @@ class Network:
         solved = self._solved(self._matrix(weights, shape), right)
         ports = np.stack([solved[..., at.a, :] - solved[..., at.b, :] for at in places], axis=-2)
         siemens, amperes = nonlinear.settle(self._bent_alike, values, ports, np.array(beside))
-        for j, (k, at) in enumerate(zip(self._bent, places, strict=True)):
+        for j, (k, at) in enumerate(zip(self._nonlinear, places, strict=True)):
             weights[k] = siemens[..., j]
             driven[at.a] = driven[at.a] - amperes[..., j]
             driven[at.b] = driven[at.b] + amperes[..., j]
 
     @cached_property
     def _bent_alike(self) -> list[nonlinear.Alike]:
-        """The bent elements by their laws."""
+        """The nonlinear elements by their laws."""
         groups: dict[Law, list[int]] = {}
-        for j, k in enumerate(self._bent):
+        for j, k in enumerate(self._nonlinear):
             groups.setdefault(self.laws[k], []).append(j)
-        bent = [self.elements[k] for k in self._bent]
+        curved = [self.elements[k] for k in self._nonlinear]
         return [
-            nonlinear.Alike.of(law, members, [bent[j] for j in members])
+            nonlinear.Alike.of(law, members, [curved[j] for j in members])
             for law, members in groups.items()
-            if isinstance(law, Bent)
+            if isinstance(law, NonlinearLaw)
         ]
 
     def _matrix(self, weights: Sequence[Any], shape: tuple[int, ...]) -> Array:

@@ -1,8 +1,8 @@
 """The operating point of a circuit with lamps and diodes: where their laws and the rest of the circuit agree.
 
-The rest is linear: seen from the bent parts it is a voltage for each, and a resistance for each two (Thévenin). So one
-solution of the network gives a system no larger than the bent parts are many, and Newton's iteration runs on that,
-for all value sets at once.
+The rest is linear: seen from the nonlinear parts it is a voltage for each, and a resistance for each two (Thévenin).
+So one solution of the network gives a system no larger than the nonlinear parts are many, and Newton's iteration runs
+on that, for all value sets at once.
 """
 
 from collections.abc import Sequence
@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from recensor.core.sentences import say
-from recensor.core.solving.laws import Bent, Element, NetworkError, Rated
+from recensor.core.solving.laws import Element, NetworkError, NonlinearLaw, Rated
 from recensor.core.uncertainty import Array
 
 _MOST_ROUNDS = 200
@@ -42,15 +42,15 @@ class NothingLimitsError(NetworkError):
 
 @dataclass(frozen=True)
 class Alike:
-    """Bent elements of one law: their places among all that are bent, and what they are rated for, as columns."""
+    """Nonlinear elements of one law: their places among all nonlinear ones, and what they are rated for, as columns."""
 
-    law: Bent
+    law: NonlinearLaw
     places: tuple[int, ...]
     rated: Rated
     names: tuple[str, ...]
 
     @classmethod
-    def of(cls, law: Bent, places: Sequence[int], elements: Sequence[Element]) -> "Alike":
+    def of(cls, law: NonlinearLaw, places: Sequence[int], elements: Sequence[Element]) -> "Alike":
         """These elements."""
         rated = [element.rated for element in elements if element.rated]
         columns = Rated(np.array([one.amperes for one in rated]), np.array([one.cold for one in rated]))
@@ -64,10 +64,10 @@ class Alike:
 
 
 def settle(alike: Sequence[Alike], values: Array, ports: Array, beside: Array) -> tuple[Array, Array]:
-    """The operating point of bent elements: what each conducts there, and the current that flows beside that.
+    """The operating point of nonlinear elements: what each conducts there, and the current that flows beside that.
 
-    `values` has shape (…, bent). `ports` (…, bent, 1 + bent) is the rest of the circuit as they see it, in which plain
-    conductances `beside`, in siemens, stand in their places: the volts across each, and the ohms between each two.
+    Of N elements, `values` has shape (…, N). `ports` (…, N, 1 + N) is the rest of the circuit as they see it, in which
+    plain conductances `beside`, in siemens, stand there: the volts across each, and the ohms between each two.
     Raises `NotSettledError` and `NothingLimitsError`, with the parts concerned.
     """
     standing, ohms = ports[..., 0], ports[..., 1:]

@@ -44,7 +44,7 @@ def elements_of(setup: Setup, parts: Mapping[str, Part], known: Mapping[str, flo
 
 
 def _rated(part: Part) -> Rated | None:
-    """What is known of a bent part beside its voltage; None where that is not enough for its law."""
+    """What is known of a nonlinear part beside its voltage; None where that is not enough for its law."""
     if not part.kind.is_nonlinear or part.nominal is None or part.current is None:
         return None
     return Rated(float(part.current), float(part.cold or 0.0))
@@ -126,7 +126,7 @@ def dead(
 
 
 def _cold(element: Element) -> Element:
-    """What an ohmmeter meets in place of a bent part."""
+    """What an ohmmeter meets in place of a nonlinear part."""
     if not element.kind.is_nonlinear:
         return element
     ohms = float(element.rated.cold) if element.rated else 0.0

@@ -105,8 +105,8 @@ class _Table:
         tree |= {key: said[key] for key in ("range", "meter", "time", "note") if key in said}
         reading = self._readings.one(DocumentPlace("", tree))
         check_target("", reading.target, self._sheet)
-        if reading.value.doubt:
-            raise Refused(reading.value.doubt.question)
+        if reading.value.ambiguity:
+            raise Refused(reading.value.ambiguity.question)
         if self._key(reading) in self._taken and reading.time:
             raise Refused("It is in this run already.")
         return reading

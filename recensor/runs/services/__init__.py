@@ -1,7 +1,7 @@
 """What a person can do at the bench: one function for each thing, each one transaction."""
 
-from recensor.runs.services.correct import answer_question, mend, strike_reading, undo
-from recensor.runs.services.correct_cause import mend_cause
+from recensor.runs.services.correct import answer_question, correct_reading, strike_reading, undo
+from recensor.runs.services.correct_cause import correct_cause
 from recensor.runs.services.import_document import import_run, left_behind
 from recensor.runs.services.import_readings import import_readings
 from recensor.runs.services.keep_assessment import keep_missing
@@ -30,14 +30,14 @@ __all__ = [
     "answer_question",
     "attach",
     "begin_on_board",
+    "correct_cause",
+    "correct_reading",
     "enter",
     "follow",
     "import_readings",
     "import_run",
     "keep_missing",
     "left_behind",
-    "mend",
-    "mend_cause",
     "numbered_key",
     "put_back",
     "record_reading",

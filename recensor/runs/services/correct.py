@@ -1,4 +1,4 @@
-"""Putting right what was recorded: each mend, answer and undo is one act, and nothing that was read is lost."""
+"""Putting right what was recorded: each correction, answer and undo is one act, and nothing that was read is lost."""
 
 import uuid
 from dataclasses import replace
@@ -37,8 +37,8 @@ _KINDS = {
 
 
 @atomic_with_retry
-def mend(run: RunRow, author: User, reading_id: int, name: str, reason: str = "") -> int:
-    """Carry out one of the mends of a standing reading; the key of the reading whose point is gone on from."""
+def correct_reading(run: RunRow, author: User, reading_id: int, name: str, reason: str = "") -> int:
+    """Carry out one of the corrections of a standing reading; the key of the reading whose point is gone on from."""
     loaded = queries.load_locked(run)
     index = _standing(loaded, reading_id)
     correction = next((m for m in entries.corrections(loaded.core, loaded.points, index) if m.name == name), None)

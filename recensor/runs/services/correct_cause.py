@@ -1,4 +1,4 @@
-"""The mend of a cause in one press: an ordinary act, which is undone like any other."""
+"""The correction of a cause in one press: an ordinary act, which is undone like any other."""
 
 import uuid
 from dataclasses import replace
@@ -19,8 +19,8 @@ _Kind, _Effect = ActRow.Kind, ActLine.Effect
 
 
 @atomic_with_retry
-def mend_cause(run: RunRow, author: User, token: str, key: uuid.UUID | None) -> str:
-    """Carry out the mend of one of the causes that explain a run, and say which. Pressed twice it is done once.
+def correct_cause(run: RunRow, author: User, token: str, key: uuid.UUID | None) -> str:
+    """Carry out the correction of one of the causes that explain a run, and say which. Pressed twice it is done once.
 
     Raises `Refused` where the run is explained otherwise by now, or nothing is to be given away yet.
     """
@@ -28,43 +28,43 @@ def mend_cause(run: RunRow, author: User, token: str, key: uuid.UUID | None) -> 
     if is_done(run, key):
         return ""
     if loaded.is_sealed:
-        raise Refused("This run is sealed: what mends it is told once every point has been read.")
+        raise Refused("This run is sealed: what corrects it is told once every point has been read.")
     causes = explain(loaded.judged()).causes
-    cause = next((one for one in causes if one.token == token and one.mend is not None), None)
-    if cause is None or cause.mend is None:
+    cause = next((one for one in causes if one.token == token and one.correction is not None), None)
+    if cause is None or cause.correction is None:
         raise Refused("By what has been read since, this is not the cause any more. Look again.")
-    _carry_out(run, author, loaded, cause, cause.mend, key)
-    return cause.mend.words
+    _carry_out(run, author, loaded, cause, cause.correction, key)
+    return cause.correction.words
 
 
 def _carry_out(
-    run: RunRow, author: User, loaded: RunSnapshot, cause: Cause, mend: Correction, key: uuid.UUID | None
+    run: RunRow, author: User, loaded: RunSnapshot, cause: Cause, correction: Correction, key: uuid.UUID | None
 ) -> None:
     reason = cause.name[:LONGEST_REASON]
-    if isinstance(mend, Reentered):
-        _reenter(run, author, loaded, mend, reason, key)
-    elif isinstance(mend, Struck):
+    if isinstance(correction, Reentered):
+        _reenter(run, author, loaded, correction, reason, key)
+    elif isinstance(correction, Struck):
         act = append_act(run, author, _Kind.STRIKE, reason, key=key)
-        for index in mend.indexes:
+        for index in correction.indexes:
             append_line(act, loaded.reading_ids[index], _Effect.STRIKE)
-    elif isinstance(mend, Restated):
+    elif isinstance(correction, Restated):
         act = append_act(run, author, _Kind.CHANGE, reason, key=key)
-        follow(run, author, SheetRow.of(mend.sheet(loaded.core.sheet), author), RunSheet.Kind.CORRECTION, act)
+        follow(run, author, SheetRow.of(correction.sheet(loaded.core.sheet), author), RunSheet.Kind.CORRECTION, act)
         _count(loaded, cause, act)
-    elif isinstance(mend, Rebuilt):
+    elif isinstance(correction, Rebuilt):
         act = append_act(run, author, _Kind.CHANGE, reason, key=key)
-        follow(run, author, SheetRow.of(mend.planned(loaded.core), author), RunSheet.Kind.CHANGE, act)
+        follow(run, author, SheetRow.of(correction.planned(loaded.core), author), RunSheet.Kind.CHANGE, act)
         _count(loaded, cause, act)
 
 
 def _reenter(
-    run: RunRow, author: User, loaded: RunSnapshot, mend: Reentered, reason: str, key: uuid.UUID | None
+    run: RunRow, author: User, loaded: RunSnapshot, correction: Reentered, reason: str, key: uuid.UUID | None
 ) -> None:
     """Each reading as it should have been entered; several change places together."""
-    several = len(mend.readings) > 1
+    several = len(correction.readings) > 1
     act = append_act(run, author, _Kind.SHIFT if several else _Kind.MEND, reason, key=key)
-    after = mend.applied(loaded.core)
-    for index in mend.readings:
+    after = correction.applied(loaded.core)
+    for index in correction.readings:
         right = replace(after.readings[index], counted=None, later=False, instead_of=None)
         made_instead(run, author, act, loaded, index, right)
 

@@ -93,20 +93,16 @@ def _clear() -> None:
     # The one place where append-only rows go: the demo is no record. What points to an earlier row of its own table
     # goes before that one.
     numbers = list(runs.values_list("pk", flat=True)) or [0]
-    theirs_too = "WHERE run_id IN %s ORDER BY id DESC"
+    theirs_too = "run_id IN %s ORDER BY id DESC"
+    through = (("actline", "act"), ("photo", "reading"), ("signature", "revision"), ("keptassessment", "revision"))
+    tables = ("reading", "runsheet", "act", "ownvalue", "benchmove", "sighting", "runtext", "revision")
+    clauses = [
+        *((table, f"{by}_id IN (SELECT id FROM bench_{by} WHERE run_id IN %s)") for table, by in through),  # noqa: S608
+        *((table, theirs_too) for table in tables),
+    ]
     with connection.cursor() as cursor:
-        cursor.execute(
-            "DELETE FROM bench_actline WHERE act_id IN (SELECT id FROM bench_act WHERE run_id IN %s)", [numbers]
-        )
-        cursor.execute(
-            "DELETE FROM bench_photo WHERE reading_id IN (SELECT id FROM bench_reading WHERE run_id IN %s)", [numbers]
-        )
-        cursor.execute(
-            "DELETE FROM bench_signature WHERE revision_id IN (SELECT id FROM bench_revision WHERE run_id IN %s)",
-            [numbers],
-        )
-        for table in ("reading", "runsheet", "act", "ownvalue", "benchmove", "sighting", "runtext", "revision"):
-            cursor.execute(f"DELETE FROM bench_{table} {theirs_too}", [numbers])  # noqa: S608 (our own words)
+        for table, clause in clauses:
+            cursor.execute(f"DELETE FROM bench_{table} WHERE {clause}", [numbers])  # noqa: S608 (our own words)
     runs.delete()
     meters.remove(theirs)
     experiments.remove(theirs)

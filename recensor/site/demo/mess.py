@@ -43,7 +43,7 @@ def load(owner: User) -> RunRow:
     morning.type(_AB, "1.385", "V")
     morning.type(_BC, "1.386", "V")  # the page had gone on, and the probes had not
     morning.answer(AnswerKind.BELONGS, target=_AB)
-    morning.mend(morning.type(_BC, "-3.04", "V"), "sign")
+    morning.correct(morning.type(_BC, "-3.04", "V"), "sign")
     morning.type(_CG, "4.59", "V")
     morning.type(_AC, "4.42", "V")  # over two parts together
     for at in ("R1", "R2"):
@@ -81,6 +81,6 @@ class _Morning:
         asked = ReadingRow.objects.filter(run=self.run).exclude(question="").latest("id")
         services.answer_question(self.run, self.owner, asked.pk, Answer(means, text, target))
 
-    def mend(self, reading: int, name: str) -> None:
+    def correct(self, reading: int, name: str) -> None:
         """Put a reading right."""
-        services.mend(self.run, self.owner, reading, name)
+        services.correct_reading(self.run, self.owner, reading, name)

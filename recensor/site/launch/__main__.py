@@ -1,7 +1,7 @@
 """Start Recensor: private database, migrations, demo, web server. Called by ``./start``."""
 
 import argparse
-import json
+import hashlib
 import os
 import signal
 import socket
@@ -108,8 +108,7 @@ def _prepare(options: argparse.Namespace, *, elsewhere: bool) -> str | None:
         call_command("migrate", interactive=False, verbosity=0)
     except (DjangoDatabaseError, NotSupportedError) as error:
         raise CannotStartError(f"The database cannot be used: {error}") from None
-    _drop_broken_manifest(VAR / "staticfiles.json")
-    call_command("collectstatic", interactive=False, verbosity=0)
+    _collect_static()
     return _accounts(options, elsewhere=elsewhere)
 
 
@@ -143,14 +142,28 @@ def _accounts(options: argparse.Namespace, *, elsewhere: bool) -> str | None:
     return f"Sign in as owner with the password {password} (shown this once; change it under your name)."
 
 
-def _drop_broken_manifest(file: Path) -> None:
-    """A list of static files that was cut off in the writing is made anew."""
-    try:
-        json.loads(file.read_text())
-    except FileNotFoundError:
+def _collect_static() -> None:
+    """Collect static files where they are not those that were collected last, all of them."""
+    from django.conf import settings
+    from django.contrib.staticfiles.finders import get_finders
+    from django.core.management import call_command
+
+    digest = hashlib.sha256()
+    files = [(name, storage) for finder in get_finders() for name, storage in finder.list([])]
+    for name, storage in sorted(files, key=lambda file: file[0]):
+        with storage.open(name) as file:
+            digest.update(f"{name}:{file.size}:".encode() + file.read())
+    manifest, collected = VAR / "staticfiles.json", VAR / "staticfiles.sha256"
+
+    def sums() -> str:
+        there = manifest.read_bytes() if manifest.exists() else b""
+        return f"{digest.hexdigest()} {hashlib.sha256(there).hexdigest()}\n"
+
+    if collected.exists() and collected.read_text() == sums() and settings.STATIC_ROOT.is_dir():
         return
-    except ValueError:
-        file.unlink()
+    manifest.unlink(missing_ok=True)  # it may have been cut off in the writing
+    call_command("collectstatic", interactive=False, verbosity=0)
+    children.write_whole(collected, sums())
 
 
 def _refuse_another_shape() -> None:

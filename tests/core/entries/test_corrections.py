@@ -24,19 +24,19 @@ def honest(*texts: str) -> Run:
 
 
 def by_name(run: Run, index: int) -> dict[str, Run]:
-    return {mend.name: mend.run for mend in corrections(run, SHEET.asked, index)}
+    return {correction.name: correction.run for correction in corrections(run, SHEET.asked, index)}
 
 
 class Mends(TestCase):
     @given(st.integers(0, len(TEXTS) - 1))
     def test_a_mend_changes_readings_and_adds_or_loses_none(self, index: int) -> None:
         run = honest(*TEXTS)
-        for mend in corrections(run, SHEET.asked, index):
-            self.assertEqual(len(mend.run.readings), len(run.readings), mend.name)
-            changed = {k for k, (a, b) in enumerate(zip(run.readings, mend.run.readings, strict=True)) if a != b}
-            self.assertEqual(changed, set(mend.moved), mend.name)
-            self.assertTrue(words(mend, run.readings[index], "there"))
-            assess(mend.run)
+        for correction in corrections(run, SHEET.asked, index):
+            self.assertEqual(len(correction.run.readings), len(run.readings), correction.name)
+            changed = {k for k, (a, b) in enumerate(zip(run.readings, correction.run.readings, strict=True)) if a != b}
+            self.assertEqual(changed, set(correction.moved), correction.name)
+            self.assertTrue(words(correction, run.readings[index], "there"))
+            assess(correction.run)
 
     def test_a_turned_sign_and_a_forgotten_prefix_are_put_right(self) -> None:
         run = honest(*TEXTS[:5], "-1.385", "3.04")

@@ -1,4 +1,4 @@
-"""What is said of a bench on which one thing is wrong: kind, place, value, sentence, mend; and of one with nothing."""
+"""What is said of a bench with one thing wrong: kind, place, value, sentence, correction; and of one with nothing."""
 
 import json
 from dataclasses import replace
@@ -88,10 +88,10 @@ class OneThingWrong(TestCase):
         for kind, typed in slips.items():
             cause = first(rewritten(run, place, typed))
             self.assertEqual((cause.kind, cause.targets), (kind, (f"readings[{place}]",)), typed)
-            if not isinstance(cause.mend, Reentered):
+            if not isinstance(cause.correction, Reentered):
                 self.fail("a slip is entered again")
-            mended = cause.mend.applied(rewritten(run, place, typed))
-            self.assertAlmostEqual(float(mended.readings[place].value), float(text))
+            corrected = cause.correction.applied(rewritten(run, place, typed))
+            self.assertAlmostEqual(float(corrected.readings[place].value), float(text))
 
     def test_readings_of_other_points(self) -> None:
         run = read(drawn())
@@ -165,7 +165,7 @@ class OneThingWrong(TestCase):
         cause = first(replace(slipped, sheet=sheet, boards={"main": Built(board, placements)}))
         self.assertEqual((cause.kind, cause.targets), (FaultKind.LEAD_ONE_ROW_OFF, ("leads.R1.2",)))
         self.assertIn("R1's second lead is one row off, in row 4 a–e, at node C.", cause.text)
-        self.assertEqual(cause.mend and cause.mend.words, "Move R1's second lead to a3 and read again")
+        self.assertEqual(cause.correction and cause.correction.words, "Move R1's second lead to a3 and read again")
 
 
 class Together(TestCase):
@@ -196,9 +196,9 @@ class Mends(TestCase):
     def test_a_physical_mend_keeps_what_was_read_with_the_circuit_as_it_was_built(self) -> None:
         run = read(drawn(), {"R4": 1e9})
         cause = first(run)
-        if not isinstance(cause.mend, Rebuilt):
-            self.fail("an open joint is mended by hand")
-        sheet = cause.mend.planned(run)
+        if not isinstance(cause.correction, Rebuilt):
+            self.fail("an open joint is corrected by hand")
+        sheet = cause.correction.planned(run)
         self.assertEqual(list(sheet.setups), ["main", "main mended"])
         self.assertEqual(sheet.setups["main mended"].connections, run.sheet.setup().connections)
         before = assess(replace(run, sheet=sheet))
@@ -210,9 +210,9 @@ class Mends(TestCase):
     def test_a_value_is_stated_anew(self) -> None:
         run = read(drawn(), {"R4": 1010.0})
         cause = first(run)
-        if not isinstance(cause.mend, Restated):
+        if not isinstance(cause.correction, Restated):
             self.fail("a value is stated anew")
-        after = assess(cause.mend.applied(run))
+        after = assess(cause.correction.applied(run))
         self.assertFalse([t for t in after.targets.values() if t.judged.outcome is Outcome.OUTSIDE])
 
 

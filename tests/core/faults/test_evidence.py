@@ -27,47 +27,47 @@ SMALL = "9V 2%: 1k 5% + 2k2 5%"
 
 
 def scene_of(line: str = SMALL, circuit: dict[str, float] | None = None) -> FaultContext:
-    """The scene of a run."""
+    """The context of a run."""
     found = fault_context(assess(read(drawn(line), circuit)))
     if found is None:
         raise AssertionError("something was read")
     return found
 
 
-def weighed(scene: FaultContext, changes: tuple[Change, ...], *, start: int = 0) -> tuple[float, np.ndarray]:
+def weighed(context: FaultContext, changes: tuple[Change, ...], *, start: int = 0) -> tuple[float, np.ndarray]:
     """The logarithm of the evidence, and the unknowns found."""
-    batch = scene.model.batch(1)
+    batch = context.model.batch(1)
     for change in changes:
         change.write(batch, 0, start)
-    found = refined(scene.model, batch, steps=8)
+    found = refined(context.model, batch, steps=8)
     return float(found.log[0]), found.at[0]
 
 
 class Evidence(TestCase):
     def test_it_is_that_of_the_multivariate_normal(self) -> None:
         """Where the model is all but linear: N(y; m, J Jᵀ + R), with the noise of what is predicted."""
-        scene = scene_of()
-        log, at = weighed(scene, (IdealMeters(),))
-        batch = scene.model.batch(1)
+        context = scene_of()
+        log, at = weighed(context, (IdealMeters(),))
+        batch = context.model.batch(1)
         IdealMeters().write(batch, 0, 0)
-        there = scene.model.predict(batch, at[None])
+        there = context.model.predict(batch, at[None])
         slopes, variances = there.slopes[0], there.variances[0]
         mean = there.shown[0] - slopes @ at
         covariance = slopes @ slopes.T + np.diag(variances)
         size = np.sqrt(np.diag(covariance))  # amperes beside ohms would look singular
-        left = (scene.observed.values - mean) / size
+        left = (context.observed.values - mean) / size
         direct = multivariate_normal.logpdf(left, np.zeros(len(left)), covariance / np.outer(size, size))
         self.assertAlmostEqual(log, float(direct) - float(np.log(size).sum()), delta=0.05)
 
     def test_it_is_what_brute_force_finds(self) -> None:
         """Two unknowns that matter, drawn a hundred thousand times: the mean likelihood is the evidence."""
-        scene = scene_of(circuit={"R2": 1400.0})
-        model, draw = scene.model, np.random.default_rng(3)
+        context = scene_of(circuit={"R2": 1400.0})
+        model, draw = context.model, np.random.default_rng(3)
         changes: tuple[Change, ...] = (
             IdealMeters(),
-            ResistanceIs("R2", fitted=Fitted(-0.4, 0.3), by_itself=False),
+            ResistanceIs("R2", fitted=Fitted(-0.4, 0.3), out_of_circuit=False),
         )
-        log, _ = weighed(scene, changes)
+        log, _ = weighed(context, changes)
         total, count = [], 400
         for _ in range(250):
             batch = model.batch(count)
@@ -91,9 +91,9 @@ class Evidence(TestCase):
 
     def test_slopes_are_those_of_finite_differences(self) -> None:
         """Of every hypothesis that changes something, by every unknown."""
-        scene = scene_of("9V 2%: 1k 5% + (2k2 5% | 3k3 5%)", {"R2": 1500.0})
-        model = scene.model
-        tried = [c.changes for hypothesis in HYPOTHESES for c in list(hypothesis(scene))[:2]]
+        context = scene_of("9V 2%: 1k 5% + (2k2 5% | 3k3 5%)", {"R2": 1500.0})
+        model = context.model
+        tried = [c.changes for hypothesis in HYPOTHESES for c in list(hypothesis(context))[:2]]
         tried += [(SourceResistance("V1", Fitted(3.0, 1.0)),), (AmmeterBurden(Fitted(2.0, 1.0), same_ohms=True),)]
         batch = model.batch(len(tried))
         for h, changes in enumerate(tried):
@@ -111,11 +111,11 @@ class Evidence(TestCase):
             np.testing.assert_allclose(slopes[:, :, k] / scale, differences / scale, atol=1e-2)
 
     def test_noise_is_that_of_what_is_predicted_and_not_of_the_slip(self) -> None:
-        scene = scene_of()
-        batch = scene.model.batch(1)
-        plain = scene.model.predict(batch, scene.model.start_of(batch)).variances
+        context = scene_of()
+        batch = context.model.batch(1)
+        plain = context.model.predict(batch, context.model.start_of(batch)).variances
         batch.values[0, 0] *= 1000.0
-        self.assertEqual(plain.tolist(), scene.model.predict(batch, scene.model.start_of(batch)).variances.tolist())
+        self.assertEqual(plain.tolist(), context.model.predict(batch, context.model.start_of(batch)).variances.tolist())
 
     def test_a_run_without_readings_says_nothing(self) -> None:
         run = replace(read(drawn(SMALL)), readings=())

@@ -59,11 +59,13 @@ class TheNextReading(TestCase):
             run = honest
             for k in concerned:
                 run = rewritten(run, k, f"{factor * float(honest.readings[k].value):.5f}")
-            scene = fault_context(assess(run))
-            assert scene is not None
-            leader = next(e.leader for e in rank(scene).entries if e.leader.candidates[0].kind is kind)
+            context = fault_context(assess(run))
+            assert context is not None
+            leader = next(e.leader for e in rank(context).entries if e.leader.candidates[0].kind is kind)
             again = run.readings[concerned[-1]]
-            model = FaultModel(observe(run, scene.observed.measurements, points=scene.observed.points, asked=[again]))
+            model = FaultModel(
+                observe(run, context.observed.measurements, points=context.observed.points, asked=[again])
+            )
             batch = model.batch(1)
             for change in leader.candidates[0].changes:
                 change.write(batch, 0, 0)

@@ -121,8 +121,8 @@ class Shapes(TestCase):
     def test_each_point_is_asked_once_in_the_order_of_the_work(self) -> None:
         sheet = shaped(Shape.CHAIN_WITH_GROUP, "t", part("V1", "9"), [part(f"R{k}", "1k") for k in range(1, 5)], (2, 3))
         self.assertEqual(len({target.key for target in sheet.asked}), len(sheet.asked))
-        stations = [plan.stage_of(target, sheet) for target in sheet.asked]
-        self.assertEqual(stations, sorted(stations, key=list(plan.Stage).index))
+        stages = [plan.stage_of(target, sheet) for target in sheet.asked]
+        self.assertEqual(stages, sorted(stages, key=list(plan.Stage).index))
         self.assertEqual([t.part for t in sheet.asked if isinstance(t, Through)], ["V1", "R2", "R3"])
 
 

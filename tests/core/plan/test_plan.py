@@ -197,10 +197,10 @@ class Few(TestCase):
         five = [sheet.asked[k] for k in sorted(draw.permutation(len(sheet.asked))[:5])]
         run = Run(replace(sheet, asked=tuple(five)), meters=MANUAL)
         bench = bench_of(run, assess(run))
-        stations = [in_order([target], sheet) and _station(bench, target) for target in five]
+        stages = [in_order([target], sheet) and _stage(bench, target) for target in five]
         allowed = [
-            way for way in permutations(range(5)) if sorted(way, key=lambda k: stations[k]) == list(way)
-        ]  # stations keep their order
+            way for way in permutations(range(5)) if sorted(way, key=lambda k: stages[k]) == list(way)
+        ]  # stages keep their order
         best = min(sum(len(s.moves) for s in walk(bench, State(), [five[k] for k in way])) for way in allowed)
         self.assertLessEqual(plan(run).moves, 1.1 * best)
 
@@ -213,7 +213,7 @@ class Few(TestCase):
                          [RESISTANCE, RESISTANCE, VOLTAGE, VOLTAGE, CURRENT, CURRENT])  # fmt: skip
 
 
-def _station(bench: Bench, target) -> tuple:
+def _stage(bench: Bench, target) -> tuple:
     state = bench.during(target, State())
     is_source = isinstance(target, PartAlone) and state.powered
     under_load = isinstance(target, Across) and any(

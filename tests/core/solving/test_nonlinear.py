@@ -39,7 +39,7 @@ from recensor.core.solving import (
     operate,
     solve,
 )
-from recensor.core.solving.laws import Bent
+from recensor.core.solving.laws import NonlinearLaw
 from tests.samples import samples
 
 RATED = {
@@ -54,10 +54,10 @@ def drawn(draw: random.Random) -> list[Element]:
     nodes = draw.randint(2, 6)
     pairs = [(f"n{k}", f"n{draw.randint(0, k - 1)}") for k in range(1, nodes)]
     pairs += [tuple(f"n{k}" for k in draw.sample(range(nodes), 2)) for _ in range(draw.randint(0, 4))]
-    found, bent = [], 0
+    found, curved = [], 0
     for k, (a, b) in enumerate(pairs):
-        if bent < 6 and draw.random() < 0.5:
-            bent += 1
+        if curved < 6 and draw.random() < 0.5:
+            curved += 1
             kind = draw.choice([LAMP, DIODE, LED])
             volts, rated = draw.choice(RATED[kind])
             found.append(Element(f"X{k}", kind, *draw.sample([a, b], 2), volts, 0.0, rated))
@@ -139,7 +139,7 @@ class Laws(TestCase):
     @given(st.sampled_from([LAMP, DIODE, LED]), st.floats(-5.0, 5.0))
     def test_a_tangent_is_the_slope_of_its_law(self, kind, share: float) -> None:
         law, (value, rated) = LAWS[kind], RATED[kind][1]
-        assert isinstance(law, Bent)
+        assert isinstance(law, NonlinearLaw)
         drop, step = share * value / 5.0, 1e-6 * value
         here = law.at(rated, value, drop)
         for by, ends in (
@@ -155,7 +155,7 @@ class Laws(TestCase):
         for kind, stated in RATED.items():
             for volts, rated in stated:
                 law = LAWS[kind]
-                assert isinstance(law, Bent)
+                assert isinstance(law, NonlinearLaw)
                 self.assertAlmostEqual(float(law.at(rated, volts, volts).amperes) / rated.amperes, 1.0, 9)
         lamp = LAWS[LAMP]
         assert isinstance(lamp, Filament)

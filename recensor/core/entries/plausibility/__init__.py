@@ -1,7 +1,7 @@
 """What cannot be, or fits another place far better: asked about before it stands, with what fits in one press each.
 
-At most one question for an entry, none for a plausible one, none for a turned sign. In a sealed run a doubt makes use
-only of what the person has entered and of what cannot be at all, and offers no number.
+At most one question for an entry, none for a plausible one, none for a turned sign. In a sealed run a question uses
+only what the person has entered and what cannot be at all, and offers no number.
 """
 
 from collections.abc import Callable

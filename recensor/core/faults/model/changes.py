@@ -52,7 +52,7 @@ class ResistanceIs(Change):
     factor: float = 1.0
     fitted: Fitted | None = None
     in_circuit: bool = True
-    by_itself: bool = True
+    out_of_circuit: bool = True
     setup: str | None = None
     solves = True
 
@@ -60,7 +60,7 @@ class ResistanceIs(Change):
         """Put it into a row of the batch."""
         p = batch.names.parts.index(self.part)
         places = batch.names.places(self.setup) if self.in_circuit else []
-        places += [batch.names.alone] if self.by_itself else []
+        places += [batch.names.alone] if self.out_of_circuit else []
         if self.ohms is not None:
             batch.fixed[h, places, p] = self.ohms
         batch.factor[h, places, p] *= self.factor
@@ -110,13 +110,13 @@ class SourceGives(Change):
     source: str
     fitted: Fitted
     setup: str | None = None
-    by_itself: bool = False
+    out_of_circuit: bool = False
     solves = True
 
     def write(self, batch: Batch, h: int, start: int) -> None:
         """Put it into a row of the batch."""
         s = batch.names.sources.index(self.source)
-        places = batch.names.places(self.setup) + ([batch.names.alone] if self.by_itself else [])
+        places = batch.names.places(self.setup) + ([batch.names.alone] if self.out_of_circuit else [])
         batch.of_emf[h, self.fitted.slot(batch, h, start), places, s] = 1.0
         batch.touched[h, places] = True
 

@@ -1,4 +1,4 @@
-// In the drawing red and black can be put anywhere: a part is what the station reads of it, two nodes are what lies
+// In the drawing red and black can be put anywhere: a part is what the stage reads of it, two nodes are what lies
 // between them, and one node chosen twice is its potential.
 const bench = () => document.getElementById("bench");
 let red = null;

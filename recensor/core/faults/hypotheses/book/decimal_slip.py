@@ -10,9 +10,9 @@ from recensor.core.sentences import say
 _POWERS = (-1, 1, -2, 2)
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """Those that make a reading possible, and that its display could show."""
-    chances = len(_POWERS) * scene.observed.count
-    for place, shown in scaled_readings(scene, _POWERS):
-        if is_shown(scene, place, shown):
-            yield rewritten(scene, FaultKind.DECIMAL_SLIP, place, shown, say("faults.decimal_point_off"), chances)
+    chances = len(_POWERS) * context.observed.count
+    for place, shown in scaled_readings(context, _POWERS):
+        if is_shown(context, place, shown):
+            yield rewritten(context, FaultKind.DECIMAL_SLIP, place, shown, say("faults.decimal_point_off"), chances)

@@ -14,10 +14,10 @@ from recensor.core.sentences import say
 _TEXTS, _SO_WRITTEN = ("1", "1.", "-1"), 0.5
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each reading that is a bare 1 and does not fit."""
-    observed = scene.observed
-    for place in odd_places(scene):
+    observed = context.observed
+    for place in odd_places(context):
         reading = observed.reading(place)
         digits = reading.value.text.strip().rstrip("ΩVAmkMµu ")
         if digits not in _TEXTS:
@@ -28,7 +28,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             FaultKind.OVER_RANGE_AS_NUMBER,
             (reading_at(index),),
             (Uninformative((place,), density),),
-            say("faults.no_number_alone_what", said=scene.said(place)),
+            say("faults.no_number_alone_what", said=context.said(place)),
             1,
-            mend=Struck(say("faults.take_larger_range_and"), (index,)),
+            correction=Struck(say("faults.take_larger_range_and"), (index,)),
         )

@@ -10,8 +10,8 @@ from recensor.core.sentences import say
 _POWERS = (-3, 3, -6, 6)
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """Those that make a reading possible."""
-    chances = len(_POWERS) * scene.observed.count
-    for place, shown in scaled_readings(scene, _POWERS):
-        yield rewritten(scene, FaultKind.PREFIX_SLIP, place, shown, say("faults.prefix_another"), chances)
+    chances = len(_POWERS) * context.observed.count
+    for place, shown in scaled_readings(context, _POWERS):
+        yield rewritten(context, FaultKind.PREFIX_SLIP, place, shown, say("faults.prefix_another"), chances)

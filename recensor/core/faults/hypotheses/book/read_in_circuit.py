@@ -12,31 +12,31 @@ from recensor.core.quantity import RESISTANCE
 from recensor.core.sentences import say
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each part, each of its circuits, and the sources taken out or left in, where it makes a difference."""
-    observed, found, chances = scene.observed, [], 0
-    odd = set(odd_places(scene, 1.0))
+    observed, found, chances = context.observed, [], 0
+    odd = set(odd_places(context, 1.0))
     for place in range(observed.count):
         target = observed.target(place)
         if not target.is_part_alone or target.measurand is not RESISTANCE:
             continue
-        for setup in scene.run.sheet.setups.values():
+        for setup in context.run.sheet.setups.values():
             leads = setup.connections.get(target.part)
             if leads is None or leads[0] == leads[1]:
                 continue
             chances += 2
             across = Across(RESISTANCE, leads, setup.name)
             for left_in in (False, True):
-                row = scene.row(across, left_in=left_in)
+                row = context.row(across, left_in=left_in)
                 if row is None or place not in odd:
                     continue
-                if abs(scene.away[place, row]) <= PLAUSIBLE:
+                if abs(context.away[place, row]) <= PLAUSIBLE:
                     found.append((place, target.part, across, row, left_in))
     for place, part, across, row, left_in in found:
         index = int(observed.indexes[place])
         how = "faults.read_in_circuit_with_supply" if left_in else "faults.read_while_in_circuit"
         again = say("faults.take_out_and_read", part=part)
-        mend = (
+        correction = (
             Struck(again, (index,)) if left_in else Reentered(again, {index: (across, observed.reading(place).value)})
         )
         yield Candidate(
@@ -45,5 +45,5 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             (OtherTarget(place, row),),
             say(how, part=part),
             chances,
-            mend=mend,
+            correction=correction,
         )

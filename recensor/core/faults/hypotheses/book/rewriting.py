@@ -15,9 +15,11 @@ from recensor.core.slips import scaled
 _NEIGHBOURS = 3.0
 
 
-def rewritten(scene: FaultContext, kind: FaultKind, place: int, shown: Quantity, why: str, chances: float) -> Candidate:
+def rewritten(
+    context: FaultContext, kind: FaultKind, place: int, shown: Quantity, why: str, chances: float
+) -> Candidate:
     """The hypothesis that a reading was shown as something else than it was written."""
-    observed = scene.observed
+    observed = context.observed
     index, reading = int(observed.indexes[place]), observed.reading(place)
     precision = observed.precision(place, shown)
     unit = reading.target.unit
@@ -30,27 +32,27 @@ def rewritten(scene: FaultContext, kind: FaultKind, place: int, shown: Quantity,
         kind,
         (reading_at(index),),
         (change,),
-        say("faults.reading_is", said=scene.said(place), text=text, why=why),
+        say("faults.reading_is", said=context.said(place), text=text, why=why),
         chances,
         value=float(shown),
         unit=unit,
-        mend=Reentered(say("faults.enter_again", text=text), {index: (reading.target, shown)}),
+        correction=Reentered(say("faults.enter_again", text=text), {index: (reading.target, shown)}),
     )
 
 
-def scaled_readings(scene: FaultContext, powers: Iterable[int]) -> Iterator[tuple[int, Quantity]]:
+def scaled_readings(context: FaultContext, powers: Iterable[int]) -> Iterator[tuple[int, Quantity]]:
     """Each reading as its digits would be times these powers of ten, where that makes it possible."""
-    for place in range(scene.observed.count):
-        reading = scene.observed.reading(place)
+    for place in range(context.observed.count):
+        reading = context.observed.reading(place)
         for power in powers:
             shown = scaled(reading.value, power, reading.target.unit)
-            if shown and scene.is_plausible(place, float(shown)):
+            if shown and context.is_plausible(place, float(shown)):
                 yield place, shown
 
 
-def is_shown(scene: FaultContext, place: int, shown: Quantity) -> bool:
+def is_shown(context: FaultContext, place: int, shown: Quantity) -> bool:
     """Whether a display that shows its neighbours so could show this: their step is its step."""
-    observed = scene.observed
+    observed = context.observed
     mine = observed.reading(place)
     steps = [
         float(other.value.resolution or 0)
@@ -64,6 +66,6 @@ def is_shown(scene: FaultContext, place: int, shown: Quantity) -> bool:
     return not steps or any(0.9 * step <= one <= 1.1 * step for one in steps)
 
 
-def odd_places(scene: FaultContext, least: float = 2.0) -> Iterator[int]:
+def odd_places(context: FaultContext, least: float = 2.0) -> Iterator[int]:
     """The readings that do not fit what all others say of them."""
-    yield from (k for k in range(scene.observed.count) if abs(scene.odd[k]) >= least)
+    yield from (k for k in range(context.observed.count) if abs(context.odd[k]) >= least)

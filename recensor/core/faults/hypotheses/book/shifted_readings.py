@@ -22,12 +22,12 @@ _LEAST_GAIN = 3.0
 _Run = tuple[tuple[int, ...], tuple[int, ...]]
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """The runs that fit better one point on or back."""
-    observed, chances, found = scene.observed, 0, dict[_Run, float]()
-    own = scene.log_density[np.arange(observed.count), observed.rows]
-    gains = scene.log_density - own[:, None]
-    for places, rows in _sequences(scene):
+    observed, chances, found = context.observed, 0, dict[_Run, float]()
+    own = context.log_density[np.arange(observed.count), observed.rows]
+    gains = context.log_density - own[:, None]
+    for places, rows in _sequences(context):
         chances += len(places) ** 2
         for run in _runs(places, rows):
             gain = float(gains[run[0], run[1]].sum())
@@ -39,7 +39,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             int(observed.indexes[k]): (observed.points[row].target, observed.reading(k).value)
             for k, row in zip(*run, strict=True)
         }
-        first, last = (scene.said(k) for k in (run[0][0], run[0][-1]))
+        first, last = (context.said(k) for k in (run[0][0], run[0][-1]))
         words = say("faults.from_each_entered_one", first=first, last=last)
         yield Candidate(
             FaultKind.SHIFTED_READINGS,
@@ -47,18 +47,18 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             tuple(OtherTarget(k, row) for k, row in zip(*run, strict=True)),
             words,
             chances,
-            mend=Reentered(say("faults.move_them_all_one"), moved),
+            correction=Reentered(say("faults.move_them_all_one"), moved),
         )
 
 
-def _sequences(scene: FaultContext) -> Iterator[tuple[list[int], list[int]]]:
+def _sequences(context: FaultContext) -> Iterator[tuple[list[int], list[int]]]:
     """Readings of one quantity in the order of their points, with the rows of all points of that order.
 
     The order is that in which they were read, and that of the plan, in which points were left out.
     """
-    observed = scene.observed
+    observed = context.observed
     planned = [
-        row for t in (scene.run.sheet.asked or all_readings(scene.run.sheet)) if (row := scene.row(t)) is not None
+        row for t in (context.run.sheet.asked or all_readings(context.run.sheet)) if (row := context.row(t)) is not None
     ]
     for measurand in Measurand:
         for alone in (True, False):

@@ -9,13 +9,13 @@ from recensor.core.sentences import say
 from recensor.core.slips import turned
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """Those that make a reading possible."""
-    chances = scene.observed.count
-    for place in range(scene.observed.count):
-        reading = scene.observed.reading(place)
+    chances = context.observed.count
+    for place in range(context.observed.count):
+        reading = context.observed.reading(place)
         if not reading.value.value:
             continue
         shown = turned(reading.value, reading.target.unit)
-        if scene.is_plausible(place, float(shown)):
-            yield rewritten(scene, FaultKind.SIGN, place, shown, say("faults.sign_other_one"), chances)
+        if context.is_plausible(place, float(shown)):
+            yield rewritten(context, FaultKind.SIGN, place, shown, say("faults.sign_other_one"), chances)

@@ -13,15 +13,15 @@ from recensor.core.quantity import Measurand
 from recensor.core.sentences import say
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """Those that make two readings possible of which one at least does not fit."""
-    observed, found, chances = scene.observed, [], 0
-    fits = np.abs(scene.away) <= PLAUSIBLE
+    observed, found, chances = context.observed, [], 0
+    fits = np.abs(context.away) <= PLAUSIBLE
     for measurand in Measurand:
         places = observed.of(measurand)
         chances += len(places) * (len(places) - 1) // 2
         for one, other in combinations(places, 2):
-            if observed.rows[one] == observed.rows[other] or max(abs(scene.odd[one]), abs(scene.odd[other])) < 2.0:
+            if observed.rows[one] == observed.rows[other] or max(abs(context.odd[one]), abs(context.odd[other])) < 2.0:
                 continue
             if fits[one, observed.rows[other]] and fits[other, observed.rows[one]]:
                 found.append((one, other))
@@ -39,7 +39,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             FaultKind.SWAPPED_READINGS,
             (reading_at(first), reading_at(second)),
             changes,
-            say("faults.and_stand_in_each", said=scene.said(one), other_said=scene.said(other)),
+            say("faults.and_stand_in_each", said=context.said(one), other_said=context.said(other)),
             chances,
-            mend=Reentered(say("faults.exchange_two"), exchanged),
+            correction=Reentered(say("faults.exchange_two"), exchanged),
         )

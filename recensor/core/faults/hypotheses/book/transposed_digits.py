@@ -9,12 +9,12 @@ from recensor.core.sentences import say
 from recensor.core.slips import transposed
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """Those that make possible a reading that does not fit the others."""
-    chances = 2 * scene.observed.count
-    for place in odd_places(scene):
-        reading = scene.observed.reading(place)
+    chances = 2 * context.observed.count
+    for place in odd_places(context):
+        reading = context.observed.reading(place)
         for shown in transposed(reading.value, reading.target.unit):
-            if scene.is_plausible(place, float(shown)):
+            if context.is_plausible(place, float(shown)):
                 why = say("faults.two_digits_transposed")
-                yield rewritten(scene, FaultKind.TRANSPOSED_DIGITS, place, shown, why, chances)
+                yield rewritten(context, FaultKind.TRANSPOSED_DIGITS, place, shown, why, chances)

@@ -16,41 +16,41 @@ from recensor.core.sentences import say
 _LEAST_GAIN = -1.0
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """Those that make possible a reading that does not fit at its own point."""
-    observed, found, chances = scene.observed, [], 0
+    observed, found, chances = context.observed, [], 0
     for place in range(observed.count):
-        chances += len(scene.same_quantity(observed.measurands[place]))
-    turned = -observed.values[:, None] - observed.signs[:, None] * scene.expected
-    gains = scene.log_density - scene.log_density[np.arange(observed.count), observed.rows][:, None]
+        chances += len(context.same_quantity(observed.measurands[place]))
+    turned = -observed.values[:, None] - observed.signs[:, None] * context.expected
+    gains = context.log_density - context.log_density[np.arange(observed.count), observed.rows][:, None]
     fits, fits_turned = (
-        (np.abs(scene.away) <= PLAUSIBLE) & (gains > _LEAST_GAIN),
-        np.abs(turned) <= PLAUSIBLE * scene.off,
+        (np.abs(context.away) <= PLAUSIBLE) & (gains > _LEAST_GAIN),
+        np.abs(turned) <= PLAUSIBLE * context.off,
     )
-    for place in odd_places(scene):
+    for place in odd_places(context):
         own, value = int(observed.rows[place]), observed.values[place]
-        for row in scene.same_quantity(observed.measurands[place]):
+        for row in context.same_quantity(observed.measurands[place]):
             target = observed.points[row].target
             if row == own or target.is_leads:
                 continue
             if fits[place, row]:
                 found.append((place, row, float(observed.signs[place])))
-            elif fits_turned[place, row] and value * scene.expected[row] and target.in_circuit:
+            elif fits_turned[place, row] and value * context.expected[row] and target.in_circuit:
                 found.append((place, row, -float(observed.signs[place])))
     for place, row, share in found:
         index, target = int(observed.indexes[place]), observed.points[row].target
-        where = in_a_sentence(title(target, scene.run.sheet))
+        where = in_a_sentence(title(target, context.run.sheet))
         is_turned = share != observed.signs[place]
-        mend = Reentered(say("faults.move", where=where), {index: (target, observed.reading(place).value)})
+        correction = Reentered(say("faults.move", where=where), {index: (target, observed.reading(place).value)})
         yield Candidate(
             FaultKind.WRONG_TARGET,
             (reading_at(index),),
             (OtherTarget(place, row, share),),
             say(
                 "faults.belongs_with_leads_turned" if is_turned else "faults.belongs",
-                reading=scene.said(place),
+                reading=context.said(place),
                 where=where,
             ),
             4 * chances if is_turned else chances,
-            mend=mend,
+            correction=correction,
         )

@@ -13,19 +13,19 @@ from recensor.core.sentences import say
 _ALIKE = 1.02
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each two parts that differ; two where a current through one of them was read."""
     found = []
-    for one, other in combinations(scene.resistors(), 2):
-        ratio = scene.nominal(one) / scene.nominal(other)
+    for one, other in combinations(context.resistors(), 2):
+        ratio = context.nominal(one) / context.nominal(other)
         if max(ratio, 1.0 / ratio) > _ALIKE:
-            found += [(one, other, setup) for setup in scene.where(one) if setup in scene.where(other)]
-    targets = [scene.observed.target(place) for place in range(scene.observed.count)]
+            found += [(one, other, setup) for setup in context.where(one) if setup in context.where(other)]
+    targets = [context.observed.target(place) for place in range(context.observed.count)]
     carrying = {target.part for target in targets if target.is_through}
     for one, other, setup in found:
         ways: list[tuple[Change, ...]] = [(Exchanged((one, other), setup),)]
         if carrying & {one, other}:
-            ways.append(tuple(_moved(scene, one, other, setup)))
+            ways.append(tuple(_moved(context, one, other, setup)))
         for k, changes in enumerate(ways):
             yield Candidate(
                 FaultKind.EXCHANGED_PARTS,
@@ -38,7 +38,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
                     other=other,
                 ),
                 len(found) * len(ways),
-                mend=Rebuilt(
+                correction=Rebuilt(
                     say("faults.exchange_and_and_read", one=one, other=other),
                     exchanged=(one, other),
                     by_part=k > 0,
@@ -47,8 +47,8 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             )
 
 
-def _moved(scene: FaultContext, one: str, other: str, setup: str | None) -> Iterator[LeadElsewhere]:
+def _moved(context: FaultContext, one: str, other: str, setup: str | None) -> Iterator[LeadElsewhere]:
     """Both parts with their leads where the other's are drawn."""
     for part, there in ((one, other), (other, one)):
-        for lead, node in enumerate(scene.leads(there, setup)):
+        for lead, node in enumerate(context.leads(there, setup)):
             yield LeadElsewhere(part, lead, node, setup)

@@ -16,22 +16,22 @@ from recensor.core.sentences import say
 _MOST_LEADS = 6
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each part of a circuit, and one for each way to take a node of four or more leads apart."""
-    mend: Correction
-    resistors = [(name, setup) for name in scene.resistors() for setup in scene.where(name)]
-    sources = [(name, setup) for name in scene.sources() for setup in scene.where(name)]
-    pieces = list(_pieces(scene))
-    since = {setup: place for setup in scene.setups if (place := _powered_from(scene, setup)) is not None}
-    chances = len(resistors) + len(sources) + len(pieces) + len(since) * len(scene.resistors())
+    correction: Correction
+    resistors = [(name, setup) for name in context.resistors() for setup in context.where(name)]
+    sources = [(name, setup) for name in context.sources() for setup in context.where(name)]
+    pieces = list(_pieces(context))
+    since = {setup: place for setup in context.setups if (place := _powered_from(context, setup)) is not None}
+    chances = len(resistors) + len(sources) + len(pieces) + len(since) * len(context.resistors())
     for name, setup in resistors:
-        changes = (ResistanceIs(name, ohms=OPEN, by_itself=False, setup=setup),)
+        changes = (ResistanceIs(name, ohms=OPEN, out_of_circuit=False, setup=setup),)
         words = say_in_setup(
             "faults.joint_open_one_leads",
             setup,
             name=name,
         )
-        mend = Rebuilt(say("faults.press_leads_in_and", name=name), ohms={name: OPEN}, setup=setup)
+        correction = Rebuilt(say("faults.press_leads_in_and", name=name), ohms={name: OPEN}, setup=setup)
         yield Candidate(
             FaultKind.JOINT_OPEN,
             (lead_at(name, 0),),
@@ -39,17 +39,19 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             words,
             chances,
             also=((FaultKind.JOINT_OPEN, lead_at(name, 1)), (FaultKind.LEAD_ONE_ROW_OFF, lead_at(name, 0))),
-            mend=mend,
+            correction=correction,
         )
     for setup, place in since.items():
-        for name in scene.resistors():
-            if name not in scene.setups[setup].connections:
+        for name in context.resistors():
+            if name not in context.setups[setup].connections:
                 continue
-            opened = (ResistanceIs(name, ohms=OPEN, by_itself=False, setup=setup), SinceReading(place))
-            where = setup if len(scene.setups) > 1 else None
+            opened = (ResistanceIs(name, ohms=OPEN, out_of_circuit=False, setup=setup), SinceReading(place))
+            where = setup if len(context.setups) > 1 else None
             words = say_in_setup("faults.joint_came_open_after", where, name=name)
-            indexes = [int(k) for k in scene.observed.indexes[place:] if scene.run.readings[k].target.setup == setup]
-            mend = Struck(say("faults.press_leads_in_and", name=name), tuple(indexes))
+            indexes = [
+                int(k) for k in context.observed.indexes[place:] if context.run.readings[k].target.setup == setup
+            ]
+            correction = Struck(say("faults.press_leads_in_and", name=name), tuple(indexes))
             yield Candidate(
                 FaultKind.JOINT_OPEN,
                 (lead_at(name, 0),),
@@ -57,7 +59,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
                 words,
                 chances,
                 also=((FaultKind.JOINT_OPEN, lead_at(name, 1)), (FaultKind.LINK_LEFT_OUT, part_at(name))),
-                mend=mend,
+                correction=correction,
             )
     for name, setup in sources:
         changes_of = (LeadElsewhere(name, 1, None, setup),)
@@ -66,8 +68,8 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             setup,
             name=name,
         )
-        leads = {name: (scene.leads(name, setup)[0], EMPTY_ROW)}
-        mend = Rebuilt(say("faults.connect_and_read_again", name=name), leads=leads, setup=setup)
+        leads = {name: (context.leads(name, setup)[0], EMPTY_ROW)}
+        correction = Rebuilt(say("faults.connect_and_read_again", name=name), leads=leads, setup=setup)
         yield Candidate(
             FaultKind.JOINT_OPEN,
             (lead_at(name, 1),),
@@ -75,33 +77,35 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             words,
             chances,
             also=((FaultKind.JOINT_OPEN, lead_at(name, 0)),),
-            mend=mend,
+            correction=correction,
         )
     for node, setup, piece in pieces:
         apart = tuple(LeadElsewhere(name, lead, None, setup) for name, lead in piece)
         named = " and ".join(name for name, _ in piece)
         words = say_in_setup("faults.node_in_two_pieces", setup, node=node, named=named)
-        there = {name: _moved(scene, name, setup, lead) for name, lead in piece}
-        mend = Rebuilt(say("faults.join_node_and_read", node=node), leads=there, setup=setup)
-        yield Candidate(FaultKind.JOINT_OPEN, tuple(lead_at(*one) for one in piece), apart, words, chances, mend=mend)
+        there = {name: _moved(context, name, setup, lead) for name, lead in piece}
+        correction = Rebuilt(say("faults.join_node_and_read", node=node), leads=there, setup=setup)
+        yield Candidate(
+            FaultKind.JOINT_OPEN, tuple(lead_at(*one) for one in piece), apart, words, chances, correction=correction
+        )
 
 
-def _powered_from(scene: FaultContext, setup: str) -> int | None:
+def _powered_from(context: FaultContext, setup: str) -> int | None:
     """The first reading of a setup under power, where its resistance was read before; None where it was not."""
-    places = [k for k in range(scene.observed.count) if scene.observed.target(k).setup == setup]
-    ohms = [k for k in places if scene.observed.measurands[k] is RESISTANCE]
-    live = [k for k in places if scene.observed.measurands[k] is not RESISTANCE]
+    places = [k for k in range(context.observed.count) if context.observed.target(k).setup == setup]
+    ohms = [k for k in places if context.observed.measurands[k] is RESISTANCE]
+    live = [k for k in places if context.observed.measurands[k] is not RESISTANCE]
     return live[0] if ohms and live and ohms[0] < live[0] else None
 
 
-def _moved(scene: FaultContext, name: str, setup: str | None, lead: int) -> Leads:
-    first, second = scene.leads(name, setup)
+def _moved(context: FaultContext, name: str, setup: str | None, lead: int) -> Leads:
+    first, second = context.leads(name, setup)
     return (EMPTY_ROW, second) if lead == 0 else (first, EMPTY_ROW)
 
 
-def _pieces(scene: FaultContext) -> Iterator[tuple[str, str, tuple[tuple[str, int], ...]]]:
+def _pieces(context: FaultContext) -> Iterator[tuple[str, str, tuple[tuple[str, int], ...]]]:
     """Every way to part the leads of a node into two pieces of two or more leads: node, setup, the smaller piece."""
-    for setup in scene.setups.values():
+    for setup in context.setups.values():
         for node in setup.nodes:
             leads = [
                 (name, lead)

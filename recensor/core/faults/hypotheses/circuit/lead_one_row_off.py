@@ -29,10 +29,10 @@ class _Misplaced:
     row: str = ""
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each lead and each other node, and for each row beside it where the board is known."""
-    beside = list(_beside(scene))
-    misplaced_leads = list(dict.fromkeys(_anywhere(scene)))
+    beside = list(_beside(context))
+    misplaced_leads = list(dict.fromkeys(_anywhere(context)))
     for misplaced in (*beside, *misplaced_leads):
         ordinal, right = ("first", "second")[misplaced.lead], misplaced.leads[misplaced.lead]
         words = say_in_setup(
@@ -57,14 +57,14 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             (LeadElsewhere(misplaced.part, misplaced.lead, misplaced.node, misplaced.setup),),
             words,
             chances,
-            mend=Rebuilt(act, leads={misplaced.part: leads}, setup=misplaced.setup),
+            correction=Rebuilt(act, leads={misplaced.part: leads}, setup=misplaced.setup),
         )
 
 
-def _anywhere(scene: FaultContext) -> Iterator[_Misplaced]:
-    for name in scene.resistors():
-        for setup in scene.where(name):
-            drawn = [s for n, s in scene.setups.items() if setup in (None, n) and name in s.connections]
+def _anywhere(context: FaultContext) -> Iterator[_Misplaced]:
+    for name in context.resistors():
+        for setup in context.where(name):
+            drawn = [s for n, s in context.setups.items() if setup in (None, n) and name in s.connections]
             leads = drawn[0].connections[name]
             if any(s.connections[name] != leads for s in drawn):
                 continue  # drawn differently in each: one of them is moved by itself
@@ -74,19 +74,19 @@ def _anywhere(scene: FaultContext) -> Iterator[_Misplaced]:
                         yield _Misplaced(name, lead, node, setup, leads)
 
 
-def _beside(scene: FaultContext) -> Iterator[_Misplaced]:
+def _beside(context: FaultContext) -> Iterator[_Misplaced]:
     """The rows beside each lead on the boards that are known."""
-    for name, setup in scene.setups.items():
-        built = scene.run.boards.get(name)
+    for name, setup in context.setups.items():
+        built = context.run.boards.get(name)
         if built is not None:
-            yield from _on_board(scene, setup, built)
+            yield from _on_board(context, setup, built)
 
 
-def _on_board(scene: FaultContext, setup: Setup, built: Built) -> Iterator[_Misplaced]:
+def _on_board(context: FaultContext, setup: Setup, built: Built) -> Iterator[_Misplaced]:
     board, nets = built.board, built.nets()
-    nodes = compare(scene.run.sheet, setup, built).nodes
+    nodes = compare(context.run.sheet, setup, built).nodes
     used = {strip for net in nodes for strip in nets.strips(net)}
-    for part in scene.resistors():
+    for part in context.resistors():
         leads, placement = setup.connections.get(part), built.placements.get(part)
         if leads is None or placement is None:
             continue

@@ -11,15 +11,15 @@ from recensor.core.faults.model.changes import ResistanceIs
 from recensor.core.sentences import say
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each part that is in a circuit."""
-    found = [(name, setup) for name in scene.resistors() for setup in scene.where(name)]
+    found = [(name, setup) for name in context.resistors() for setup in context.where(name)]
     for name, setup in found:
-        changes = (ResistanceIs(name, ohms=1.0, fitted=SHORTED, by_itself=False, setup=setup),)
+        changes = (ResistanceIs(name, ohms=1.0, fitted=SHORTED, out_of_circuit=False, setup=setup),)
         words = say_in_setup(
             "faults.both_leads_joined_one",
             setup,
             name=name,
         )
-        mend = Rebuilt(say("faults.part_leads_and_read", name=name), ohms={name: SHORT}, setup=setup)
-        yield Candidate(FaultKind.LEADS_IN_ONE_ROW, (part_at(name),), changes, words, len(found), mend=mend)
+        correction = Rebuilt(say("faults.part_leads_and_read", name=name), ohms={name: SHORT}, setup=setup)
+        yield Candidate(FaultKind.LEADS_IN_ONE_ROW, (part_at(name),), changes, words, len(found), correction=correction)

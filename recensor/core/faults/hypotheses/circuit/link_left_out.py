@@ -10,9 +10,9 @@ from recensor.core.faults.model.changes import LeadElsewhere, ResistanceIs, Sinc
 from recensor.core.sentences import say
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each current after which something else was read in its setup."""
-    observed, found = scene.observed, []
+    observed, found = context.observed, []
     for place in range(observed.count - 1):
         target = observed.target(place)
         if not target.is_through:
@@ -24,12 +24,17 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
     for place, part, setup, later in found:
         opened = (
             LeadElsewhere(part, 1, None, setup)
-            if scene.run.sheet.parts[part].kind.is_source
-            else ResistanceIs(part, ohms=OPEN, by_itself=False, setup=setup)
+            if context.run.sheet.parts[part].kind.is_source
+            else ResistanceIs(part, ohms=OPEN, out_of_circuit=False, setup=setup)
         )
         words = say("faults.after_current_through_read", part=part)
         indexes = tuple(int(observed.indexes[k]) for k in later)
-        mend = Struck(say("faults.put_link_beside_back", part=part), indexes)
+        correction = Struck(say("faults.put_link_beside_back", part=part), indexes)
         yield Candidate(
-            FaultKind.LINK_LEFT_OUT, (part_at(part),), (opened, SinceReading(place + 1)), words, len(found), mend=mend
+            FaultKind.LINK_LEFT_OUT,
+            (part_at(part),),
+            (opened, SinceReading(place + 1)),
+            words,
+            len(found),
+            correction=correction,
         )

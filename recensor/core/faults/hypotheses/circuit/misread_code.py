@@ -18,11 +18,11 @@ _USUAL = Decimal(5)
 _ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth")
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each band of each part that could be another colour."""
     found = []
-    for name in scene.resistors():
-        part = scene.run.sheet.parts[name]
+    for name in context.resistors():
+        part = context.run.sheet.parts[name]
         if part.nominal is None or not part.kind.has_bands:
             continue
         bands = bands_saying(part.nominal.value, part.tolerance.value if part.tolerance else _USUAL)
@@ -40,7 +40,7 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             word=alike.colour.word,
             colour_word=colour.word,
         )
-        mend = Restated(say("faults.take", name=name, value=PENDING), name, to_four_figures(float(value), OHM))
+        correction = Restated(say("faults.take", name=name, value=PENDING), name, to_four_figures(float(value), OHM))
         yield Candidate(
             FaultKind.MISREAD_CODE,
             (part_at(name),),
@@ -49,5 +49,5 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             len(found),
             value=float(value),
             unit=OHM,
-            mend=mend,
+            correction=correction,
         )

@@ -10,11 +10,11 @@ from recensor.core.faults.model.changes import ResistanceIs
 from recensor.core.sentences import say
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each part."""
-    names = scene.resistors()
+    names = context.resistors()
     for name in names:
         changes = (ResistanceIs(name, ohms=OPEN),)
         words = say("faults.open_nothing_flows_through", name=name)
-        mend = Rebuilt(say("faults.exchange_and_read_again", name=name), ohms={name: OPEN})
-        yield Candidate(FaultKind.PART_OPEN, (part_at(name),), changes, words, len(names), mend=mend)
+        correction = Rebuilt(say("faults.exchange_and_read_again", name=name), ohms={name: OPEN})
+        yield Candidate(FaultKind.PART_OPEN, (part_at(name),), changes, words, len(names), correction=correction)

@@ -9,16 +9,21 @@ from recensor.core.faults.model.changes import SourceReversed
 from recensor.core.sentences import say
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each source, and one more for each setup where there are several."""
-    found = [(name, setup) for name in scene.sources() for setup in scene.where(name)]
+    found = [(name, setup) for name in context.sources() for setup in context.where(name)]
     for name, setup in found:
         words = say_in_setup(
             "faults.wrong_way_round",
             setup,
             name=name,
         )
-        mend = Rebuilt(say("faults.turn_round_and_read", name=name), turned=name, setup=setup)
+        correction = Rebuilt(say("faults.turn_round_and_read", name=name), turned=name, setup=setup)
         yield Candidate(
-            FaultKind.PART_REVERSED, (part_at(name),), (SourceReversed(name, setup),), words, len(found), mend=mend
+            FaultKind.PART_REVERSED,
+            (part_at(name),),
+            (SourceReversed(name, setup),),
+            words,
+            len(found),
+            correction=correction,
         )

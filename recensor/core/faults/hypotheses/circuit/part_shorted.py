@@ -15,13 +15,19 @@ from recensor.core.sentences import say
 SHORTED = Fitted(math.log(SHORT), 1.2, (math.log(SHORT),))
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each part."""
-    names = scene.resistors()
+    names = context.resistors()
     for name in names:
         changes = (ResistanceIs(name, ohms=1.0, fitted=SHORTED),)
         words = say("faults.shorted", name=name)
-        mend = Rebuilt(say("faults.exchange_and_read_again", name=name), ohms={name: SHORT})
+        correction = Rebuilt(say("faults.exchange_and_read_again", name=name), ohms={name: SHORT})
         yield Candidate(
-            FaultKind.PART_SHORTED, (part_at(name),), changes, words, len(names), Number(1.0, OHM), mend=mend
+            FaultKind.PART_SHORTED,
+            (part_at(name),),
+            changes,
+            words,
+            len(names),
+            Number(1.0, OHM),
+            correction=correction,
         )

@@ -26,11 +26,11 @@ class _Drifting:
     fitted: Fitted
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """For each source and setup, and all setups, one that drifts throughout; one that steps before each reading."""
-    observed, drifts = scene.observed, list[_Drifting]()
-    for name in scene.sources():
-        several = [setup for setup in scene.setups.values() if name in setup.driving(scene.run.sheet.parts)]
+    observed, drifts = context.observed, list[_Drifting]()
+    for name in context.sources():
+        several = [setup for setup in context.setups.values() if name in setup.driving(context.run.sheet.parts)]
         groups = [[setup.name] for setup in several]
         if len(several) > 1:
             groups.append([setup.name for setup in several])
@@ -43,13 +43,13 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             for n in range(2, last) if len(setups) == 1 else ():
                 drifts.append(_Drifting(name, setups, tuple((k, 1.0) for k in places[n:]), _AT_ONCE))
     for drift in drifts:
-        part, first = scene.run.sheet.parts[drift.source], drift.weights[0][0]
-        stated = float(scene.run.sheet.setups[drift.setups[0]].stated(part) or 0)
+        part, first = context.run.sheet.parts[drift.source], drift.weights[0][0]
+        stated = float(context.run.sheet.setups[drift.setups[0]].stated(part) or 0)
         values: dict[str, Any] = {"source": drift.source, "value": PENDING, "count": len(drift.setups)}
         together = " and ".join(drift.setups)
         words = say("faults.source_drifted", setups=together, **values)
         if drift.fitted is _AT_ONCE:
-            words = say("faults.source_was_changed", reading=scene.said(first), setups=together, **values)
+            words = say("faults.source_was_changed", reading=context.said(first), setups=together, **values)
         again = tuple(dict.fromkeys(observed.target(k).key for k, _ in drift.weights))
         yield Candidate(
             FaultKind.SOURCE_DRIFT,
@@ -58,5 +58,5 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             words,
             len(drifts),
             Number(stated, part.kind.unit, is_log=False),
-            mend=Rebuilt(say("faults.set_again_and_read", source=drift.source), points=again),
+            correction=Rebuilt(say("faults.set_again_and_read", source=drift.source), points=again),
         )

@@ -16,19 +16,19 @@ _SHARES = (0.9, 0.5, 0.2)
 _RARER = 3
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each voltage source and each setup in which it delivers a current."""
     found = []
-    for name in scene.sources():
-        if scene.run.sheet.parts[name].kind.unit != VOLT:
+    for name in context.sources():
+        if context.run.sheet.parts[name].kind.unit != VOLT:
             continue
-        for setup in scene.where(name):
-            loads = [scene.load(name, s) for n, s in scene.setups.items() if setup in (None, n)]
+        for setup in context.where(name):
+            loads = [context.load(name, s) for n, s in context.setups.items() if setup in (None, n)]
             delivered = [amperes for _, amperes in (load for load in loads if load)]
             if delivered:
                 found.append((name, setup, max(delivered)))
     for name, setup, amperes in found:
-        part = scene.run.sheet.parts[name]
+        part = context.run.sheet.parts[name]
         fitted = Fitted(math.log(0.5 * amperes), 0.6, tuple(math.log(share * amperes) for share in _SHARES))
         if part.limit is not None:
             fitted = Fitted(math.log(float(part.limit)), 0.05, (math.log(float(part.limit)),))
@@ -39,5 +39,5 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             say_in_setup("faults.in_current_limit_delivers", setup, name=name, value=PENDING),
             len(found) if part.limit is not None else _RARER * len(found),
             Number(1.0, AMPERE),
-            mend=Rebuilt(say("faults.turn_limit_up_and", name=name), setup=setup),
+            correction=Rebuilt(say("faults.turn_limit_up_and", name=name), setup=setup),
         )

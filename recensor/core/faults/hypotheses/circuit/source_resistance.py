@@ -14,13 +14,13 @@ from recensor.core.sentences import PENDING, say
 _SHARES = (0.02, 0.1, 0.5)
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each voltage source that delivers a current."""
     found = []
-    for name in scene.sources():
-        if scene.run.sheet.parts[name].kind.unit != VOLT:
+    for name in context.sources():
+        if context.run.sheet.parts[name].kind.unit != VOLT:
             continue
-        loads = [scene.load(name, setup) for setup in scene.setups.values() if name in setup.connections]
+        loads = [context.load(name, setup) for setup in context.setups.values() if name in setup.connections]
         seen = [volts / amperes for volts, amperes in (one for one in loads if one)]
         if seen:
             found.append((name, min(seen)))
@@ -34,5 +34,5 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             say("faults.sags_under_load_inside", name=name, value=PENDING),
             len(found),
             Number(1.0, OHM),
-            mend=Restated(say("faults.take_having_inside", name=name, value=PENDING), name, inside=True),
+            correction=Restated(say("faults.take_having_inside", name=name, value=PENDING), name, inside=True),
         )

@@ -16,14 +16,14 @@ OFF = Fitted(0.0, 0.4, (-0.7, -0.2, 0.2, 0.6))
 _RARER = 6
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each source altogether, one under load, and one for each setup where there are several."""
-    found: list[tuple[str, str | None, bool]] = [(name, None, True) for name in scene.sources()]
-    found += [(name, setup, False) for name in scene.sources() for setup in scene.where(name)]
-    for name, setup, by_itself in found:
-        part = scene.run.sheet.parts[name]
-        stated = scene.run.sheet.setups[setup].stated(part) if setup else part.nominal
-        if by_itself or setup:
+    found: list[tuple[str, str | None, bool]] = [(name, None, True) for name in context.sources()]
+    found += [(name, setup, False) for name in context.sources() for setup in context.where(name)]
+    for name, setup, out_of_circuit in found:
+        part = context.run.sheet.parts[name]
+        stated = context.run.sheet.setups[setup].stated(part) if setup else part.nominal
+        if out_of_circuit or setup:
             words = say_in_setup("faults.gives", setup, name=name, value=PENDING)
             act = say_in_setup("faults.take_giving", setup, name=name, value=PENDING)
         else:
@@ -32,9 +32,9 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
         yield Candidate(
             FaultKind.SOURCE_VALUE,
             (part_at(name),),
-            (SourceGives(name, fitted=OFF, setup=setup, by_itself=by_itself),),
+            (SourceGives(name, fitted=OFF, setup=setup, out_of_circuit=out_of_circuit),),
             words,
-            len(found) if by_itself else _RARER * len(found),
+            len(found) if out_of_circuit else _RARER * len(found),
             Number(float(stated or 0), part.kind.unit),
-            mend=Restated(act, name, setup=setup),
+            correction=Restated(act, name, setup=setup),
         )

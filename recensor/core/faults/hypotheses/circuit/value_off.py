@@ -13,16 +13,19 @@ from recensor.core.sentences import PENDING, say
 OFF = Fitted(0.0, 1.0, (-2.0, -1.0, -0.35, 0.35, 1.0, 2.0))
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """Two for each part, and one more for each setup where there are several."""
-    found = [(name, setup) for name in scene.resistors() for setup in scene.where(name)]
-    chances = len(found) + len(scene.resistors())
-    for name in scene.resistors():
-        part, nominal = scene.run.sheet.parts[name], scene.nominal(name)
+    found = [(name, setup) for name in context.resistors() for setup in context.where(name)]
+    chances = len(found) + len(context.resistors())
+    for name in context.resistors():
+        part, nominal = context.run.sheet.parts[name], context.nominal(name)
         if part.nominal is not None:
             changes = (ResistanceIs(name, fitted=OFF),)
             words = say("faults.part_is", name=name, value=PENDING)
-            mend, number = Restated(say("faults.take", name=name, value=PENDING), name), Number(nominal, OHM, part=name)
+            correction, number = (
+                Restated(say("faults.take", name=name, value=PENDING), name),
+                Number(nominal, OHM, part=name),
+            )
             yield Candidate(
                 FaultKind.VALUE_OFF,
                 (part_at(name),),
@@ -30,14 +33,14 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
                 words,
                 chances,
                 number,
-                mend=mend,
+                correction=correction,
             )
     for name, setup in found:
-        changes = (ResistanceIs(name, fitted=OFF, by_itself=False, setup=setup),)
+        changes = (ResistanceIs(name, fitted=OFF, out_of_circuit=False, setup=setup),)
         words = say_in_setup("faults.what_stands_another_part", setup, name=name, value=PENDING)
-        nominal = scene.nominal(name)
+        nominal = context.nominal(name)
         number = Number(nominal, OHM, part=name)
-        mend = Restated(
+        correction = Restated(
             say_in_setup(
                 "faults.take_for",
                 setup,
@@ -45,6 +48,6 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
                 value=PENDING,
             ),
             name,
-            setup=setup or next(iter(scene.setups), None),
+            setup=setup or next(iter(context.setups), None),
         )
-        yield Candidate(FaultKind.VALUE_OFF, (part_at(name),), changes, words, chances, number, mend=mend)
+        yield Candidate(FaultKind.VALUE_OFF, (part_at(name),), changes, words, chances, number, correction=correction)

@@ -14,9 +14,9 @@ _VOLTS = Fitted(math.log(0.5), 1.0, (math.log(0.3), math.log(1.5)))
 _OHMS = Fitted(math.log(30.0), 1.5, (math.log(10.0), math.log(100.0)))
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """Two where any current was read."""
-    observed = scene.observed
+    observed = context.observed
     places = observed.of(CURRENT)
     if not places:
         return

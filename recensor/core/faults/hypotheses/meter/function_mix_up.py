@@ -15,23 +15,23 @@ from recensor.core.sentences import say
 _SHARES = (1.0, 1e3, 1e-3, 1e6)
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each reading that is another quantity of its place, in some prefix."""
-    observed, found = scene.observed, []
+    observed, found = context.observed, []
     for place in range(observed.count):
-        for other in _others(scene, observed.target(place)):
-            row = scene.row(other)
+        for other in _others(context, observed.target(place)):
+            row = context.row(other)
             if row is None:
                 continue
             for share in _SHARES:
-                value, should = abs(observed.values[place]), share * abs(scene.expected[row])
-                if should and abs(value - should) <= PLAUSIBLE * share * scene.broad[row] + 0.03 * value:
+                value, should = abs(observed.values[place]), share * abs(context.expected[row])
+                if should and abs(value - should) <= PLAUSIBLE * share * context.broad[row] + 0.03 * value:
                     found.append(
-                        (place, other, row, math.copysign(share, observed.values[place] * scene.expected[row]))
+                        (place, other, row, math.copysign(share, observed.values[place] * context.expected[row]))
                     )
     for place, other, row, share in found:
         index = int(observed.indexes[place])
-        text = scene.said(place)
+        text = context.said(place)
         words = say("faults.written", text=text, measurand=other.measurand, measurands=observed.measurands[place])
         yield Candidate(
             FaultKind.FUNCTION_MIX_UP,
@@ -39,13 +39,13 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
             (OtherTarget(place, row, share),),
             words,
             6 * observed.count,
-            mend=Struck(say("faults.set_meter_and_read", measurands=observed.measurands[place]), (index,)),
+            correction=Struck(say("faults.set_meter_and_read", measurands=observed.measurands[place]), (index,)),
         )
 
 
-def _others(scene: FaultContext, target: Target) -> Iterator[Target]:
+def _others(context: FaultContext, target: Target) -> Iterator[Target]:
     """The other quantities at the place of a target."""
-    setup = scene.run.sheet.setups.get(target.setup or "")
+    setup = context.run.sheet.setups.get(target.setup or "")
     if setup is None:
         return
     if target.is_through:

@@ -10,9 +10,9 @@ from recensor.core.quantity import CURRENT
 from recensor.core.sentences import say
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One where currents read zero from some reading on."""
-    observed = scene.observed
+    observed = context.observed
     places = observed.of(CURRENT)
     zero = [k for k in places if abs(observed.values[k]) <= 3.0 * observed.by_digits[k]]
     blown = [k for k in places if zero and k >= zero[0]]
@@ -24,5 +24,5 @@ def candidates(scene: FaultContext) -> Iterator[Candidate]:
         tuple(map(reading_at, indexes)),
         (NoCurrent(blown[0]),),
         say("faults.fuse_meters_current_jack"),
-        mend=Struck(say("faults.change_fuse_and_read"), indexes),
+        correction=Struck(say("faults.change_fuse_and_read"), indexes),
     )

@@ -11,9 +11,9 @@ from recensor.core.sentences import PENDING, say
 _OFF = Fitted(0.0, 0.15, (-0.1, 0.1))
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each quantity of which there are several readings."""
-    observed = scene.observed
+    observed = context.observed
     found = [(measurand, places) for measurand in Measurand if len(places := observed.of(measurand)) > 1]
     for measurand, places in found:
         targets = tuple(reading_at(int(observed.indexes[k])) for k in places)

@@ -12,9 +12,9 @@ from recensor.core.sentences import PENDING, say
 _OHMS = Fitted(math.log(1e6), 1.5, (math.log(1e5), math.log(1e6)))
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One where any voltage was read in a circuit."""
-    observed = scene.observed
+    observed = context.observed
     places = [k for k in observed.of(VOLTAGE) if observed.input_siemens[k] or observed.target(k).setup]
     if places:
         targets = tuple(reading_at(int(observed.indexes[k])) for k in places)

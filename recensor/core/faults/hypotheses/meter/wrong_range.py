@@ -16,24 +16,34 @@ _ZERO = 0.5
 _RARER = 10
 
 
-def candidates(scene: FaultContext) -> Iterator[Candidate]:
+def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each over-range reading, and one for each zero."""
-    observed = scene.observed
+    observed = context.observed
     zeros = [k for k in range(observed.count) if observed.values[k] == 0.0]
     chances = observed.count + len(observed.over_range)
     unlikely = _RARER * chances
     for k, over_range in enumerate(observed.over_range):
-        text = scene.said_of(scene.run.readings[over_range.index])
+        text = context.said_of(context.run.readings[over_range.index])
         words = say("faults.over_range_because_range", text=text)
-        mend = Struck(say("faults.take_larger_range_and"), (over_range.index,))
+        correction = Struck(say("faults.take_larger_range_and"), (over_range.index,))
         yield Candidate(
-            FaultKind.WRONG_RANGE, (reading_at(over_range.index),), (RangeTooSmall(k),), words, chances, mend=mend
+            FaultKind.WRONG_RANGE,
+            (reading_at(over_range.index),),
+            (RangeTooSmall(k),),
+            words,
+            chances,
+            correction=correction,
         )
     for k in zeros:
         index = int(observed.indexes[k])
         density = math.log(_ZERO / float(observed.reading(k).value.resolution or 1))
-        words = say("faults.zero_because_range_far", said=scene.said(k))
-        mend = Struck(say("faults.take_smaller_range_and"), (index,))
+        words = say("faults.zero_because_range_far", said=context.said(k))
+        correction = Struck(say("faults.take_smaller_range_and"), (index,))
         yield Candidate(
-            FaultKind.WRONG_RANGE, (reading_at(index),), (Uninformative((k,), density),), words, unlikely, mend=mend
+            FaultKind.WRONG_RANGE,
+            (reading_at(index),),
+            (Uninformative((k,), density),),
+            words,
+            unlikely,
+            correction=correction,
         )
