@@ -7,7 +7,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from recensor.bench.forms import AnswerForm, ReadingCorrectionForm, MoveForm, OwnValueForm, ReadingForm
+from recensor.bench.forms import AnswerForm, MoveForm, OwnValueForm, ReadingCorrectionForm, ReadingForm
 from recensor.bench.page.context import BenchPage, BenchState
 from recensor.core.circuit import Target
 from recensor.core.entries import place
