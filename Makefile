@@ -37,5 +37,5 @@ audit: ## hold every locked package against the advisories that PyPI publishes
 pictures: ## take docs/screenshots anew; needs ./start --reset-demo running
 	.venv/bin/python docs/screenshots/take.py
 
-coverage: ## what the core's tests reach, with a floor for each room
+coverage: ## what the core's tests reach, with a floor for each package
 	.venv/bin/python -m tests.coverage

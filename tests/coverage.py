@@ -1,4 +1,4 @@
-"""What the tests of the core and the formats reach: ``python -m tests.coverage``; fails below a room's floor."""
+"""What the tests of the core and the formats reach: ``python -m tests.coverage``; fails below a package's floor."""
 
 import json
 import sys
@@ -11,7 +11,7 @@ import coverage
 
 CORE = Path(__file__).resolve().parents[1] / "recensor" / "core"
 
-# Percent of lines and branches that are reached in each room of the core. A floor only ever rises.
+# Percent of lines and branches that are reached in each package of the core. A floor only ever rises.
 FLOORS = {
     "boards": 95,
     "circuit": 95,
@@ -34,7 +34,7 @@ FLOORS = {
 
 
 def main() -> int:
-    """Run the tests, print each room's share, and say which lie below their floor."""
+    """Run the tests, print each package's share, and say which lie below their floor."""
     measured = coverage.Coverage(source=[str(CORE)], branch=True, data_file=None)
     measured.start()
     suites = [unittest.TestLoader().discover(f"tests/{part}", top_level_dir=".") for part in ("core", "formats")]
@@ -42,13 +42,13 @@ def main() -> int:
     measured.stop()
     reached, there = Counter[str](), Counter[str]()
     for file, summary in summaries(measured).items():
-        room = Path(file).resolve().relative_to(CORE).parts[0].removesuffix(".py")
-        reached[room] += summary["covered_lines"] + summary["covered_branches"]
-        there[room] += summary["num_statements"] + summary["num_branches"]
-    shares = {room: 100.0 * reached[room] / there[room] for room in sorted(+there)}
-    for room, share in shares.items():
-        print(f"{room:14} {share:5.1f} %, floor {FLOORS.get(room, 'none: give it one')}")
-    below = [room for room, share in shares.items() if share < FLOORS.get(room, 101)]
+        package = Path(file).resolve().relative_to(CORE).parts[0].removesuffix(".py")
+        reached[package] += summary["covered_lines"] + summary["covered_branches"]
+        there[package] += summary["num_statements"] + summary["num_branches"]
+    shares = {package: 100.0 * reached[package] / there[package] for package in sorted(+there)}
+    for package, share in shares.items():
+        print(f"{package:14} {share:5.1f} %, floor {FLOORS.get(package, 'none: give it one')}")
+    below = [package for package, share in shares.items() if share < FLOORS.get(package, 101)]
     print(f"Below the floor: {', '.join(below) or 'none'}")
     return int(bool(below) or not passed)
 

@@ -4,13 +4,16 @@ import io
 import re
 import struct
 import uuid
+from datetime import timedelta
+from unittest import mock
 
+from django.utils import timezone
 from PIL import Image, ImageOps
 
 from recensor.core.circuit import asking_everything, one_line
-from recensor.core.plan import Way
+from recensor.core.plan import State, Way
 from recensor.runs import queries, services
-from recensor.runs.bench_state import bench_of, is_powered, state_of
+from recensor.runs.bench_state import bench_of, is_powered, proved, state_of
 from recensor.runs.models import BenchMove, Photo, ReadingRow
 from tests.served import HTMX, BenchTestCase, address_of
 
@@ -145,6 +148,17 @@ class Moves(AtBenchTestCase):
         self.assertContains(self.client.get(self.at(9)), "a zero here is a blown fuse")
         self.enter(9, "1.007m")
         self.assertNotContains(self.client.get(self.at(9)), "a zero here is a blown fuse")
+        self.assertTrue(proved(self.run_row, State()).proved)
+        tomorrow = timezone.now() + timedelta(days=1)
+        with mock.patch.object(timezone, "now", return_value=tomorrow):
+            self.assertFalse(proved(self.run_row, State()).proved)
+
+    def test_what_was_done_at_the_very_moment_of_a_reading_was_done_after_it(self) -> None:
+        with mock.patch.object(timezone, "now", return_value=timezone.now()):
+            self.read_up_to(7)
+            self.assertTrue(self.state().powered)
+            self.switch("OFF", 3)
+        self.assertFalse(self.state().powered)
 
 
 class Sealed(AtBenchTestCase):

@@ -68,6 +68,20 @@ class Corrections(StateTestCase):
         self.act("take_back", number=ActRow.objects.latest("id").pk)
         self.assertIsNotNone(assess(self.core()).parts["R2"].measured)
 
+    def test_a_name_that_was_anothers_is_not_given_again(self) -> None:
+        self.correct("R2", name="Load")
+        self.assertContains(self.correct("R1", name="R2", value="1k"), "called R2 before", status_code=422)
+        self.assertEqual(self.correct("Load", name="R2").status_code, 200)  # its own it may have back
+        self.assertIn("R2", self.core().sheet.parts)
+
+    def test_what_a_later_change_stands_on_is_not_taken_back_from_under_it(self) -> None:
+        self.act("change", part="R1", what_happens="exchange", what="4k7")
+        first = ActRow.objects.latest("id")
+        self.act("change", part="R3", what_happens="exchange", what="4k7")
+        before = self.core().sheet
+        self.assertEqual(self.act("take_back", number=first.pk).status_code, 422)
+        self.assertEqual(self.core().sheet, before)
+
     def test_no_correction_makes_a_circuit_one_for_paper_only(self) -> None:
         answer = self.correct("V1", value="1k")  # volts, since it is a source
         self.assertContains(answer, "for paper only", status_code=422)

@@ -78,7 +78,7 @@ def _renamed(run: RunRow, old: str, new: str) -> dict[str, str]:
     for state in run.board_states.all():
         if old in json.dumps(state.placements):
             raise Refused(f"{old} stands on a board; take it off before you give it another name.")
-    if new in run.renamed:
+    if run.renamed.get(new, old) != old:
         raise Refused(f"Something else was called {new} before; take another name.")
     run.drawn_parts.filter(name=old).update(name=new)
     names = {first: new if now == old else now for first, now in run.renamed.items()}
