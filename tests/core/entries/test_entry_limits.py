@@ -68,11 +68,13 @@ class Limits(TestCase):
     def test_what_was_struck_stays_where_it_is_when_all_since_moves(self) -> None:
         points = SHEET.asked
         place_of = points.index(AB)
-        rows = [reading("1.38", points[place_of + 1]), reading("3.03", points[place_of + 2])]
-        run = Run(SHEET, (replace(rows[0], struck=Strike("slipped")), rows[0], rows[1]))
-        moved = next(c for c in corrections(run, points, 1) if c.kind.value == "shift back")
-        self.assertEqual(sorted(moved.moved), [1, 2])
-        self.assertEqual(moved.run.readings[0].target, points[place_of + 1])
+        first, slipped, second = (
+            reading(text, points[place_of + on]) for text, on in (("1.38", 1), ("9.99", 2), ("3.03", 2))
+        )
+        run = Run(SHEET, (first, replace(slipped, struck=Strike("slipped")), second))
+        moved = next(c for c in corrections(run, points, 0) if c.kind.value == "shift back")
+        self.assertEqual(sorted(moved.moved), [0, 2])
+        self.assertEqual([r.target for r in moved.run.readings], [points[place_of + on] for on in (0, 2, 1)])
 
     def test_at_a_node_with_a_branch_the_circuit_is_opened_at_the_part_itself(self) -> None:
         straight = asking_everything(one_line.read("9V: 1k + 2k2; 5%"))
