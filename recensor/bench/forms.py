@@ -186,7 +186,7 @@ class OwnValueForm(forms.Form):
 class ReadingCorrectionForm(forms.Form):
     """A correction of a reading by its name, with a reason where one is given."""
 
-    correction = forms.CharField(max_length=40)
+    correction = forms.CharField(max_length=LONGEST_SLUG + 20)
     reason = forms.CharField(required=False, max_length=LONGEST_REASON)
 
 

@@ -9,6 +9,7 @@ from django.http import HttpResponse
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
+from recensor.core.circuit import slug
 from recensor.core.judgement import assess
 from recensor.formats.documents import run_document
 from recensor.runs import mapping, queries, services
@@ -173,6 +174,28 @@ class Correcting(BenchTestCase):
                 self.assertEqual(self.undo(last).status_code, 200)
                 stand = [r for r in self.readings() if r.struck is None]
                 self.assertEqual(stand, [r for r in before if r.struck is None])
+
+    def test_what_a_reading_stands_instead_of_is_known_and_may_count_beside_it_again(self) -> None:
+        for text in ("2.022", "2.023"):
+            self.enter(6, text, "V")
+        newest = ReadingRow.objects.latest("pk")
+        self.assertEqual(self.correction("instead", newest).status_code, 200)
+        first, second = self.readings()[1:]
+        self.assertEqual((first.struck is None, second.struck, second.instead_of), (False, None, 1))
+        self.assertEqual(self.correction("trial", newest).status_code, 200)
+        self.assertEqual([reading.struck for reading in self.readings()[1:]], [None, None])
+
+    def test_a_measurement_is_named_however_long_its_address_is(self) -> None:
+        fields = {"name": "second_resistor_of_the_chain_from_the_left", "value": "2k", "tolerance": "5%", "rating": ""}
+        self.client.post(f"{self.address}change/", {"act": "correct", "part": "R2", "setup": "main", **fields})
+        self.enter(1, "0.998k")
+        wrong = ReadingRow.objects.latest("pk")
+        self.client.post(f"{self.address}readings/{wrong.pk}/answer/", {"answer": '["as typed", "", ""]'}, headers=HTMX)
+        self.assertEqual(self.correction("belongs of.r.R1", wrong).status_code, 200)
+        right = ReadingRow.objects.latest("pk")
+        long = next(slug(t) for t in queries.load(queries.any_run().get(pk=self.run_row.pk)).points if "the" in slug(t))
+        self.assertGreater(len(long), 40)
+        self.assertEqual(self.correction(f"belongs {long}", right).status_code, 200)
 
     def test_all_since_here_goes_one_point_back(self) -> None:
         self.undo(f"r{self.reading.pk}")
