@@ -10,11 +10,13 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
 from recensor.core.circuit import slug
+from recensor.core.examples.shapes import Shape, shaped
 from recensor.core.judgement import assess
 from recensor.formats.documents import run_document
 from recensor.runs import mapping, queries, services
 from recensor.runs.models import ActLine, ActRow, ReadingRow
 from tests.served import HTMX, BenchTestCase, address_of, chain_run
+from tests.written import part
 
 WHOLE_RUN = ["0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022", "2.99", "6.01", "1.007m"]
 
@@ -186,16 +188,14 @@ class Correcting(BenchTestCase):
         self.assertEqual([reading.struck for reading in self.readings()[1:]], [None, None])
 
     def test_a_measurement_is_named_however_long_its_address_is(self) -> None:
-        fields = {"name": "second_resistor_of_the_chain_from_the_left", "value": "2k", "tolerance": "5%", "rating": ""}
-        self.client.post(f"{self.address}change/", {"act": "correct", "part": "R2", "setup": "main", **fields})
-        self.enter(1, "0.998k")
-        wrong = ReadingRow.objects.latest("pk")
-        self.client.post(f"{self.address}readings/{wrong.pk}/answer/", {"answer": '["as typed", "", ""]'}, headers=HTMX)
-        self.assertEqual(self.correction("belongs of.r.R1", wrong).status_code, 200)
-        right = ReadingRow.objects.latest("pk")
-        long = next(slug(t) for t in queries.load(queries.any_run().get(pk=self.run_row.pk)).points if "the" in slug(t))
-        self.assertGreater(len(long), 40)
-        self.assertEqual(self.correction(f"belongs {long}", right).status_code, 200)
+        names = [f"resistor number {k} of the chain, from the left" for k in (1, 2)]
+        resistors = [part(name, "1k", "5%") for name in names]
+        self.run_row = services.start_run(self.person, shaped(Shape.CHAIN, "Long", part("V1", "6"), resistors))
+        self.address = self.run_row.get_absolute_url()
+        self.enter(0, "0.998k")
+        right = slug(queries.load(self.run_row).points[1])
+        self.assertGreater(len(right), 60)
+        self.assertEqual(self.correction(f"belongs {right}", ReadingRow.objects.latest("pk")).status_code, 200)
 
     def test_all_since_here_goes_one_point_back(self) -> None:
         self.undo(f"r{self.reading.pk}")
