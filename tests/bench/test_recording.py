@@ -188,7 +188,7 @@ class Correcting(BenchTestCase):
         self.assertEqual([reading.struck for reading in self.readings()[1:]], [None, None])
 
     def test_a_measurement_is_named_however_long_its_address_is(self) -> None:
-        names = [f"resistor number {k} of the chain, from the left" for k in (1, 2)]
+        names = [f"resistor number {k} of the chain, from the left" for k in (1, 2, 3)]
         resistors = [part(name, "1k", "5%") for name in names]
         self.run_row = services.start_run(self.person, shaped(Shape.CHAIN, "Long", part("V1", "6"), resistors))
         self.address = self.run_row.get_absolute_url()
