@@ -43,10 +43,10 @@ class Site:
         self.log = (folder / "said").open("ab")
         self.launcher: subprocess.Popen[bytes] | None = None
 
-    def start(self, seconds: float = 60) -> float:
+    def start(self, seconds: float = 180) -> float:
         """Start it, and wait until it answers; after how many seconds it did."""
         begun = time.monotonic()
-        mine = ("DATABASE_URL", "DJANGO_SETTINGS_MODULE")
+        mine = ("DATABASE_URL", "DJANGO_SETTINGS_MODULE", "SECRET_KEY")
         environment = {name: value for name, value in os.environ.items() if name not in mine}
         command = [sys.executable, "-m", "recensor.site.launch", "--empty", "--port", str(self.port)]
         self.launcher = subprocess.Popen(

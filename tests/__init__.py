@@ -2,5 +2,7 @@
 
 from hypothesis import settings
 
-settings.register_profile("project", derandomize=True, deadline=None)
+from tests.samples import samples
+
+settings.register_profile("project", derandomize=True, deadline=None, max_examples=samples(30, 100))
 settings.load_profile("project")

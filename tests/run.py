@@ -29,7 +29,7 @@ HERE = Path(__file__).parent
 MEASURED, UNKNOWN = HERE / "durations.json", 5.0
 
 # The packages of tests that use no database.
-WITHOUT_DATABASE = ("tests.core", "tests.drawing", "tests.formats", "tests.house", "tests.outside")
+WITHOUT_DATABASE = ("tests.core", "tests.formats", "tests.house", "tests.outside")
 
 
 @dataclass(frozen=True)

@@ -61,7 +61,7 @@ ANY_JSON = st.recursive(
 
 
 class Anything(TestCase):
-    @settings(max_examples=samples(100, 300))
+    @settings(max_examples=samples(50, 300))
     @given(ANY_JSON)
     def test_any_json_is_a_document_or_an_error_of_ours(self, tree: object) -> None:
         with self.assertRaises(DocumentError):
@@ -91,7 +91,7 @@ class Anything(TestCase):
 
 
 class Damaged(TestCase):
-    @settings(max_examples=samples(120, 400))
+    @settings(max_examples=samples(50, 400))
     @given(st.sampled_from(TREES), st.data())
     def test_one_or_two_values_replaced_or_taken_out(self, whole: dict, data: st.DataObject) -> None:
         tree = copy.deepcopy(whole)

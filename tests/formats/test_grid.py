@@ -243,7 +243,7 @@ class Hostile(unittest.TestCase):
     def test_a_workbook_with_wrong_bytes_is_a_table_or_refused(self) -> None:
         draw = random.Random(3)
         for content in (xlsx(("a", "b"), (1, "x")), ods(row(cell("a")) + row(cell("1")))):
-            for _ in range(samples(100, 300)):
+            for _ in range(samples(50, 300)):
                 spoilt = bytearray(content)
                 for _ in range(draw.randint(1, 4)):
                     spoilt[draw.randrange(4, len(spoilt))] = draw.randrange(256)

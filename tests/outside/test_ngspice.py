@@ -194,7 +194,7 @@ class ExportedNetlists(TestCase):
                     through = equations.current_from_meshes(element.name, around, by_mesh)
                     self.assertAlmostEqual(through, drop / element.value, places=8)
 
-    @settings(max_examples=samples(120, 500), derandomize=True)
+    @settings(max_examples=samples(60, 500), derandomize=True)
     @given(hostile())
     def test_names_that_spice_takes_for_others_make_no_other_circuit(self, sheet: Sheet) -> None:
         """ngspice as the judge of what was written: every node's voltage, in the order in which nodes are named."""

@@ -283,7 +283,7 @@ class Launched(TestCase):
 
 def environment(folder: Path, **more: str) -> dict[str, str]:
     """That of a person's terminal: without what the tests are run with."""
-    ours = ("DATABASE_URL", "DJANGO_SETTINGS_MODULE", "DJANGO_ALLOW_ASYNC_UNSAFE")
+    ours = ("DATABASE_URL", "DJANGO_SETTINGS_MODULE", "DJANGO_ALLOW_ASYNC_UNSAFE", "SECRET_KEY")
     return {
         **{name: value for name, value in os.environ.items() if name not in ours},
         "RECENSOR_VAR": str(folder),

@@ -173,7 +173,7 @@ class OddInput(BenchTestCase):
 
     def test_random_fields_asked_of_every_address_are_answered(self) -> None:
         draw = random.Random(2026)
-        for number in range(samples(60, 250)):
+        for number in range(samples(40, 250)):
             fields, headers = self.fields(draw), HTMX if number % 3 else {}
             self.answered(self.client.get(draw.choice(self.reads), fields, headers=headers), fields)
 
@@ -187,7 +187,7 @@ class OddInput(BenchTestCase):
             *(f"{self.run_page}readings/{self.reading}/{act}/" for act in ("correction", "answer", "photo")),
             *self.of_pages("", "sheet/", "asked/", "start/"),
         ]
-        for number in range(samples(60, 250)):
+        for number in range(samples(40, 250)):
             fields, headers = self.fields(draw), HTMX if number % 3 else {}
             if number % 5 == 0:
                 sent = draw.randbytes(40) if number % 10 else draw.choice(WORDS).encode()

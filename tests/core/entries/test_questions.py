@@ -112,10 +112,10 @@ class Doubts(TestCase):
         self.assertFalse(any(entered.doubted for entered in came))
 
     def test_clean_benches_are_left_alone_and_slips_are_noticed(self) -> None:
-        asked, count = questions(samples(6, 12))
+        asked, count = questions(samples(4, 12))
         self.assertLessEqual(asked, 0.01 * count)
         for name, slip in SLIPS.items():
-            noticed, wrong = found(samples(6, 12), slip)
+            noticed, wrong = found(samples(4, 12), slip)
             self.assertGreaterEqual(noticed, 0.9 * wrong - 1, name)
 
 
@@ -124,7 +124,7 @@ class Sealed(TestCase):
 
     def test_no_answer_differs_between_circuits_that_differ_only_in_values(self) -> None:
         entries = [(AB, "1.38"), (BC, "-3.03"), (BC, "3030"), (C, "1.38"), (ALL, "0"), (AMPS, "1.389m"), (AMPS, "OL")]
-        for k in range(samples(40, 200)):
+        for k in range(samples(20, 200)):
             values = [f"{100 + 37 * ((k * m) % 211)}" for m in (1, 3, 7)]
             outcomes = []
             for ohms in (["1k", "2k2", "3k3"], values):

@@ -52,7 +52,7 @@ class Coincidences(TestCase):
 
     def test_honest_benches_are_left_alone(self) -> None:
         spoken = 0
-        for seed in range(samples(80, 150)):
+        for seed in range(samples(40, 150)):
             draw = np.random.default_rng([77, seed])
             sheet = draw_sheet(draw)
             meter = SimulatedMeter(SHIPPED["3½-digit manual"], draw)

@@ -27,7 +27,7 @@ class Trial(TestCase):
         for kind in INJECTED:
             if kind in OFTEN_HIDDEN:
                 continue
-            for number in range(samples(2, 5)):
+            for number in range(samples(1, 5)):
                 try:
                     made = case(kind, number)
                 except NoRoomForFaultError:
@@ -47,7 +47,7 @@ class Trial(TestCase):
                 right[kind] += hits[:1] == [0]
                 among[kind] += bool(hits)
         whole = said.total()
-        self.assertGreater(whole, samples(40, 100))
+        self.assertGreater(whole, samples(20, 100))
         self.assertGreaterEqual(right.total(), 0.88 * whole, {k: (right[k], said[k]) for k in said})
         self.assertGreaterEqual(among.total(), 0.95 * whole, {k: (among[k], said[k]) for k in said})
 
@@ -56,7 +56,7 @@ class Trial(TestCase):
         disturbances = {FaultKind.AMMETER_RESISTANCE, FaultKind.VOLTMETER_LOADING}
         named = [
             (number, cause.name)
-            for number in range(samples(30, 80))
+            for number in range(samples(20, 80))
             for cause in explain(assess(case(None, number).run)).causes
             if cause.kind not in disturbances
         ]

@@ -46,6 +46,7 @@ from recensor.core.simulation import SimulatedBench as TrueBench
 from recensor.core.simulation import SimulatedMeter, draw_sheet, draw_values
 from recensor.core.solving import Element, operate, solve
 from recensor.formats.documents.plan import to_tree
+from tests.samples import samples
 from tests.written import part as written_part
 
 DIVIDER = asking_everything(one_line.read("9V: 1k5 + 3k3; 5%"))
@@ -99,7 +100,7 @@ class Safe(TestCase):
             self.assertGreater(len(seen), 20)
 
     @given(st.integers(0, 10_000), st.sampled_from(Way), st.sampled_from(Order), st.data())
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=samples(30, 60), deadline=None)
     def test_jumping_about_in_any_circuit(self, seed: int, way: Way, order: Order, data: st.DataObject) -> None:
         run = Run(sheet_of(seed), meters=MANUAL)
         found = plan(run, order=order, way=way)
@@ -190,7 +191,7 @@ class Few(TestCase):
             self.assertLessEqual(moved, 1.1 * (3 + 23 + 1))
 
     @given(st.integers(0, 10_000))
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=samples(20, 40), deadline=None)
     def test_never_more_than_a_tenth_above_the_best_order_of_a_small_plan(self, seed: int) -> None:
         draw = np.random.default_rng(seed)
         sheet = draw_sheet(draw, least=3, most=4)
@@ -225,7 +226,7 @@ def _stage(bench: Bench, target) -> tuple:
 
 class Openings(TestCase):
     @given(st.integers(0, 10_000), st.sampled_from(Way), st.booleans())
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=samples(30, 60), deadline=None)
     def test_an_ammeter_in_the_gap_reads_the_target_with_its_sign(self, seed: int, way: Way, beside: bool) -> None:
         sheet = sheet_of(seed)
         for setup in sheet.setups.values():

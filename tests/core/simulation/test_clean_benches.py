@@ -63,7 +63,7 @@ class CleanBenches(TestCase):
 
     def test_a_reading_put_off_by_a_twentieth_is_found_where_the_meter_can_tell(self) -> None:
         found = tried = 0
-        for seed in range(samples(100, 300)):
+        for seed in range(samples(50, 300)):
             made, sheet, draw = bench(seed)
             live = [t for t in sheet.asked if not isinstance(t, PartAlone)]
             target = live[int(draw.integers(len(live)))]
