@@ -4,19 +4,15 @@ from django import forms
 from django.http import QueryDict
 
 from recensor.bench.page.question import answer_of_token
-from recensor.core import record
+from recensor.core import lengths, record
 from recensor.core.circuit import LONGEST_SLUG, Target, slug
-from recensor.core.entries import LONGEST_FORMULA, Answer, FormulaError, Repeat, evaluate, named, worked_out
+from recensor.core.entries import Answer, FormulaError, Repeat, evaluate, named, worked_out
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read, to_four_figures
 from recensor.core.quantity import LONGEST_TEXT, QuantityError, parse, parse_beside_chooser
 from recensor.runs.mapping import older_address
 from recensor.runs.queries import RunSnapshot
 from recensor.runs.services import Entry
-from recensor.runs.services.append import LONGEST_REASON
-from recensor.web.fields import (
-    MOST_CHARACTERS,
-)
 from recensor.web.forms import KeyForm
 
 SAID = (Repeat.TRIAL, Repeat.INSTEAD)
@@ -41,12 +37,12 @@ class ReadingForm(forms.Form):
 
     measurement = forms.CharField(required=False, max_length=LONGEST_SLUG)
     key = forms.UUIDField()
-    text = forms.CharField(strip=True, required=False, max_length=MOST_CHARACTERS)
+    text = forms.CharField(strip=True, required=False, max_length=lengths.PROSE)
     answer = forms.CharField(strip=True, required=False, max_length=LONGEST_TEXT)
-    unit = forms.CharField(required=False, max_length=12)
+    unit = forms.CharField(required=False, max_length=lengths.UNIT)
     unit_is_default = forms.BooleanField(required=False)
     range = forms.CharField(required=False, max_length=LONGEST_TEXT)
-    meter = forms.CharField(required=False, max_length=60)
+    meter = forms.CharField(required=False, max_length=lengths.NAME)
     replaces_seen = forms.IntegerField(required=False)
     typed_at = forms.DateTimeField(required=False)
     declared_as = forms.ChoiceField(choices=[(repeat, repeat) for repeat in SAID], required=False)
@@ -152,9 +148,9 @@ class OwnValueForm(forms.Form):
 
     measurement = forms.CharField(max_length=LONGEST_SLUG)
     key = forms.UUIDField()
-    text = forms.CharField(strip=True, required=False, max_length=MOST_CHARACTERS)
-    unit = forms.CharField(required=False, max_length=12)
-    formula = forms.CharField(strip=True, required=False, max_length=LONGEST_FORMULA)
+    text = forms.CharField(strip=True, required=False, max_length=lengths.PROSE)
+    unit = forms.CharField(required=False, max_length=lengths.UNIT)
+    formula = forms.CharField(strip=True, required=False, max_length=lengths.FORMULA)
 
     def __init__(self, data: QueryDict, *, loaded: RunSnapshot) -> None:
         super().__init__(data)
@@ -187,7 +183,7 @@ class ReadingCorrectionForm(forms.Form):
     """A correction of a reading by its name, with a reason where one is given."""
 
     correction = forms.CharField(max_length=LONGEST_SLUG + 20)
-    reason = forms.CharField(required=False, max_length=LONGEST_REASON)
+    reason = forms.CharField(required=False, max_length=lengths.REASON)
 
 
 class CorrectCauseForm(KeyForm):

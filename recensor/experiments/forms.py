@@ -5,13 +5,14 @@ from dataclasses import dataclass
 
 from django import forms
 
+from recensor.core import lengths
 from recensor.core.circuit import Asked, NotationError, Sheet, Target, asking_everything, node_list, slug
 from recensor.core.editing import EditError, accepted, colour_words
 from recensor.core.errors import Refused
 from recensor.core.examples import EXPERIMENTS, Example, circuits
 from recensor.formats import spice
 from recensor.formats.documents import run_document
-from recensor.web.fields import MOST_CHARACTERS, PercentField, against_field, judged_by_field, meter_in_field
+from recensor.web.fields import PercentField, against_field, judged_by_field, meter_in_field
 
 LARGEST_FILE = 1_000_000
 
@@ -22,9 +23,9 @@ UNNAMED = "Circuit"
 class LineForm(forms.Form):
     """A new experiment from one line of text."""
 
-    title = forms.CharField(max_length=120, label="Title")
+    title = forms.CharField(max_length=lengths.TITLE, label="Title")
     line = forms.CharField(
-        max_length=MOST_CHARACTERS, label="Circuit in one line", help_text="9V: 1k + (2k2 | 3k3 + 470) + 100; 5%"
+        max_length=lengths.PROSE, label="Circuit in one line", help_text="9V: 1k + (2k2 | 3k3 + 470) + 100; 5%"
     )
     marked: tuple[str, str, str] | None = None
 
@@ -78,7 +79,7 @@ class ImportForm(forms.Form):
     )
     text = forms.CharField(
         required=False,
-        max_length=MOST_CHARACTERS,
+        max_length=lengths.PROSE,
         label="Or a node list",
         widget=forms.Textarea(attrs={"rows": 5, "spellcheck": "false"}),
         help_text="one part in a line: R1 A B 4k7 5%",
@@ -138,9 +139,9 @@ def file_sheet(file: "forms.UploadedFile") -> Sheet:
 class SettingsForm(forms.Form):
     """What an experiment says beside its circuit."""
 
-    title = forms.CharField(max_length=120, label="Title")
+    title = forms.CharField(max_length=lengths.TITLE, label="Title")
     aim = forms.CharField(
-        max_length=2000, required=False, label="Aim", widget=forms.Textarea(attrs={"rows": 3}), strip=True
+        max_length=lengths.AIM, required=False, label="Aim", widget=forms.Textarea(attrs={"rows": 3}), strip=True
     )
     judged_by = judged_by_field()
     limit = PercentField(label="Limit")
@@ -161,7 +162,7 @@ class AskedForm(forms.Form):
 
     asked = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     which = forms.ChoiceField(required=False, choices=[(which, which) for which in Asked])
-    part = forms.CharField(required=False, max_length=60)
+    part = forms.CharField(required=False, max_length=lengths.NAME)
 
     def __init__(self, *args: object, readings: Iterable[Target], **kwargs: object) -> None:
         super().__init__(*args, **kwargs)

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import models
 from django.urls import reverse
 
-from recensor.core import circuit
+from recensor.core import circuit, lengths
 from recensor.core.circuit import MEASURED, JudgedBy
 from recensor.core.quantity import LONGEST_TEXT
 from recensor.formats.documents import run_document
@@ -51,8 +51,8 @@ class Experiment(models.Model):
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="experiments")
-    title = models.CharField(max_length=120)
-    aim = models.TextField(max_length=2000, blank=True)
+    title = models.CharField(max_length=lengths.TITLE)
+    aim = models.TextField(max_length=lengths.AIM, blank=True)
     judged_by = models.CharField(max_length=12, default=JudgedBy.PERCENT)
     limit = models.CharField(max_length=LONGEST_TEXT, default="5 %")
     against = models.CharField(max_length=12, default=MEASURED)

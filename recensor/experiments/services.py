@@ -3,7 +3,7 @@
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 
-from recensor.core import circuit
+from recensor.core import circuit, lengths
 from recensor.core.circuit import Target, all_readings, asking_everything, readings_of_set
 from recensor.core.errors import Refused
 from recensor.experiments.models import Experiment, SheetRow, Version
@@ -18,7 +18,7 @@ def make_experiment(owner: User, sheet: circuit.Sheet, aim: str = "") -> Experim
     asking = sheet if sheet.asked else asking_everything(sheet)
     experiment = Experiment.objects.create(
         owner=owner,
-        title=sheet.title[:120] or "Experiment",
+        title=sheet.title[: lengths.TITLE] or "Experiment",
         aim=aim,
         judged_by=sheet.judge.by,
         limit=sheet.judge.limit.text,

@@ -16,6 +16,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import NamedTuple
 
+from recensor.core import lengths
 from recensor.core.circuit import (
     CURRENT_SOURCE,
     DIODE,
@@ -105,7 +106,7 @@ def read(text: str) -> Imported:
     if len(text) > LONGEST_FILE:
         raise NetlistError(f"The file is longer than {LONGEST_FILE} characters.", 1)
     title, *_ = text.splitlines() or [""]
-    title = title.strip()[:120] or "Netlist"
+    title = title.strip()[: lengths.TITLE] or "Netlist"
     if noted := _noted(text, title):
         over = [f"line {number}: {words[0]}" for number, words in _statements(text) if _is_passed_over(words)]
         return Imported(noted, tuple(over))

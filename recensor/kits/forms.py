@@ -4,11 +4,12 @@ from decimal import Decimal
 
 from django import forms
 
+from recensor.core import lengths
 from recensor.core.meters import AccuracyError, parse_accuracy
 from recensor.core.quantity import LONGEST_TEXT, OHM, Quantity, QuantityError, parse_beside_chooser
 from recensor.core.resistors.preferred_values import SERIES
 from recensor.kits.services import Parts
-from recensor.web.fields import MOST_CHARACTERS, CountField, PercentField, QuantityField, RatingField
+from recensor.web.fields import CountField, PercentField, QuantityField, RatingField
 
 OWN_VALUES = "own"
 
@@ -98,9 +99,9 @@ class PartForm(forms.Form):
     """One measured part on the sorting table."""
 
     key = forms.UUIDField()
-    text = forms.CharField(strip=True, required=False, max_length=MOST_CHARACTERS)
+    text = forms.CharField(strip=True, required=False, max_length=lengths.PROSE)
     answer = forms.CharField(strip=True, required=False, max_length=LONGEST_TEXT)
-    unit = forms.CharField(required=False, max_length=12)
+    unit = forms.CharField(required=False, max_length=lengths.UNIT)
 
     ambiguity = None
 

@@ -4,6 +4,7 @@ from django.conf import settings
 from django.db import models
 from django.urls import reverse
 
+from recensor.core import lengths
 from recensor.core.figures import stated
 from recensor.core.quantity import LONGEST_TEXT, OHM
 from recensor.web.append_only import AppendOnly
@@ -77,7 +78,7 @@ class SortedPart(AppendOnly):
 
     sorting = models.ForeignKey(Sorting, on_delete=models.PROTECT, related_name="entries")
     text = models.CharField(max_length=LONGEST_TEXT)
-    unit = models.CharField(max_length=12, blank=True)
+    unit = models.CharField(max_length=lengths.UNIT, blank=True)
     value = models.DecimalField(max_digits=30, decimal_places=15)
     resolution = models.DecimalField(max_digits=30, decimal_places=15)
     takes_back = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="taken_back_by")

@@ -6,6 +6,7 @@ from typing import Any
 
 from django import forms
 
+from recensor.core import lengths
 from recensor.core import meters as core
 from recensor.core.errors import Refused
 from recensor.core.figures import plainly
@@ -44,8 +45,8 @@ class AccuracyField(forms.CharField):
 class MeterForm(forms.Form):
     """An instrument: its name, its number, when it was calibrated, and of which kind it is."""
 
-    name = forms.CharField(max_length=60, label="Name", help_text="as you call it at the bench: DMM 4")
-    number = forms.CharField(max_length=60, required=False, label="Instrument number")
+    name = forms.CharField(max_length=lengths.NAME, label="Name", help_text="as you call it at the bench: DMM 4")
+    number = forms.CharField(max_length=lengths.NAME, required=False, label="Instrument number")
     calibrated = forms.DateField(
         required=False, label="Calibrated on", widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
     )

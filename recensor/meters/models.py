@@ -4,6 +4,7 @@ from django.conf import settings
 from django.db import models
 from django.urls import reverse
 
+from recensor.core import lengths
 from recensor.web.append_only import InsertOnly
 
 
@@ -39,8 +40,8 @@ class Meter(models.Model):
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="meters")
-    name = models.CharField(max_length=60, db_collation="utf8mb4_bin")
-    number = models.CharField(max_length=60, blank=True)
+    name = models.CharField(max_length=lengths.NAME, db_collation="utf8mb4_bin")
+    number = models.CharField(max_length=lengths.NAME, blank=True)
     calibrated = models.DateField(null=True)
     profile = models.ForeignKey(ProfileRow, on_delete=models.PROTECT, null=True, related_name="meters")
 

@@ -13,7 +13,6 @@ from recensor.web.transactions import atomic_with_retry
 
 # Everybody chooses among them.
 MOST_METERS, MOST_PROFILES = 60, 60
-LONGEST_METER = 60
 
 
 def meter_named(owner: User, name: str) -> Meter | None:

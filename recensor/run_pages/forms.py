@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from django import forms
 
-from recensor.core import safety
+from recensor.core import lengths, safety
 from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Sheet
 from recensor.core.editing import accepted, colour_words
 from recensor.core.errors import Refused
@@ -15,7 +15,6 @@ from recensor.kits.models import Kit
 from recensor.kits.stock import from_kit
 from recensor.runs.services.change_circuit import CHANGES
 from recensor.web.fields import (
-    MOST_CHARACTERS,
     PercentField,
     RatingField,
     against_field,
@@ -30,7 +29,7 @@ class BeginRunForm(forms.Form):
 
     key = forms.UUIDField(required=False, widget=forms.HiddenInput, initial=uuid.uuid4)
     line = forms.CharField(
-        max_length=MOST_CHARACTERS,
+        max_length=lengths.PROSE,
         required=False,
         label="Circuit in one line",
         widget=forms.TextInput(
@@ -49,7 +48,9 @@ class BeginRunForm(forms.Form):
         help_text="a run document, or a SPICE netlist",
         widget=forms.FileInput(attrs={"data-largest": LARGEST_FILE}),
     )
-    title = forms.CharField(max_length=120, required=False, label="Title", help_text="the line itself, if left empty")
+    title = forms.CharField(
+        max_length=lengths.TITLE, required=False, label="Title", help_text="the line itself, if left empty"
+    )
     rating = RatingField(
         required=False, label="Rating of the resistors", help_text="¼ W is taken if nothing is written"
     )
@@ -67,7 +68,7 @@ class BeginRunForm(forms.Form):
     against = against_field(required=False)
     meter_in = meter_in_field()
     meter = forms.CharField(
-        max_length=60,
+        max_length=lengths.NAME,
         required=False,
         label="Meter",
         help_text="one of yours, by its name",
@@ -102,7 +103,7 @@ class BeginRunForm(forms.Form):
 
     def _circuit(self, cleaned: dict[str, object]) -> Sheet | None:
         line, file = str(cleaned.get("line") or ""), cleaned.get("file")
-        title = str(cleaned.get("title") or "") or line[:120]
+        title = str(cleaned.get("title") or "") or line[: lengths.TITLE]
         at = "file" if file and not line else "line"
         if not line and not file:
             self.add_error("line", "Write the circuit in one line: the source, a colon, the resistors. 9V: 470 is one.")
@@ -122,7 +123,7 @@ class BeginRunForm(forms.Form):
             meter_in = bool(cleaned.get("meter_in"))
             judge = Judge(JudgedBy(by), cleaned.get("limit") or judge.limit, Basis(against), meter_in)
         parts = {name: self._said(part, cleaned) for name, part in sheet.parts.items()}
-        return replace(sheet, title=title[:120] or sheet.title or "Circuit", judge=judge, parts=parts)
+        return replace(sheet, title=title[: lengths.TITLE] or sheet.title or "Circuit", judge=judge, parts=parts)
 
     @staticmethod
     def _said(part: Part, cleaned: dict[str, object]) -> Part:
@@ -135,13 +136,13 @@ class StartRunForm(KeyForm):
     """How a run of an experiment starts: with which meter, and out of which kit."""
 
     kit = forms.ModelChoiceField(Kit.objects.all(), required=False)
-    meter = forms.CharField(max_length=60, required=False)
+    meter = forms.CharField(max_length=lengths.NAME, required=False)
 
 
 class CorrectionForm(KeyForm):
     """What a part always was: each of its fields as it should have been typed."""
 
-    part = forms.CharField(max_length=60)
+    part = forms.CharField(max_length=lengths.NAME)
     name = forms.CharField(max_length=20, label="Name")
     value = forms.CharField(max_length=LONGEST_TEXT, required=False)
     tolerance = forms.CharField(max_length=LONGEST_TEXT, required=False)
@@ -160,10 +161,10 @@ NEEDS_WHAT = ("exchange", "parallel", "series", "set")
 class ChangeForm(KeyForm):
     """What happens to a part from now on, and by what."""
 
-    setup = forms.CharField(max_length=60, required=False)
-    part = forms.CharField(max_length=60, error_messages={"required": "Choose the part that is changed."})
+    setup = forms.CharField(max_length=lengths.NAME, required=False)
+    part = forms.CharField(max_length=lengths.NAME, error_messages={"required": "Choose the part that is changed."})
     what_happens = forms.ChoiceField(choices=[(name, change.words) for name, change in CHANGES.items()])
-    what = forms.CharField(max_length=60, required=False)
+    what = forms.CharField(max_length=lengths.NAME, required=False)
 
     def clean(self) -> dict[str, object]:
         """What brings another part or value needs it to be written."""
@@ -177,17 +178,17 @@ class MoreForm(KeyForm):
     """What is to be read besides: a part's line, or setups held against each other; the editor's act by its name."""
 
     more = forms.ChoiceField(choices=[(name, name) for name in ("sweep", "hold")])
-    setup = forms.CharField(max_length=60)
-    part = forms.CharField(max_length=60, required=False)
+    setup = forms.CharField(max_length=lengths.NAME)
+    part = forms.CharField(max_length=lengths.NAME, required=False)
     first_setting = forms.CharField(max_length=LONGEST_TEXT, required=False)
     last_setting = forms.CharField(max_length=LONGEST_TEXT, required=False)
     rows = forms.CharField(max_length=10, required=False)
     rule = forms.CharField(max_length=40, required=False)
-    other = forms.CharField(max_length=60, required=False)
+    other = forms.CharField(max_length=lengths.NAME, required=False)
 
 
 class SetupForm(KeyForm):
     """Another setup, and the one that it is like at first."""
 
-    name = forms.CharField(max_length=60, required=False)
-    setup = forms.CharField(max_length=60, required=False)
+    name = forms.CharField(max_length=lengths.NAME, required=False)
+    setup = forms.CharField(max_length=lengths.NAME, required=False)

@@ -8,6 +8,7 @@ from django.db import models
 from django.db.models import OuterRef, Subquery
 from django.urls import reverse
 
+from recensor.core import lengths
 from recensor.core.circuit import MEASURED, JudgedBy
 from recensor.core.quantity import LONGEST_TEXT
 from recensor.experiments.models import Experiment, SheetRow
@@ -40,7 +41,7 @@ class RunRow(models.Model):
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="runs")
-    title = models.CharField(max_length=120)
+    title = models.CharField(max_length=lengths.TITLE)
     experiment = models.ForeignKey(Experiment, on_delete=models.SET_NULL, null=True, related_name="runs")
     version = models.PositiveIntegerField(null=True)
     sealed = models.BooleanField(default=False)
@@ -178,7 +179,7 @@ class ReadingRow(AtTarget):
     run = models.ForeignKey(RunRow, on_delete=models.PROTECT, related_name="readings")
     run_sheet = models.ForeignKey(RunSheet, on_delete=models.PROTECT, related_name="readings")
     text = models.CharField(max_length=LONGEST_TEXT)
-    unit = models.CharField(max_length=12, blank=True)
+    unit = models.CharField(max_length=lengths.UNIT, blank=True)
     unit_supplied = models.BooleanField(default=False)
     value = models.DecimalField(max_digits=30, decimal_places=15, null=True)
     resolution = models.DecimalField(max_digits=30, decimal_places=15, null=True)
@@ -187,7 +188,7 @@ class ReadingRow(AtTarget):
     profile = models.ForeignKey(ProfileRow, on_delete=models.PROTECT, null=True, related_name="readings")
     look = models.BooleanField(default=False)
     question = models.CharField(max_length=12, choices=Question.choices, blank=True, db_default="")
-    note = models.CharField(max_length=200, blank=True)
+    note = models.CharField(max_length=lengths.REASON, blank=True)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="readings")
     typed = models.DateTimeField(null=True)
     time = models.DateTimeField()
@@ -225,7 +226,7 @@ class ActRow(AppendOnly):
 
     run = models.ForeignKey(RunRow, on_delete=models.PROTECT, related_name="acts")
     kind = models.CharField(max_length=12, choices=Kind.choices)
-    reason = models.CharField(max_length=200, blank=True)
+    reason = models.CharField(max_length=lengths.REASON, blank=True)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="acts")
     time = models.DateTimeField()
     key = models.UUIDField(default=uuid.uuid4)
@@ -292,8 +293,8 @@ class OwnValue(AtTarget):
 
     run = models.ForeignKey(RunRow, on_delete=models.PROTECT, related_name="own_values")
     text = models.CharField(max_length=LONGEST_TEXT)
-    unit = models.CharField(max_length=12, blank=True)
-    formula = models.CharField(max_length=120, blank=True)
+    unit = models.CharField(max_length=lengths.UNIT, blank=True)
+    formula = models.CharField(max_length=lengths.FORMULA, blank=True)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="own_values")
     time = models.DateTimeField()
     key = models.UUIDField()
@@ -337,7 +338,7 @@ class RunText(AppendOnly):
 
     run = models.ForeignKey(RunRow, on_delete=models.PROTECT, related_name="texts")
     kind = models.CharField(max_length=12, choices=Kind.choices)
-    text = models.TextField(max_length=20_000, blank=True)
+    text = models.TextField(max_length=lengths.PROSE, blank=True)
     found = models.ForeignKey("self", on_delete=models.PROTECT, null=True, related_name="found_by")
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="run_texts")
     time = models.DateTimeField()

@@ -8,7 +8,7 @@ from typing import Any
 from django.db.models import F, Model, QuerySet
 from PIL import Image
 
-from recensor.core import safety
+from recensor.core import lengths, safety
 from recensor.core.circuit import has_place
 from recensor.core.editing import accepted
 from recensor.core.judgement import assess
@@ -18,7 +18,6 @@ from recensor.experiments.queries import sheet_of
 from recensor.formats.documents import run_document
 from recensor.formats.documents.checksum import checksum
 from recensor.formats.documents.kept_assessment import as_it_was, kept_causes
-from recensor.formats.documents.reader import MOST_PROSE
 from recensor.kits import sorting_table
 from recensor.kits.models import SortedPart, Sorting
 from recensor.meters.models import ProfileRow
@@ -129,8 +128,8 @@ def _on_a_board(row: BoardState) -> None:
 
 
 def _is_text(row: RunText) -> None:
-    if len(row.text) > MOST_PROSE:
-        raise ValueError(f"it is longer than {MOST_PROSE} characters")
+    if len(row.text) > lengths.PROSE:
+        raise ValueError(f"it is longer than {lengths.PROSE} characters")
 
 
 def _goes_back(row: Version) -> None:

@@ -10,8 +10,6 @@ from recensor.core.quantity import WATT, Quantity, QuantityError, parse_percent,
 
 MOST_DIGITS = 8
 
-# A client may send anything; longer than this it is not even looked at.
-MOST_CHARACTERS = 20_000
 
 _VULGAR = re.compile(r"([0-9]{1,2}) ?[/⁄] ?([0-9]{1,2}) ?[Ww]?")
 _SIGNS = {"½": "1/2", "¼": "1/4", "⅛": "1/8"}

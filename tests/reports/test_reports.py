@@ -17,6 +17,7 @@ from django.test import TestCase
 from PIL import Image
 from pypdf import PdfReader
 
+from recensor.core import lengths
 from recensor.core.circuit import asking_everything, one_line
 from recensor.core.editing import accepted
 from recensor.core.examples import circuits
@@ -27,7 +28,6 @@ from recensor.experiments.queries import sheet_of
 from recensor.experiments.services import make_experiment
 from recensor.formats.documents import run_document
 from recensor.formats.documents.checksum import checksum, printed
-from recensor.formats.documents.reader import MOST_PROSE
 from recensor.meters.services import keep_meter
 from recensor.reports import prose
 from recensor.reports.content import ONE_PAGE, loaded_from, report
@@ -75,7 +75,7 @@ class Prose(TestCase):
             written(3, 610): 0,
             f"{written(3, 400)}\n" * 4: 3 * 401,
         }.items():
-            made = rendered(text[:MOST_PROSE])
+            made = rendered(text[: lengths.PROSE])
             self.assertEqual(made.count("<td>") + made.count("<th>"), cells)
             if not cells:
                 self.assertIn("|a|a", made)

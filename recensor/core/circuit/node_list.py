@@ -28,6 +28,7 @@ import re
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from recensor.core import lengths
 from recensor.core.circuit.kinds import KINDS, RESISTOR, Kind, kind_called, kind_of_name, kind_of_unit
 from recensor.core.circuit.one_line import NAME, REFERENCE, SETUP, UNMARKED
 from recensor.core.circuit.parts import Part
@@ -47,7 +48,6 @@ _BEHIND = re.compile(
     r"(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+internal\s+(?P<internal>\S+))?"
     rf"(?:\s+compliance\s+(?P<compliance>\S+))?(?:\s+limit\s+(?P<limit>\S+))?(?:\s+(?P<adjustable>adjustable))?(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
 )
-_LONGEST_NAME = 60
 _OPEN, _CLOSED = "open", "closed"
 
 
@@ -240,7 +240,7 @@ def _wire(name: str, behind: list[str]) -> Part | None:
 
 def _is_usable(name: str) -> bool:
     """Whether a quoted name is one that a run document takes."""
-    return bool(name.strip()) and name == name.strip() and len(name) <= _LONGEST_NAME and name.isprintable()
+    return bool(name.strip()) and name == name.strip() and len(name) <= lengths.NAME and name.isprintable()
 
 
 def _kind(name: str, value: str, text: str | None, number: int) -> Kind:

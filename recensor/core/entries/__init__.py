@@ -1,7 +1,7 @@
 """What is typed at the bench: where it belongs, what it is beside what stands, what is odd, how it is corrected."""
 
 from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, words
-from recensor.core.entries.formula import LONGEST_FORMULA, FormulaError, Remark, evaluate, worked_out
+from recensor.core.entries.formula import FormulaError, Remark, evaluate, worked_out
 from recensor.core.entries.location import PlaceError, named, of_part, place
 from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query, source_at
 from recensor.core.entries.recording import Entered, enter, found_otherwise, is_turned_up, setting_of, turned_at
@@ -9,7 +9,6 @@ from recensor.core.entries.repeat import Repeat, classify_repeat, nothing, stand
 from recensor.core.entries.units import bare_units
 
 __all__ = [
-    "LONGEST_FORMULA",
     "Answer",
     "AnswerKind",
     "CorrectionKind",

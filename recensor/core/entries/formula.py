@@ -9,13 +9,12 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from recensor.core import lengths
 from recensor.core.errors import Refused
 from recensor.core.figures import rounded, with_digits
 from recensor.core.judgement import Calculated
 from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, Quantity, QuantityError, parse
 from recensor.core.sentences import say
-
-LONGEST_FORMULA = 120
 
 _TOKEN = re.compile(r"\s*(?:([-+*/|()])|([^-+*/|()\s][^-+*/|()]*))")
 _SAME_SIGNS = str.maketrans({"×": "*", "·": "*", "÷": "/", ":": "/", "−": "-", "–": "-", "∥": "|", "=": " "})
@@ -104,8 +103,8 @@ def evaluate(formula: str, unit: str) -> float:
     >>> round(evaluate("9.02/4.7k", AMPERE), 7), round(evaluate("1k + (2k2 | 3k3)", OHM))
     (0.0019191, 2320)
     """
-    if len(formula) > LONGEST_FORMULA:
-        raise FormulaError(say("entries.formula_at_most_characters", longest_formula=LONGEST_FORMULA))
+    if len(formula) > lengths.FORMULA:
+        raise FormulaError(say("entries.formula_at_most_characters", longest_formula=lengths.FORMULA))
     tokens = _tokens(formula.translate(_SAME_SIGNS))
     term = _FormulaReader(tokens).whole()
     wanted = _DIMENSIONS.get(unit)
@@ -174,7 +173,7 @@ class _FormulaReader:
     def _number(self) -> _Term:
         if self._next("("):
             self.depth += 1
-            if self.depth > LONGEST_FORMULA // 2:
+            if self.depth > lengths.FORMULA // 2:
                 raise FormulaError(say("entries.too_many_parentheses"))
             term = self._sum()
             if not self._next(")"):

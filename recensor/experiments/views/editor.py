@@ -6,6 +6,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
+from recensor.core import lengths
 from recensor.core.circuit import Sheet
 from recensor.core.errors import Refused
 from recensor.experiments import queries, services
@@ -14,7 +15,6 @@ from recensor.experiments.editor_page import Editor, Refusal, editor_page, refus
 from recensor.experiments.models import Experiment
 from recensor.experiments.views import CHANGE, is_sealed, of_experiment
 from recensor.people.requests import SignedIn
-from recensor.web.fields import MOST_CHARACTERS
 from recensor.web.refusals import run_or_refuse
 
 MOVES: dict[str, Callable[[Experiment], None]] = {"undo": services.undo, "redo": services.redo}
@@ -29,7 +29,7 @@ def experiment(request: SignedIn, experiment: Experiment) -> HttpResponse:
         return _render(request, experiment, page)
     name = request.POST.get("act", "")
     takes = ACTS[name].takes if name in ACTS else ()
-    typed = {field: request.POST.get(field, "")[:MOST_CHARACTERS] for field in (*COMMON, *takes)}
+    typed = {field: request.POST.get(field, "")[: lengths.PROSE] for field in (*COMMON, *takes)}
 
     def done(changed: Sheet | None) -> HttpResponse:
         if not request.htmx:

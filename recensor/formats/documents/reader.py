@@ -6,16 +6,13 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any, TypeVar
 
+from recensor.core import lengths
 from recensor.core.errors import Refused
 from recensor.core.quantity import Quantity, QuantityError, parse, parse_percent
 
 # A document is not longer than this, and no list or table in it without a limit of its own.
 MOST_BYTES, MOST_MEMBERS = 64_000_000, 10_000
 
-LONGEST_NAME = 60
-
-# Notes and conclusions are not longer than this, in characters.
-MOST_PROSE = 20_000
 
 # Keys of other programs: kept at the top of a document, and ignored everywhere.
 IGNORED = "x-"
@@ -84,9 +81,9 @@ class DocumentPlace:
         return name
 
     def _check_name(self, name: str) -> None:
-        if not name.strip() or name != name.strip() or len(name) > LONGEST_NAME or not name.isprintable():
-            words = f"is no usable name: up to {LONGEST_NAME} printable characters, no spaces around them"
-            raise self.error(f"{name[: LONGEST_NAME + 10]!r} {words}")
+        if not name.strip() or name != name.strip() or len(name) > lengths.NAME or not name.isprintable():
+            words = f"is no usable name: up to {lengths.NAME} printable characters, no spaces around them"
+            raise self.error(f"{name[: lengths.NAME + 10]!r} {words}")
 
     def table(self, required: tuple[str, ...], optional: tuple[str, ...] = ()) -> dict[str, "DocumentPlace"]:
         """The members of an object with fixed keys."""
@@ -130,8 +127,8 @@ class DocumentPlace:
     def prose(self) -> str:
         """A text of several lines, perhaps empty."""
         text = self.text(empty=True)
-        if len(text) > MOST_PROSE:
-            raise self.error(f"is longer than {MOST_PROSE} characters")
+        if len(text) > lengths.PROSE:
+            raise self.error(f"is longer than {lengths.PROSE} characters")
         return text
 
     def choice(self, *choices: str) -> str:

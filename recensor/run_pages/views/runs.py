@@ -8,6 +8,7 @@ from django.urls import reverse
 from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from recensor.core import lengths
 from recensor.core.errors import Refused
 from recensor.core.plan import Order
 from recensor.experiments.models import Experiment
@@ -18,7 +19,6 @@ from recensor.runs.access import run_view
 from recensor.runs.models import RunRow
 from recensor.runs.standing import RunFilter, books_of
 from recensor.web.drawings import of_setup
-from recensor.web.fields import MOST_CHARACTERS
 from recensor.web.forms import KeyForm
 from recensor.web.refusals import UNPROCESSABLE, first_error, run_or_refuse
 
@@ -44,7 +44,7 @@ SHAPES = (
 @require_GET
 def runs(request: SignedIn) -> HttpResponse:
     """The person's runs, newest first, each with how it stands and what comes next in it."""
-    words, shows_away = request.GET.get("q", "").strip()[:120], request.GET.get("show") == "put away"
+    words, shows_away = request.GET.get("q", "").strip()[: lengths.TITLE], request.GET.get("show") == "put away"
     query_set, order = queries.runs_of(request.user, words, put_away=shows_away), Order(request.user.reading_order)
     stands, number = request.GET.get("stands", ""), request.GET.get("page")
     if stands in set(RunFilter):
@@ -71,7 +71,7 @@ def runs(request: SignedIn) -> HttpResponse:
 def new_run(request: SignedIn) -> HttpResponse:
     """Begin a run; what was typed stays when something is wrong with it."""
     if request.method != "POST":
-        line, meter = request.GET.get("line", "")[:MOST_CHARACTERS], queries.last_meter(request.user)
+        line, meter = request.GET.get("line", "")[: lengths.PROSE], queries.last_meter(request.user)
         return _render_new_run(request, BeginRunForm(initial={"line": line, "meter": meter}), 200)
     form = BeginRunForm(request.POST, request.FILES)
 
@@ -123,7 +123,7 @@ def begin_on_board(request: SignedIn) -> HttpResponse:
 @require_POST
 def preview(request: SignedIn) -> HttpResponse:
     """The circuit as far as the line describes one."""
-    form = BeginRunForm({"line": request.POST.get("line", "")[:MOST_CHARACTERS], "simulated": "on"})
+    form = BeginRunForm({"line": request.POST.get("line", "")[: lengths.PROSE], "simulated": "on"})
     return render(request, "run_pages/_preview.html", _drawing_of(request, form))
 
 

@@ -5,11 +5,10 @@ from datetime import datetime
 
 from django.utils import timezone
 
+from recensor.core import lengths
 from recensor.core.errors import Refused
 from recensor.people.models import User
 from recensor.runs.models import ActLine, ActRow, RunRow
-
-LONGEST_REASON = 200
 
 
 def append_act(
@@ -23,8 +22,8 @@ def append_act(
     time: datetime | None = None,
 ) -> ActRow:
     """Append an act; its lines follow. Raises `Refused` for a reason that is too long."""
-    if len(reason) > LONGEST_REASON:
-        raise Refused(f"The reason is {len(reason)} characters long; keep it under {LONGEST_REASON}.")
+    if len(reason) > lengths.REASON:
+        raise Refused(f"The reason is {len(reason)} characters long; keep it under {lengths.REASON}.")
     act = ActRow(
         run=run,
         kind=kind,

@@ -11,18 +11,19 @@ from dataclasses import dataclass
 
 from django.utils import timezone
 
+from recensor.core import lengths
 from recensor.core.circuit import Rule, Sheet, has_place
 from recensor.core.editing import EditError, edits, held_against, setup_changes
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read
 from recensor.experiments.acts import ACTS, Typed
 from recensor.experiments.models import SheetRow
-from recensor.meters.services import LONGEST_METER, meter_named
+from recensor.meters.services import meter_named
 from recensor.people.models import User
 from recensor.runs import queries
 from recensor.runs.models import ActRow, RunRow, RunSheet
 from recensor.runs.queries import RunSnapshot
-from recensor.runs.services.append import LONGEST_REASON, append_act, is_done
+from recensor.runs.services.append import append_act, is_done
 from recensor.runs.services.record import record_reading
 from recensor.runs.services.start import follow, numbered_key, start_run, take_back
 from recensor.web.transactions import atomic_with_retry
@@ -102,7 +103,7 @@ def take_back_change(run: RunRow, author: User, act: ActRow) -> None:
     queries.load_locked(run)
     if ActRow.objects.filter(undoes=act).exists():
         raise Refused("This is taken back already.")
-    append_act(run, author, ActRow.Kind.UNDO, f"taken back: {act.reason}"[:LONGEST_REASON], undoes=act)
+    append_act(run, author, ActRow.Kind.UNDO, f"taken back: {act.reason}"[: lengths.REASON], undoes=act)
     take_back(run, author, act)
 
 
@@ -111,8 +112,8 @@ def rename(run: RunRow, title: str) -> None:
     """Give the run another title."""
     queries.lock(run)
     title = title.strip()
-    if not title or len(title) > 120:
-        raise Refused("A title has 1 to 120 characters.")
+    if not title or len(title) > lengths.TITLE:
+        raise Refused(f"A title has 1 to {lengths.TITLE} characters.")
     run.title = title
     run.save(update_fields=["title"])
 
@@ -122,8 +123,8 @@ def choose_meter(run: RunRow, author: User, name: str) -> None:
     """The meter that readings are taken with from now on; none where no name is given."""
     queries.lock(run)
     name = name.strip()
-    if len(name) > LONGEST_METER:
-        raise Refused(f"A meter's name has at most {LONGEST_METER} characters.")
+    if len(name) > lengths.NAME:
+        raise Refused(f"A meter's name has at most {lengths.NAME} characters.")
     run.meter = meter_named(author, name)
     run.save(update_fields=["meter"])
 

@@ -3,6 +3,7 @@
 import uuid
 from dataclasses import replace
 
+from recensor.core import lengths
 from recensor.core.errors import Refused
 from recensor.core.faults import Cause, Correction, Rebuilt, Reentered, Restated, Struck, explain
 from recensor.experiments.models import SheetRow
@@ -10,7 +11,7 @@ from recensor.people.models import User
 from recensor.runs import queries
 from recensor.runs.models import ActLine, ActRow, RunRow, RunSheet
 from recensor.runs.queries import RunSnapshot
-from recensor.runs.services.append import LONGEST_REASON, append_act, append_line, is_done
+from recensor.runs.services.append import append_act, append_line, is_done
 from recensor.runs.services.correct import made_instead
 from recensor.runs.services.start import follow
 from recensor.web.transactions import atomic_with_retry
@@ -40,7 +41,7 @@ def correct_cause(run: RunRow, author: User, token: str, key: uuid.UUID | None) 
 def _carry_out(
     run: RunRow, author: User, loaded: RunSnapshot, cause: Cause, correction: Correction, key: uuid.UUID | None
 ) -> None:
-    reason = cause.name[:LONGEST_REASON]
+    reason = cause.name[: lengths.REASON]
     if isinstance(correction, Reentered):
         _reenter(run, author, loaded, correction, reason, key)
     elif isinstance(correction, Struck):

@@ -7,7 +7,7 @@ from datetime import date
 
 from django.utils import timezone
 
-from recensor.core import meters, record, safety
+from recensor.core import lengths, meters, record, safety
 from recensor.core.boards import Built, Piece
 from recensor.core.circuit import Sheet
 from recensor.core.editing import accepted
@@ -15,16 +15,14 @@ from recensor.core.errors import Refused
 from recensor.formats.documents.board import board_tree, placements_tree
 from recensor.meters.models import Meter
 from recensor.meters.queries import profile_of
-from recensor.meters.services import LONGEST_METER, keep_meter, keep_profile, meter_named, shipped
+from recensor.meters.services import keep_meter, keep_profile, meter_named, shipped
 from recensor.people.models import User
 from recensor.runs import mapping
 from recensor.runs.models import ActLine, ActRow, BoardState, OwnValue, ReadingRow, RunRow, RunText, Sighting
-from recensor.runs.services.append import LONGEST_REASON, append_act, append_line
+from recensor.runs.services.append import append_act, append_line
 from recensor.runs.services.import_readings import LONGEST_NOTE, MOST_READINGS
 from recensor.runs.services.start import numbered_key, start_run
 from recensor.web.transactions import atomic_with_retry
-
-_LONGEST_TITLE, _LONGEST_NUMBER = 120, 60
 
 
 def left_behind(run: record.Run) -> Iterator[str]:
@@ -62,11 +60,11 @@ def import_run(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Ru
         raise Refused(f"It has {len(run.readings)} readings; a run is brought in with at most {MOST_READINGS}.")
     accepted(run.sheet)  # what no experiment may be, no run is
     for name in {*run.meters, *(reading.meter for reading in run.readings if reading.meter)}:
-        if len(name) > LONGEST_METER:
-            raise Refused(f"A meter's name has at most {LONGEST_METER} letters, not {len(name)}: “{name[:40]}…”.")
+        if len(name) > lengths.NAME:
+            raise Refused(f"A meter's name has at most {lengths.NAME} letters, not {len(name)}: “{name[:40]}…”.")
     own = {name: _instrument(owner, name, profile) for name, profile in run.meters.items()}
     only = next(iter(own.values())) if len(own) == 1 else None
-    sheet = replace(run.sheet, title=run.sheet.title[:_LONGEST_TITLE] or "Run")
+    sheet = replace(run.sheet, title=run.sheet.title[: lengths.TITLE] or "Run")
     row = start_run(owner, sheet, only.name if only else "", key=key, simulated=run.simulated,
                     own_calculations=bool(run.claims))  # fmt: skip
     if row.readings.exists():
@@ -75,7 +73,7 @@ def import_run(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Ru
     now = timezone.now()
     for number, claim in enumerate(run.claims):
         OwnValue(run=row, **mapping.columns_of(claim.target), text=claim.value.text, unit=claim.value.beside,
-                 formula=(claim.formula or "")[:120], author=owner, time=now,
+                 formula=(claim.formula or "")[: lengths.FORMULA], author=owner, time=now,
                  key=numbered_key(row, -1 - number)).save()  # fmt: skip
     for seen in run.seen:
         Sighting(run=row, setup=seen.setup, part=seen.part, light=seen.light, author=owner, time=now).save()
@@ -91,9 +89,9 @@ def import_run(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Ru
 def _instrument(owner: User, name: str, profile: meters.Profile) -> Meter:
     """The owner's meter of a name and a profile, made where they have none; beside one that is another by its name."""
     instrument = profile.instrument
-    number = (instrument.number or "")[:_LONGEST_NUMBER]
+    number = (instrument.number or "")[: lengths.NAME]
     profile = replace(profile, instrument=meters.Instrument())
-    for called in (name, f"{name[: LONGEST_METER - 12]} from a file"):
+    for called in (name, f"{name[: lengths.NAME - 12]} from a file"):
         meter = owner.meters.filter(name=called).select_related("profile").first()
         if meter is None:
             kept = None
@@ -134,7 +132,7 @@ def _readings(row: RunRow, owner: User, run: record.Run, own: Mapping[str, Meter
         if reading.struck:
             by = instead.get(number)
             kind = ActRow.Kind.REPLACE if by else ActRow.Kind.STRIKE
-            act = append_act(row, owner, kind, reading.struck.reason[:LONGEST_REASON],
+            act = append_act(row, owner, kind, reading.struck.reason[:lengths.REASON],
                              time=mapping.aware(reading.struck.time, now))  # fmt: skip
             effect = ActLine.Effect.REPLACE if by else ActLine.Effect.STRIKE
             append_line(act, readings[number].pk, effect, by.pk if by else None)

@@ -5,9 +5,9 @@ from collections.abc import Sequence
 
 from django.utils import timezone
 
-from recensor.core import record
+from recensor.core import lengths, record
 from recensor.core.errors import Refused
-from recensor.meters.services import LONGEST_METER, meter_named
+from recensor.meters.services import meter_named
 from recensor.people.models import User
 from recensor.runs import mapping, queries
 from recensor.runs.models import ReadingRow, RunRow
@@ -29,8 +29,8 @@ def import_readings(run: RunRow, author: User, readings: Sequence[record.Reading
     if len(loaded.core.readings) + len(readings) > MOST_READINGS:
         raise Refused(f"A run has at most {MOST_READINGS} readings; {len(loaded.core.readings)} are in this one.")
     names = {reading.meter for reading in readings if reading.meter}
-    if long := next((name for name in names if len(name) > LONGEST_METER), None):
-        raise Refused(f"A meter's name has at most {LONGEST_METER} letters, not {len(long)}: “{long[:40]}…”.")
+    if long := next((name for name in names if len(name) > lengths.NAME), None):
+        raise Refused(f"A meter's name has at most {lengths.NAME} letters, not {len(long)}: “{long[:40]}…”.")
     if long := next((one.note for one in readings if one.note and len(one.note) > LONGEST_NOTE), None):
         raise Refused(f"A note has at most {LONGEST_NOTE} letters: “{long[:40]}…” has {len(long)}.")
     meters = {name: meter_named(author, name) for name in names}

@@ -2,8 +2,8 @@
 
 from django.utils import timezone
 
+from recensor.core import lengths
 from recensor.core.errors import Refused
-from recensor.formats.documents.reader import MOST_PROSE
 from recensor.people.models import User
 from recensor.runs import queries
 from recensor.runs.models import RunRow, RunText
@@ -25,8 +25,8 @@ def write_text(run: RunRow, author: User, kind: str, text: str, found: int | Non
 
     `found` is the key of the text that the person saw when they began; None where there was none.
     """
-    if len(text) > MOST_PROSE:
-        raise Refused(f"The text is {len(text)} characters long; keep it under {MOST_PROSE}.")
+    if len(text) > lengths.PROSE:
+        raise Refused(f"The text is {len(text)} characters long; keep it under {lengths.PROSE}.")
     queries.lock(run)
     last = queries.last_text(run, kind)
     if (last.text if last else "") == text:

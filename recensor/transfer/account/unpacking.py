@@ -10,12 +10,13 @@ from django.core.exceptions import ValidationError
 from django.db import DataError, IntegrityError, models
 from django.utils import timezone
 
+from recensor.core import lengths
 from recensor.core.errors import Refused
 from recensor.jobs.models import Job
 from recensor.jobs.queue import given_up
 from recensor.kits.services import MOST_KITS
 from recensor.meters.models import Meter
-from recensor.meters.services import LONGEST_METER, MOST_METERS
+from recensor.meters.services import MOST_METERS
 from recensor.people.models import User
 from recensor.reports.models import SectionChoice
 from recensor.runs.models import RunRow
@@ -177,7 +178,7 @@ class _ArrivingRows:
         name = values["name"]
         taken = {*self._person.meters.values_list("name", flat=True)}
         taken |= {row.name for row in self.made[Meter] if isinstance(row, Meter)}
-        free = (called for called in (name, f"{name[: LONGEST_METER - 16]} from an archive") if called not in taken)
+        free = (called for called in (name, f"{name[: lengths.NAME - 16]} from an archive") if called not in taken)
         values["name"] = next(free, "")
         if not values["name"]:
             raise Refused(f"you have two meters called {name} already; rename one")
