@@ -12,7 +12,7 @@ from recensor.core.errors import Refused
 from recensor.core.examples import EXPERIMENTS, Example, circuits
 from recensor.formats import spice
 from recensor.formats.documents import run_document
-from recensor.web.fields import PercentField, against_field, judged_by_field, meter_in_field
+from recensor.web.fields import PercentField, against_field, judged_by_field, meter_in_field, refuse_larger
 
 LARGEST_FILE = 1_000_000
 
@@ -121,8 +121,7 @@ class Brought:
 
 def read_file(file: "forms.UploadedFile") -> Brought:
     """The circuit of a run document or a netlist. Raises `Refused`."""
-    if file.size > LARGEST_FILE:
-        raise Refused(f"The file is larger than {LARGEST_FILE // 1000} kB.")
+    refuse_larger(file, LARGEST_FILE)
     content = file.read()
     file.seek(0)
     if content.lstrip()[:1] == b"{":

@@ -17,7 +17,7 @@ from recensor.formats.documents.reader import DocumentPlace, load
 from recensor.meters.models import ProfileRow
 from recensor.meters.queries import SHIPPED, library
 from recensor.people.models import User
-from recensor.web.fields import QuantityField
+from recensor.web.fields import QuantityField, refuse_larger
 
 LARGEST_PROFILE = 100_000
 MOST_RANGES, MOST_JACKS = 12, 6
@@ -204,9 +204,8 @@ class ProfileFileForm(forms.Form):
     def clean_file(self) -> core.Profile:
         """Read it."""
         file = self.cleaned_data["file"]
-        if file.size > LARGEST_PROFILE:
-            raise forms.ValidationError(f"The file is larger than {LARGEST_PROFILE // 1000} kB.")
         try:
+            refuse_larger(file, LARGEST_PROFILE)
             profile = read_profile(DocumentPlace("profile", load(file.read())))
         except Refused as error:
             raise forms.ValidationError(error.message) from None

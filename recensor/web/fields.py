@@ -4,8 +4,10 @@ import re
 from typing import Any
 
 from django import forms
+from django.core.files.uploadedfile import UploadedFile
 
 from recensor.core.circuit import MEASURED, NOMINAL, JudgedBy
+from recensor.core.errors import Refused
 from recensor.core.quantity import WATT, Quantity, QuantityError, parse_percent, positive
 
 MOST_DIGITS = 8
@@ -18,6 +20,12 @@ _SIGNS = {"½": "1/2", "¼": "1/4", "⅛": "1/8"}
 def whole_number(text: str | None) -> int | None:
     """A whole number out of an address; None where it is none."""
     return int(text) if text and text.isascii() and text.isdigit() and len(text) <= MOST_DIGITS else None
+
+
+def refuse_larger(file: "UploadedFile[Any]", largest: int) -> None:
+    """Raise `Refused` for a file that was sent and has more than so many bytes."""
+    if file.size is None or file.size > largest:
+        raise Refused(f"The file is larger than {largest // 1000} kB.")
 
 
 class QuantityField(forms.Field):

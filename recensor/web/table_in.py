@@ -13,6 +13,7 @@ from recensor.core.errors import Refused
 from recensor.formats.tables.columns import Column, guessed
 from recensor.formats.tables.grid import MOST_COLUMNS, MOST_ROWS, Grid, read_grid, read_text, write_text
 from recensor.ledger.marks import Mark
+from recensor.web.fields import refuse_larger
 from recensor.web.refusals import first_error, status_of
 
 # A file that a page takes is no longer than this, in bytes; as text on the way back it may be somewhat longer.
@@ -78,8 +79,7 @@ class _TableForm(forms.Form):
             if not (sent["text"] or sent["pasted"]).strip():
                 raise Refused("Choose a file, or put the cells in.")
             return read_text(sent["text"] or sent["pasted"])
-        if sent["file"].size > LARGEST:
-            raise Refused(f"The file is larger than {LARGEST // 1000} kB.")
+        refuse_larger(sent["file"], LARGEST)
         return read_grid(sent["file"].read(), known)
 
 

@@ -221,8 +221,7 @@ class Forms(ReportTestCase):
         self.assertIn(b"R2 has no value", archive.read(why))
         self.run_row = services.start_run(self.person, accepted(one_line.read("9V: 1k + ?; 5%")))
         self.report = f"{self.run_row.get_absolute_url()}report/"
-        for ending in FORMS:
-            self.taken(ending[1:])
+        self.taken("zip")  # with every other in it
 
 
 class OnPaper(ReportTestCase):

@@ -20,6 +20,7 @@ from recensor.ledger.marks import Mark
 from recensor.people.requests import SignedIn
 from recensor.runs import services
 from recensor.runs.queries import points
+from recensor.web.fields import refuse_larger
 from recensor.web.refusals import UNPROCESSABLE, first_error
 
 # A document that a page takes is no longer than this, in bytes.
@@ -44,8 +45,7 @@ class BringForm(forms.Form):
             if not self.cleaned_data.get("text"):
                 raise Refused("Choose a file.")
             return str(self.cleaned_data["text"])
-        if file.size > LARGEST:
-            raise Refused(f"The file is larger than {LARGEST // 1000} kB.")
+        refuse_larger(file, LARGEST)
         try:
             return str(file.read().decode("utf-8-sig"))
         except UnicodeDecodeError as error:
