@@ -2,7 +2,7 @@
 
 import os
 
-__version__ = "0.2.0"
+__version__ = "0.3.0"
 
 # One thread of linear algebra for each process: circuits are small, and more threads only get in each other's way.
 for _library in ("OPENBLAS", "OMP", "MKL"):

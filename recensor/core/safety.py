@@ -176,7 +176,7 @@ def _powers(elements: list[Element], reference: str, tolerances: Array) -> Itera
     network = Network(elements, reference)
     resistors = [k for k, element in enumerate(elements) if not element.kind.is_source and not element.kind.is_wire]
     if network.is_nonlinear:
-        yield from _bent_powers(network, resistors, tolerances)
+        yield from _nonlinear_powers(network, resistors, tolerances)
         return
     corners = _corners(network, resistors, tolerances)
     for k in resistors:
@@ -185,7 +185,7 @@ def _powers(elements: list[Element], reference: str, tolerances: Array) -> Itera
             yield elements[k].name, float((volts**2 / ohms).max())
 
 
-def _bent_powers(network: Network, resistors: list[int], tolerances: Array) -> Iterator[tuple[str, float]]:
+def _nonlinear_powers(network: Network, resistors: list[int], tolerances: Array) -> Iterator[tuple[str, float]]:
     """Where lamps or diodes are what sources make does not add up: each source up or down with the resistors."""
     nominal = np.array([element.value for element in network.elements])
     loose = [int(k) for k in np.flatnonzero(tolerances)][:MOST_CORNERS]

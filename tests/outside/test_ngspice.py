@@ -285,7 +285,7 @@ class NonlinearLaw(TestCase):
         )
 
     def test_operating_points(self) -> None:
-        draw, bent = random.Random(1949), 0
+        draw, nonlinear = random.Random(1949), 0
         for number in range(24):
             sheet = self.drawn(draw, number)
             setup = sheet.setup()
@@ -295,12 +295,12 @@ class NonlinearLaw(TestCase):
             self.assertEqual(spice.read(spice.write(sheet, setup)).sheet, sheet)
             # Nodes that hang on a blocked diode alone float at its leak.
             theirs = printed(exported, [f"v({node.lower()})" for node in nodes])
-            bent += sum(part.kind.is_nonlinear for part in sheet.parts.values())
+            nonlinear += sum(part.kind.is_nonlinear for part in sheet.parts.values())
             for node in nodes:
                 with self.subTest(number=number, node=node):
                     ours = float(solution.voltage(node, setup.reference))
                     self.assertAlmostEqual(ours, theirs[f"v({node.lower()})"], delta=2e-5 * max(1.0, abs(ours)))
-        self.assertGreater(bent, 40)
+        self.assertGreater(nonlinear, 40)
 
     def test_a_foreign_diode_comes_in_by_its_model(self) -> None:
         """The drop at 10 mA that a netlist's own model has is what ngspice finds of it."""

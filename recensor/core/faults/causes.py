@@ -124,10 +124,10 @@ def explain(assessment: Assessment) -> Explanation:
     Nothing is said while nothing is wrong: a cause must be `ODDS` times as likely.
     """
     claims = tuple(_of_claim(one) for one in claims_that_do_not_follow(assessment))
-    bent, fine = nonlinear_causes(assessment)
-    if bent:
+    nonlinear, fine = nonlinear_causes(assessment)
+    if nonlinear:
         straight = _explain(assessment, claims)
-        causes = (*straight.causes, *(_of_nonlinear(cause) for cause in bent))
+        causes = (*straight.causes, *(_of_nonlinear(cause) for cause in nonlinear))
         return replace(straight, causes=causes[:MOST_CAUSES], nothing_wrong=min(straight.nothing_wrong, fine))
     return _explain(assessment, claims)
 

@@ -212,14 +212,14 @@ class Network:
         right[..., self._grounds, :] = 0.0
         solved = self._solved(self._matrix(weights, shape), right)
         ports = np.stack([solved[..., at.a, :] - solved[..., at.b, :] for at in places], axis=-2)
-        siemens, amperes = nonlinear.settle(self._bent_alike, values, ports, np.array(beside))
+        siemens, amperes = nonlinear.settle(self._nonlinear_alike, values, ports, np.array(beside))
         for j, (k, at) in enumerate(zip(self._nonlinear, places, strict=True)):
             weights[k] = siemens[..., j]
             driven[at.a] = driven[at.a] - amperes[..., j]
             driven[at.b] = driven[at.b] + amperes[..., j]
 
     @cached_property
-    def _bent_alike(self) -> list[nonlinear.Alike]:
+    def _nonlinear_alike(self) -> list[nonlinear.Alike]:
         """The nonlinear elements by their laws."""
         groups: dict[Law, list[int]] = {}
         for j, k in enumerate(self._nonlinear):

@@ -211,11 +211,11 @@ def _shape(x: Array, y: Array, free: Fit | None) -> tuple[bool | None, int | Non
         return True, None, ""
     if n < 4:
         return None, None, say("sweeps.points_do_not_lie")
-    bent = float((free.weights * fit_curve(x, y, free.weights) ** 2).sum())
+    curved = float((free.weights * fit_curve(x, y, free.weights) ** 2).sum())
     stray, others, others_largest = _without_farthest(x, y, free)
-    if others < bent and stray is not None and _is_stray(stray, x, y, free, others_largest, largest):
+    if others < curved and stray is not None and _is_stray(stray, x, y, free, others_largest, largest):
         return True, stray, ""
-    if bent <= (_CLEARLY_OF_FOUR if n == 4 else _CLEARLY) * free.sum_of_squares:
+    if curved <= (_CLEARLY_OF_FOUR if n == 4 else _CLEARLY) * free.sum_of_squares:
         return False, None, say("sweeps.straight_line_does_not", from_to=_from_to(x, y))
     return None, None, say("sweeps.points_scatter_about_line")
 

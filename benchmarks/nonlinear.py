@@ -1,4 +1,4 @@
-"""Lamps, diodes and lines as ratios in one run: ``.venv/bin/python -m benchmarks.bent``."""
+"""Lamps, diodes and lines as ratios in one run: ``.venv/bin/python -m benchmarks.nonlinear``."""
 
 import numpy as np
 from django.template.loader import render_to_string
@@ -25,8 +25,8 @@ def rows(count: int) -> list[tuple[str, str]]:
 def main() -> None:
     """Print the ratios."""
     straight = ladder(8)
-    bent = with_diodes(straight, 4, 6)
-    plain, two = best(lambda: solve(straight, "g"), 300), best(lambda: solve(bent, "g"), 300)
+    nonlinear = with_diodes(straight, 4, 6)
+    plain, two = best(lambda: solve(straight, "g"), 300), best(lambda: solve(nonlinear, "g"), 300)
     print(
         f"operating point of 8 parts: {plain * 1e6:.0f} µs; with two diodes {two * 1e6:.0f} µs: {two / plain:.1f} times"
     )
