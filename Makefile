@@ -1,5 +1,5 @@
 # Chores. `make` lists them; each needs the environment that ./test makes.
-.PHONY: help start test quick whole format lint types bench campaigns audit pictures coverage
+.PHONY: help start test quick whole format lint types bench campaigns audit pictures coverage mutants
 
 help: ## list what there is
 	@sed -n 's/^\([a-z]*\): ## /  \1	/p' $(MAKEFILE_LIST)
@@ -39,3 +39,6 @@ pictures: ## take docs/screenshots anew; needs ./start --reset-demo running
 
 coverage: ## what the core's tests reach, with a floor for each package
 	.venv/bin/python -m tests.coverage
+
+mutants: ## how many small mutations of plan, sweeps, faults and entries their own tests catch; an hour for each
+	for name in plan sweeps faults entries; do scripts/mutants $$name 3600; done
