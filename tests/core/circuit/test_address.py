@@ -1,8 +1,8 @@
 """The address of a measurement: one word that names it and no other."""
 
 import re
+from unittest import TestCase
 
-from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -21,7 +21,7 @@ TARGETS: st.SearchStrategy[Target] = st.one_of(
 )
 
 
-class Address(SimpleTestCase):
+class Address(TestCase):
     @given(TARGETS)
     def test_it_comes_back_as_what_it_named_whatever_the_names_are(self, target: Target) -> None:
         address = slug(target)
