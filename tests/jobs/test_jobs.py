@@ -200,7 +200,7 @@ class Accounts(JobTestCase):
         self.assertContains(page, "Bring it all in")
         self.assertFalse(RunRow.objects.filter(owner=self.other).exists())
         for _ in range(2):
-            self.assertRedirects(self.client.post(f"/archives/{job.pk}/bring/"), "/archives/")
+            self.assertRedirects(self.client.post(f"/archives/{job.pk}/import/"), "/archives/")
         with patch.object(queue, "_keep", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
             queue.step(job.pk)  # killed when the rows were there, and before anything was said of it
         Job.objects.filter(state__in=Job.OPEN).update(claimed=None)
@@ -215,7 +215,7 @@ class Accounts(JobTestCase):
         content = self.packed()
         self.client.force_login(self.other)
         job = self.send(content)
-        self.client.post(f"/archives/{job.pk}/bring/")
+        self.client.post(f"/archives/{job.pk}/import/")
         with patch("recensor.transfer.checks.faults_of", side_effect=lambda *_: job_services.cancel(job) or []):
             job = self.work(job)
         self.assertEqual(job.why, "It was cancelled.")
@@ -227,13 +227,13 @@ class Accounts(JobTestCase):
         for spoilt in (b"no zip at all", content[: len(content) // 2], content.replace(b"about.json", b"above.json")):
             job = self.send(spoilt)
             self.assertContains(self.client.get(f"/archives/{job.pk}/"), "Nothing was written", status_code=422)
-            self.client.post(f"/archives/{job.pk}/bring/")
+            self.client.post(f"/archives/{job.pk}/import/")
             job = self.work(job)
             self.assertEqual((job.state, "Something went wrong" in job.why), (Job.State.FAILED, False))
         middle = bytearray(content)
         middle[200] ^= 255
         job = self.send(bytes(middle))
-        self.client.post(f"/archives/{job.pk}/bring/")
+        self.client.post(f"/archives/{job.pk}/import/")
         job = self.work(job)
         self.assertEqual((job.state, "Something went wrong" in job.why), (Job.State.FAILED, False))
         self.assertFalse(RunRow.objects.filter(owner=self.other).exists())

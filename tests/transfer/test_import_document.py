@@ -101,7 +101,7 @@ class Services(BenchTestCase):
 class Pages(BenchTestCase):
     def look(self, content: bytes) -> Any:
         file = SimpleUploadedFile("brought.run.json", content, "application/json")
-        return self.client.post("/runs/bring/", {"file": file})
+        return self.client.post("/runs/import/", {"file": file})
 
     def test_a_preview_first_then_the_run(self) -> None:
         content = DOCUMENTS[0].read_bytes()
@@ -112,9 +112,9 @@ class Pages(BenchTestCase):
         self.assertContains(page, "Who read: here it is you")
         self.assertEqual(RunRow.objects.count(), before)
         wanted = {"text": page.context["text"], "wanted": "on", "key": uuid.uuid4()}
-        begun = self.client.post("/runs/bring/", wanted, follow=True)
+        begun = self.client.post("/runs/import/", wanted, follow=True)
         self.assertContains(begun, "everything balances")
-        self.client.post("/runs/bring/", wanted)
+        self.client.post("/runs/import/", wanted)
         self.assertEqual(RunRow.objects.count(), before + 1)
 
     def test_what_is_wrong_is_said_at_its_place_and_nothing_is_written(self) -> None:
@@ -133,18 +133,18 @@ class Pages(BenchTestCase):
         ]:
             with self.subTest(said):
                 self.assertContains(self.look(sent), said, status_code=422)
-        page = self.client.post("/runs/bring/", {"text": json.dumps({**content, "parts": parts}), "wanted": "on"})
+        page = self.client.post("/runs/import/", {"text": json.dumps({**content, "parts": parts}), "wanted": "on"})
         self.assertContains(page, "paper only", status_code=422)
         long = [{**content["readings"][0], "meter": "m" * 61}]
         for tree, said in [
             ({**content, "readings": long}, "at most 60 letters"),
             ({**content, "setups": {}, "readings": [], "asked": []}, "no circuit"),
         ]:
-            page = self.client.post("/runs/bring/", {"text": json.dumps(tree), "wanted": "on"})
+            page = self.client.post("/runs/import/", {"text": json.dumps(tree), "wanted": "on"})
             self.assertContains(page, said, status_code=422)
         self.assertEqual((RunRow.objects.count(), ReadingRow.objects.count()), (runs, readings))
         titled = {"text": json.dumps({**content, "title": "T" * 300}), "wanted": "on"}
-        self.assertEqual(self.client.post("/runs/bring/", titled).status_code, 302)
+        self.assertEqual(self.client.post("/runs/import/", titled).status_code, 302)
         self.assertEqual(RunRow.objects.latest("pk").title, "T" * 120)
         self.client.logout()
-        self.assertEqual(self.client.get("/runs/bring/").status_code, 302)
+        self.assertEqual(self.client.get("/runs/import/").status_code, 302)
