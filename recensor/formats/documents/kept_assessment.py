@@ -62,12 +62,12 @@ class _KeptAssessment(Assessment):
     @cached_property
     def readings(self) -> list[ReadingAssessment]:
         """Each reading by itself."""
-        return [_reading(today, self.kept_readings.get(today.index)) for today in super().readings]
+        return [_as_kept(today, self.kept_readings.get(today.index), _reading) for today in super().readings]
 
 
 def as_it_was(today: Assessment, kept: Tree) -> Assessment:
     """An assessment with the values, verdicts and reasons that were kept."""
-    parts = {name: _part(part, kept["parts"].get(name)) for name, part in today.parts.items()}
+    parts = {name: _as_kept(part, kept["parts"].get(name), _part) for name, part in today.parts.items()}
     targets = _by(kept.get("targets", ()), _key_of_tree)
     accounts = _by(kept.get("laws", ()), lambda tree: (tree["setup"], tree.get("at"), tuple(tree.get("around", ()))))
     rules = _by(kept.get("sanity", ()), lambda tree: (tree["rule"], tree["setup"], tuple(tree["indexes"])))
@@ -76,13 +76,16 @@ def as_it_was(today: Assessment, kept: Tree) -> Assessment:
         kept_readings={tree["index"]: tree for tree in kept.get("readings", ())},
         parts=parts,
         alone={key: parts[part.name] if part is today.parts[part.name] else part for key, part in today.alone.items()},
-        targets={key: _target(one, targets.get(_key(one))) for key, one in today.targets.items()},
-        laws=[_account(account, accounts.get((account.setup, account.at, account.around))) for account in today.laws],
+        targets={key: _as_kept(one, targets.get(_key(one)), _target) for key, one in today.targets.items()},
+        laws=[
+            _as_kept(account, accounts.get((account.setup, account.at, account.around)), _account)
+            for account in today.laws
+        ],
         claims=today.claims,
         calculations=today.calculations,
         against=today.against,
-        sanity=[_rule(check, rules.get((check.rule, check.setup, check.indexes))) for check in today.sanity],
-        comparisons=[_compared(one, compared.get(_names(one))) for one in today.comparisons],
+        sanity=[_as_kept(check, rules.get((check.rule, check.setup, check.indexes)), _rule) for check in today.sanity],
+        comparisons=[_as_kept(one, compared.get(_names(one)), _compared) for one in today.comparisons],
         warnings=[Warned(warning["at"], warning["text"]) for warning in kept.get("warnings", ())],
     )
 
@@ -132,41 +135,34 @@ def _names(one: SetupsCompared) -> tuple[str, str, str]:
     return one.comparison.rule.value, str(list(one.comparison.setups)), str(targets)
 
 
-def _read(change: Callable[[], _Assessed], otherwise: _Assessed) -> _Assessed:
-    """What was kept; as it is today where it cannot be read any more."""
-    try:
-        return change()
-    except (KeyError, TypeError, ValueError):
-        return otherwise
-
-
-def _part(today: PartAssessment, kept: Tree | None) -> PartAssessment:
+def _as_kept(today: _Assessed, kept: Tree | None, change: Callable[[_Assessed, Tree], _Assessed]) -> _Assessed:
+    """What was kept; as it is today where nothing was, or it cannot be read any more."""
     if kept is None:
         return today
-    return _read(
-        lambda: replace(
-            today,
-            nominal=kept["nominal"],
-            measured=kept["measured"],
-            percent_error=kept["percent_error"],
-            tolerance_percent=kept["tolerance_percent"],
-            verdict=PartVerdict(kept["verdict"]),
-            reason=kept["reason"],
-        ),
+    try:
+        return change(today, kept)
+    except (KeyError, TypeError, ValueError):
+        return today
+
+
+def _part(today: PartAssessment, kept: Tree) -> PartAssessment:
+    return replace(
         today,
+        nominal=kept["nominal"],
+        measured=kept["measured"],
+        percent_error=kept["percent_error"],
+        tolerance_percent=kept["tolerance_percent"],
+        verdict=PartVerdict(kept["verdict"]),
+        reason=kept["reason"],
     )
 
 
-def _target(today: TargetAssessment, kept: Tree | None) -> TargetAssessment:
-    if kept is None:
-        return today
-    return _read(lambda: replace(today, judged=_judged(today.judged, kept)), today)
+def _target(today: TargetAssessment, kept: Tree) -> TargetAssessment:
+    return replace(today, judged=_judged(today.judged, kept))
 
 
-def _reading(today: ReadingAssessment, kept: Tree | None) -> ReadingAssessment:
-    if kept is None:
-        return today
-    return _read(lambda: replace(today, judged=_judged(today.judged, kept)), today)
+def _reading(today: ReadingAssessment, kept: Tree) -> ReadingAssessment:
+    return replace(today, judged=_judged(today.judged, kept))
 
 
 def _judged(today: Judged, kept: Tree) -> Judged:
@@ -191,31 +187,24 @@ def _calculated(today: Calculated, kept: Tree, basis: str) -> Calculated:
     return replace(today, value=value, spread=None if expanded is None else Spread({_KEPT: expanded / 2.0}))
 
 
-def _account(today: Account, kept: Tree | None) -> Account:
-    if kept is None:
-        return today
-    return _read(
-        lambda: replace(
-            today,
-            rises=kept["rises"],
-            drops=kept["drops"],
-            residual=kept["residual"],
-            residual_percent=kept["residual_percent"],
-            expanded=kept["uncertainty"],
-            normalised_error=kept["normalised_error"],
-            verdict=AccountVerdict(kept["verdict"]),
-            reason=kept["reason"],
-        ),
+def _account(today: Account, kept: Tree) -> Account:
+    return replace(
         today,
+        rises=kept["rises"],
+        drops=kept["drops"],
+        residual=kept["residual"],
+        residual_percent=kept["residual_percent"],
+        expanded=kept["uncertainty"],
+        normalised_error=kept["normalised_error"],
+        verdict=AccountVerdict(kept["verdict"]),
+        reason=kept["reason"],
     )
 
 
-def _rule(today: SanityCheck, kept: Tree | None) -> SanityCheck:
-    return today if kept is None else replace(today, holds=kept["verdict"] == HOLDS, reason=kept["reason"])
+def _rule(today: SanityCheck, kept: Tree) -> SanityCheck:
+    return replace(today, holds=kept["verdict"] == HOLDS, reason=kept["reason"])
 
 
-def _compared(today: SetupsCompared, kept: Tree | None) -> SetupsCompared:
-    if kept is None:
-        return today
+def _compared(today: SetupsCompared, kept: Tree) -> SetupsCompared:
     then = replace(today, verdict=kept["verdict"], reason=kept["reason"])
-    return then if _read(lambda: then.outcome, None) else today
+    return then if then.outcome else today  # a verdict that is none has no outcome
