@@ -20,6 +20,7 @@ from recensor.experiments.queries import content_of
 from recensor.ledger import Row, Rows, books, ledger
 from recensor.ledger import shown as shown_reading
 from recensor.ledger.causes import is_worth_asking
+from recensor.ledger.marks import Mark
 from recensor.ledger.stages import next_point, stages
 from recensor.ledger.sweeps import line_views
 from recensor.people.models import User
@@ -68,10 +69,15 @@ def held_by(request: SignedIn) -> frozenset[str]:
 
 @dataclass(frozen=True)
 class Just:
-    """What was just recorded: its row, how it stands, and what one press makes of it instead."""
+    """What was just recorded: its row, its own mark, how it stands, and what one press makes of it instead.
+
+    `stands` says what its measurement comes to where that is another number than the one just typed.
+    """
 
     reading: int
     row: Row
+    mark: Mark
+    stands: str
     text: str
     standing: str
     swap: str = ""
@@ -211,8 +217,12 @@ class BenchPage:
         if came is None or target is None or came.entered.doubted:
             return None
         core, kind = self.loaded.core, came.entered.repeat
-        reading = core.readings[self.loaded.reading_ids.index(came.row.pk)]
-        row = Rows(core, self.loaded.points, self.assessment).row_of(target)
+        index = self.loaded.reading_ids.index(came.row.pk)
+        reading, rows = core.readings[index], Rows(core, self.loaded.points, self.assessment)
+        row = rows.row_of(target)
+        mark = row.mark if kind is Repeat.LOOK else rows.mark_of_reading(index)  # a look tells nothing of a sealed run
+        assessed = self.assessment.of(target)
+        is_all = assessed is None or assessed.measurement.indexes == (index,)
         replaced = came.entered.replaced
         old = shown_reading(core.readings[replaced]) if replaced is not None else ""
         standing, swap, words = {
@@ -227,6 +237,8 @@ class BenchPage:
         return Just(
             came.row.pk,
             row,
+            mark,
+            "" if is_all or kind is Repeat.LOOK else row.read,
             shown_reading(reading),
             standing,
             swap,
@@ -235,7 +247,7 @@ class BenchPage:
             drawing.setup_of(core.sheet, reading.target).name,
             leads_turned=turned and not self.loaded.is_sealed,
             repeats=kind is not Repeat.LOOK,
-            is_outside=kind is not Repeat.LOOK and row.mark.outcome is Outcome.OUTSIDE,
+            is_outside=kind is not Repeat.LOOK and mark.outcome is Outcome.OUTSIDE,
         )
 
     def _corrections(self) -> Iterator[tuple[str, str, str]]:
