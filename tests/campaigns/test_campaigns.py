@@ -9,7 +9,7 @@ from tests.samples import samples
 from tests.site.test_launch import environment
 
 ROOT = Path(__file__).resolve().parents[2]
-SECONDS = samples(2, 20)
+SECONDS = samples(1, 20)
 SOME = samples(("access", "races", "durability"), ("access", "odd-input", "races", "load", "durability"))
 
 
