@@ -187,7 +187,7 @@ class ActsCounted(BrowserTestCase):
         page.locator(".ledger").get_by_role("link", name="R1", exact=True).first.click()
         expect(page.locator(".said")).to_contain_text("998 Ω stands here")
         self.read(page, "0.989")
-        expect(page.locator(".recorded")).to_contain_text("read later; both stand")
+        expect(page.locator(".recorded")).to_contain_text("read later, kept with its time")
         self.press(page, "Alt+t")
         expect(page.locator(".ledger")).to_contain_text("989 Ω")
         self.press(page, "Alt+Backspace")

@@ -228,7 +228,7 @@ class BenchPage:
         standing, swap, words = {
             Repeat.INSTEAD: (f"stands instead of {old}", CorrectionKind.TRIAL, "make it a trial"),
             Repeat.TRIAL: ("another trial", CorrectionKind.INSTEAD, "instead of the last"),
-            Repeat.LATER: ("read later; both stand", CorrectionKind.INSTEAD, "instead of the earlier one"),
+            Repeat.LATER: ("read later, kept with its time", CorrectionKind.INSTEAD, "instead of the earlier one"),
             Repeat.LOOK: ("kept as a look", CorrectionKind.COUNT, "let it count"),
         }.get(kind, ("", "", ""))
         expected = self.assessment.expected(reading.target)
