@@ -169,7 +169,7 @@ class Correcting(BenchTestCase):
     def readings(self) -> list:
         return list(queries.load(queries.any_run().get(pk=self.run_row.pk)).core.readings)
 
-    def test_every_mend_is_offered_with_what_the_books_then_say_and_undone_by_one_key(self) -> None:
+    def test_every_correction_is_offered_with_what_the_books_then_say_and_undone_by_one_key(self) -> None:
         for point, text in [(0, "0.998k"), (1, "2.01k"), (2, "2.97k"), (6, "-2.02")]:
             self.enter(point, text)
         turned = ReadingRow.objects.last()

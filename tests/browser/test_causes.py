@@ -25,7 +25,7 @@ class Causes(BrowserTestCase):
                 expect(page.locator("[data-question]")).to_have_count(0)
         return page
 
-    def test_a_slip_is_named_mended_and_the_mend_undone_by_one_key(self) -> None:
+    def test_a_slip_is_named_corrected_and_that_undone_by_one_key(self) -> None:
         page = self.begin([*READ, "2.20 V"])
         line = page.locator("[data-causes]")
         expect(line).to_contain_text("2.02 V: two of its digits are transposed")

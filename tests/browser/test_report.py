@@ -1,8 +1,9 @@
 """Writing a conclusion in a real browser: kept by itself, over a lost connection, and beside a second tab."""
 
+import time
 from pathlib import Path
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from recensor.formats.documents import run_document
 from recensor.runs import services
@@ -42,6 +43,26 @@ class Conclusion(BrowserTestCase):
         expect(self.page.get_by_label("Conclusion", exact=True)).to_have_value("Written in the cellar.")
         expect(self.kept(self.page)).to_contain_text("Kept")
         self.assertEqual(RunText.objects.get().text, "Written in the cellar.")
+
+    def test_a_page_made_before_the_text_arrived_has_it_all_the_same(self) -> None:
+        """The old page's text is kept while the new page, written before that, is on its way."""
+        stale = self.page.request.get(self.report).body()
+
+        def late(route: Route) -> None:
+            deadline = time.monotonic() + 10
+            while not RunText.objects.exists() and time.monotonic() < deadline:
+                time.sleep(0.05)
+            time.sleep(0.5)  # and the old page has its answer
+            route.fulfill(body=stale, content_type="text/html; charset=utf-8")
+
+        self.page.context.set_offline(True)
+        self.page.get_by_label("Conclusion", exact=True).fill("Written in the cellar.")
+        self.page.wait_for_timeout(1_500)
+        self.page.route(f"**{self.report}", late)
+        self.page.context.set_offline(False)
+        self.page.reload()
+        expect(self.page.get_by_label("Conclusion", exact=True)).to_have_value("Written in the cellar.")
+        expect(self.kept(self.page)).to_contain_text("Kept")
 
     def test_it_is_sent_when_the_connection_is_back(self) -> None:
         self.page.context.set_offline(True)

@@ -1,4 +1,4 @@
-"""Mends of a recorded reading: what each makes of the run, and what is never lost by one."""
+"""Corrections of a recorded reading: what each makes of the run, and what is never lost by one."""
 
 from unittest import TestCase
 
@@ -27,9 +27,9 @@ def by_name(run: Run, index: int) -> dict[str, Run]:
     return {correction.name: correction.run for correction in corrections(run, SHEET.asked, index)}
 
 
-class Mends(TestCase):
+class Corrected(TestCase):
     @given(st.integers(0, len(TEXTS) - 1))
-    def test_a_mend_changes_readings_and_adds_or_loses_none(self, index: int) -> None:
+    def test_a_correction_changes_readings_and_adds_or_loses_none(self, index: int) -> None:
         run = honest(*TEXTS)
         for correction in corrections(run, SHEET.asked, index):
             self.assertEqual(len(correction.run.readings), len(run.readings), correction.name)

@@ -76,7 +76,7 @@ class OneThingWrong(TestCase):
         self.assertEqual(set(cause.explains), outside)
         self.assertEqual(cause.leaves, ())
 
-    def test_a_slip_of_the_pen_is_put_right_by_its_mend(self) -> None:
+    def test_a_slip_of_the_pen_is_put_right_by_its_correction(self) -> None:
         run = read(drawn())
         place = place_of(run, lambda t: t.key == DROP_OF_R4.key)
         text = run.readings[place].value.text
@@ -192,8 +192,8 @@ class Together(TestCase):
         self.assertTrue(all(cause.score < 0.5 for cause in found.causes))
 
 
-class Mends(TestCase):
-    def test_a_physical_mend_keeps_what_was_read_with_the_circuit_as_it_was_built(self) -> None:
+class Corrected(TestCase):
+    def test_a_correction_by_hand_keeps_what_was_read_with_the_circuit_as_it_was_built(self) -> None:
         run = read(drawn(), {"R4": 1e9})
         cause = first(run)
         if not isinstance(cause.correction, Rebuilt):

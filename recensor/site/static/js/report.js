@@ -6,12 +6,21 @@ const drafts = [...document.querySelectorAll("form[data-draft]")].map((form) => 
   slot: PREFIX + form.dataset.draft,
 }));
 
+// A page that is being left forgets nothing: the next one may have been written before the server had the text.
+let leaving = false;
+addEventListener("beforeunload", () => {
+  leaving = true;
+});
+
 const changed = (field) => field.dispatchEvent(new Event("input", { bubbles: true }));
 
 for (const { form, field, slot } of drafts) {
-  field.addEventListener("input", () => localStorage.setItem(slot, field.value));
+  field.addEventListener("input", () => {
+    leaving = false; // a download only looked like leaving
+    localStorage.setItem(slot, field.value);
+  });
   form.addEventListener("htmx:afterRequest", (event) => {
-    if (event.detail.successful && event.detail.requestConfig.parameters.text === field.value) {
+    if (!leaving && event.detail.successful && event.detail.requestConfig.parameters.text === field.value) {
       localStorage.removeItem(slot);
     }
   });
@@ -21,7 +30,8 @@ for (const { form, field, slot } of drafts) {
 addEventListener("load", () => {
   for (const { field, slot } of drafts) {
     const draft = localStorage.getItem(slot);
-    if (draft !== null && draft !== field.value) {
+    if (draft === field.value) localStorage.removeItem(slot);
+    else if (draft !== null) {
       field.value = draft;
       changed(field);
     }
