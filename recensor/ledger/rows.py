@@ -154,13 +154,16 @@ class Rows:
         """The ledger row of a measurement, which must be one of the points."""
         return self.row(self.index[target.key])
 
+    def stands_alone(self, index: int) -> bool:
+        """Whether the reading at this place of the run is all that its measurement comes to."""
+        assessed = self.assessment.of(self.run.readings[index].target)
+        return assessed is not None and assessed.measurement.indexes == (index,)
+
     def mark_of_reading(self, index: int) -> Mark:
         """How the reading at this place of the run stands by itself, whatever its measurement comes to."""
-        target = self.run.readings[index].target
-        assessed = self.assessment.of(target)
-        if assessed is not None and assessed.measurement.indexes == (index,):
-            return _mark(assessed.judged)
-        return next((_mark(one.judged) for one in self.assessment.readings if one.index == index), UNREAD)
+        if self.stands_alone(index):
+            return self.row_of(self.run.readings[index].target).mark
+        return next((_mark(reading.judged) for reading in self.assessment.readings if reading.index == index), UNREAD)
 
     def row(self, k: int, sign: str = "") -> Row:
         """The ledger row of one point."""

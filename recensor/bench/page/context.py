@@ -221,8 +221,6 @@ class BenchPage:
         reading, rows = core.readings[index], Rows(core, self.loaded.points, self.assessment)
         row = rows.row_of(target)
         mark = row.mark if kind is Repeat.LOOK else rows.mark_of_reading(index)  # a look tells nothing of a sealed run
-        assessed = self.assessment.of(target)
-        is_all = assessed is None or assessed.measurement.indexes == (index,)
         replaced = came.entered.replaced
         old = shown_reading(core.readings[replaced]) if replaced is not None else ""
         standing, swap, words = {
@@ -238,7 +236,7 @@ class BenchPage:
             came.row.pk,
             row,
             mark,
-            "" if is_all or kind is Repeat.LOOK else row.read,
+            "" if kind is Repeat.LOOK or rows.stands_alone(index) else row.read,
             shown_reading(reading),
             standing,
             swap,
