@@ -19,7 +19,7 @@ urlpatterns = [
     path("runs/<int:run_id>/seen/", readings.see, name="see"),
     path("runs/<int:run_id>/own/", readings.own_value, name="own_value"),
     path("runs/<int:run_id>/own/shown/", readings.shows_own, name="shows_own"),
-    path("runs/<int:run_id>/words/", readings.knows_words, name="knows_words"),
+    path("runs/<int:run_id>/readings/shown/", readings.shows_readings, name="shows_readings"),
     path("runs/<int:run_id>/causes/correct/", likely_cause.correct, name="correct_cause"),
     path("runs/<int:run_id>/causes/likely/", likely_cause.likely, name="likely_cause"),
 ]

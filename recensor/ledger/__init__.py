@@ -1,6 +1,6 @@
 """The ledger of a run: a pure document of what was calculated and read, for pages, reports and tables alike."""
 
-from recensor.ledger.document import Ledger, books, ledger, values_read
+from recensor.ledger.document import Ledger, books, values_read
 from recensor.ledger.means import mean_text
 from recensor.ledger.rows import SEALED, LedgerSection, Row, Rows, account_in_setup, shown
 
@@ -12,7 +12,6 @@ __all__ = [
     "Rows",
     "account_in_setup",
     "books",
-    "ledger",
     "mean_text",
     "shown",
     "values_read",

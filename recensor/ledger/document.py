@@ -1,7 +1,7 @@
 """A judged run as a ledger: accounts, checks, what does not fit, what to mind before power comes on."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from functools import cached_property
 
 from recensor.core import plan, safety
 from recensor.core.circuit import Sheet, Target, slug
@@ -31,61 +31,113 @@ _AT_ONCE = {
 }
 
 
-@dataclass(frozen=True)
 class Ledger:
-    """Everything that the books of a run say. `misfits` come with the address of what to read again, if anything."""
+    """The books of a judged run with these points; what a page does not show is never worked out."""
 
-    sections: tuple[LedgerSection, ...]
-    read: int
-    asked: int
-    checks: tuple[tuple[str, Mark], ...]
-    books: Mark
-    misfits: tuple[tuple[str, str], ...]
-    worth_a_look: tuple[str, ...]
-    warnings: tuple[str, ...]
-    notes: tuple[str, ...]
-    cautions: tuple[str, ...]
-    powers: tuple[tuple[str, Mark], ...]
-    comparison: SideBySide | None
-    held: tuple[tuple[str, Mark], ...]
-    ohms_law: tuple[OhmsRow, ...]
-    sources: SourceLines
+    def __init__(self, run: Run, points: Sequence[Target], assessment: Assessment) -> None:
+        self.run, self.points, self.assessment = run, points, assessment
+        self.rows = Rows(run, points, assessment)
 
+    @cached_property
+    def sections(self) -> tuple[LedgerSection, ...]:
+        """Parts and sources, each loop and node, and what stands in none."""
+        return tuple(section for section in self.rows.sections() if section.rows or section.note)
 
-def ledger(run: Run, points: Sequence[Target], assessment: Assessment) -> Ledger:
-    """The books of a judged run with these points."""
-    rows = Rows(run, points, assessment)
-    powers = [
-        taken
-        for taken in safety.dissipations(run.sheet, values_read(run.sheet, assessment))
-        if _is_alive(taken.setup, run.sheet)
-    ]
-    # A power would give a voltage away; whether it is too much must be said all the same.
-    is_sealed = run.sheet.sealed and any(target.key not in assessment.targets for target in points)
-    return Ledger(
-        sections=tuple(section for section in rows.sections() if section.rows or section.note),
-        read=sum(target.key in assessment.targets for target in run.sheet.asked or points),
-        asked=len(run.sheet.asked or points),
-        checks=tuple((check.reason, _check_mark(check.holds, check.rule)) for check in assessment.sanity),
-        books=books(run, points, assessment),
-        misfits=tuple(_misfits(run, points, assessment)),
-        worth_a_look=tuple(_worth_a_look(run, assessment)),
-        warnings=tuple(warning.text for warning in assessment.warnings if warning.at.startswith("setups.")),
-        notes=tuple(_notes(run, assessment)),
-        cautions=()
-        if run.simulated
-        else (
-            *_read_high(run),
-            *_cautions(run.sheet, powers, values_read(run.sheet, assessment), is_sealed=is_sealed),
-        ),
-        powers=tuple(_powers(run.sheet, powers, is_sealed=is_sealed)),
-        comparison=side_by_side(run.sheet, points, assessment),
-        held=tuple(
-            (_held_text(held, is_sealed=is_sealed), Mark(held.outcome, held.verdict)) for held in assessment.comparisons
-        ),
-        ohms_law=tuple(ohms_rows(run.sheet, assessment)),
-        sources=source_lines(run, assessment),
-    )
+    @property
+    def _wanted(self) -> Sequence[Target]:
+        return self.run.sheet.asked or self.points
+
+    @property
+    def read(self) -> int:
+        """How many of the measurements that are asked for were read."""
+        return sum(target.key in self.assessment.targets for target in self._wanted)
+
+    @property
+    def asked(self) -> int:
+        """How many measurements are asked for."""
+        return len(self._wanted)
+
+    @cached_property
+    def checks(self) -> tuple[tuple[str, Mark], ...]:
+        """What follows from the circuit's shape, and whether it holds."""
+        return tuple((check.reason, _check_mark(check.holds, check.rule)) for check in self.assessment.sanity)
+
+    @cached_property
+    def books(self) -> Mark:
+        """How the run stands, in one mark."""
+        return books(self.run, self.points, self.assessment)
+
+    @cached_property
+    def misfits(self) -> tuple[tuple[str, str], ...]:
+        """What does not agree, behind the address of what to read again; empty where there is none."""
+        return tuple(_misfits(self.run, self.points, self.assessment))
+
+    @cached_property
+    def undecided(self) -> tuple[tuple[str, str], ...]:
+        """What cannot be decided yet, behind the address of what to read again."""
+        return tuple(_undecided(self.run, self.points, self.assessment))
+
+    @cached_property
+    def worth_a_look(self) -> tuple[str, ...]:
+        """Loops and nodes that are more off than the meter explains, or not decided."""
+        return tuple(_worth_a_look(self.run, self.assessment))
+
+    @property
+    def warnings(self) -> tuple[str, ...]:
+        """What is wrong with a setup."""
+        return tuple(w.text for w in self.assessment.warnings if w.at.startswith("setups."))
+
+    @cached_property
+    def notes(self) -> tuple[str, ...]:
+        """What it was judged with."""
+        return tuple(_notes(self.run, self.assessment))
+
+    @cached_property
+    def _dissipations(self) -> list[safety.Dissipation]:
+        taken = safety.dissipations(self.run.sheet, values_read(self.run.sheet, self.assessment))
+        return [part for part in taken if _is_alive(part.setup, self.run.sheet)]
+
+    @property
+    def _hides_power(self) -> bool:
+        """A power would give a voltage of a sealed run away; whether it is too much is said all the same."""
+        return self.run.sheet.sealed and any(target.key not in self.assessment.targets for target in self.points)
+
+    @cached_property
+    def cautions(self) -> tuple[str, ...]:
+        """What to mind at the bench; nothing where there is none to be hurt at."""
+        if self.run.simulated:
+            return ()
+        read = values_read(self.run.sheet, self.assessment)
+        of_circuit = _cautions(self.run.sheet, self._dissipations, read, is_sealed=self._hides_power)
+        return (*_read_high(self.run), *of_circuit)
+
+    @cached_property
+    def powers(self) -> tuple[tuple[str, Mark], ...]:
+        """What each part takes at worst."""
+        return tuple(_powers(self.run.sheet, self._dissipations, is_sealed=self._hides_power))
+
+    @cached_property
+    def comparison(self) -> SideBySide | None:
+        """Setups beside each other, as read."""
+        return side_by_side(self.run.sheet, self.points, self.assessment)
+
+    @cached_property
+    def held(self) -> tuple[tuple[str, Mark], ...]:
+        """Setups that were compared as the experiment asks."""
+        return tuple(
+            (_held_text(held, is_sealed=self._hides_power), Mark(held.outcome, held.verdict))
+            for held in self.assessment.comparisons
+        )
+
+    @cached_property
+    def ohms_law(self) -> tuple[OhmsRow, ...]:
+        """Volts over amps of each part that both were read of."""
+        return tuple(ohms_rows(self.run.sheet, self.assessment))
+
+    @cached_property
+    def sources(self) -> SourceLines:
+        """What the sources say of themselves."""
+        return source_lines(self.run, self.assessment)
 
 
 def _held_text(held: SetupsCompared, *, is_sealed: bool) -> str:
@@ -206,6 +258,14 @@ def _misfits(run: Run, points: Sequence[Target], assessment: Assessment) -> Iter
     for target in points:
         assessed = assessment.of(target)
         if assessed and assessed.judged.outcome is Outcome.OUTSIDE:
+            yield slug(target), f"{plan.title(target, run.sheet)}: {assessed.judged.reason}"
+
+
+def _undecided(run: Run, points: Sequence[Target], assessment: Assessment) -> Iterable[tuple[str, str]]:
+    """What was read and cannot be decided, in words, behind its address."""
+    for target in points:
+        assessed = assessment.of(target)
+        if assessed and assessed.judged.outcome is Outcome.UNDECIDED:
             yield slug(target), f"{plan.title(target, run.sheet)}: {assessed.judged.reason}"
 
 

@@ -26,6 +26,8 @@ from recensor.ledger.means import mean_text
 # What stands in place of a calculated value until its point has been read.
 SEALED = "sealed"
 
+_SIGNS = {1: "+", -1: "−"}
+
 
 @dataclass(frozen=True)
 class Row:
@@ -74,6 +76,20 @@ class LedgerSection:
     note: str = ""
 
 
+@dataclass(frozen=True)
+class _Entries:
+    """A section before its rows are made: the places of its points with their signs, and the account that it is."""
+
+    title: str
+    places: Sequence[tuple[int, str]]
+    account: Account | None = None
+    note: str = ""
+
+
+def _group(title: str, places: Sequence[int], note: str = "") -> _Entries:
+    return _Entries(title, [(k, "") for k in places], note=note)
+
+
 class Rows:
     """Makes rows and gathers them into sections."""
 
@@ -95,19 +111,34 @@ class Rows:
 
     def sections(self) -> Iterable[LedgerSection]:
         """Parts and sources by themselves; then each setup's total, its accounts of loops and nodes, and the rest."""
+        return (self._section(entries) for entries in self._outline())
+
+    def section_of(self, target: Target) -> LedgerSection | None:
+        """The loop, node or group in which a measurement stands first; None where it is not among the points."""
+        here = self.index.get(target.key)
+        found = (entries for entries in self._outline() if here in [k for k, _ in entries.places])
+        return next((self._section(entries) for entries in found), None)
+
+    def _section(self, entries: "_Entries") -> LedgerSection:
+        rows = tuple(self.row(k, sign) for k, sign in entries.places)
+        closing = _closing(entries.account) if entries.account is not None else None
+        return LedgerSection(entries.title, rows, closing, entries.note)
+
+    def _outline(self) -> Iterable["_Entries"]:
+        """What stands in which section, before any row is made."""
         out_of_circuit = [k for k, target in enumerate(self.points) if target.setup is None]
         parts = [k for k in out_of_circuit if plan.stage_of(self.points[k], self.sheet) is Stage.PARTS]
-        sources = LedgerSection("Source before connecting", self._rows(k for k in out_of_circuit if k not in parts))
-        yield LedgerSection("Parts, each by itself", self._rows(parts))
+        sources = _group("Source before connecting", [k for k in out_of_circuit if k not in parts])
+        yield _group("Parts, each by itself", parts)
         if self.sheet.several:
             yield sources
         for setup in self.sheet.setups:
             heading = f"{setup}: " if self.sheet.several else ""
             here = {stage: self._at(stage, setup) for stage in Stage}
-            yield LedgerSection(_title(heading, "total resistance"), self._rows(here[Stage.BUILD]))
+            yield _group(_title(heading, "total resistance"), here[Stage.BUILD])
             if not heading:
                 yield sources
-            yield LedgerSection(_title(heading, "source before connecting"), self._rows(here[Stage.SOURCE]))
+            yield _group(_title(heading, "source before connecting"), here[Stage.SOURCE])
             yield from self._accounts(setup, heading, here)
 
     def _at(self, stage: Stage, setup: str) -> list[int]:
@@ -117,7 +148,7 @@ class Rows:
             if target.setup == setup and plan.stage_of(target, self.sheet) is stage
         ]
 
-    def _accounts(self, setup: str, heading: str, here: Mapping[Stage, Sequence[int]]) -> Iterable[LedgerSection]:
+    def _accounts(self, setup: str, heading: str, here: Mapping[Stage, Sequence[int]]) -> Iterable["_Entries"]:
         """One section for each loop and node of a setup, and the readings that stand in none."""
         for law, stage, title in ((VOLTAGE, Stage.VOLTS, "voltages"), (CURRENT, Stage.AMPS, "currents")):
             used: set[int] = set()
@@ -125,11 +156,12 @@ class Rows:
             for account in self.assessment.laws:
                 if account.law is not law or account.setup != setup:
                     continue
-                places = {self.index[term.wanted.key] for term in account.terms if term.wanted.key in self.index}
+                terms = [(self.index[t.wanted.key], t.sign) for t in account.terms if t.wanted.key in self.index]
+                places = {k for k, _ in terms}
                 if len(places) > 1:
                     used |= places
                     name = f"{heading}{_account_name(account)}"
-                    yield LedgerSection(name, self._account_rows(account), _closing(account))
+                    yield _Entries(name, [(k, _SIGNS[sign]) for k, sign in terms], account)
                 elif _is_bank(account, self.sheet.setups[setup]) and (places or not heading):
                     alike.append(_account_name(account))
             rest = [k for k in here[stage] if k not in used]
@@ -137,18 +169,7 @@ class Rows:
                 f"{', '.join(alike)}: parts side by side share two nodes, so one reading serves them." if alike else ""
             )
             if rest or note:
-                yield LedgerSection(_title(heading, title) if rest else "", self._rows(rest), note=note)
-
-    def _rows(self, indexes: Iterable[int]) -> tuple[Row, ...]:
-        return tuple(self.row(k) for k in indexes)
-
-    def _account_rows(self, account: Account) -> tuple[Row, ...]:
-        signs = {1: "+", -1: "−"}
-        return tuple(
-            self.row(self.index[term.wanted.key], signs[term.sign])
-            for term in account.terms
-            if term.wanted.key in self.index
-        )
+                yield _group(_title(heading, title) if rest else "", rest, note)
 
     def row_of(self, target: Target) -> Row:
         """The ledger row of a measurement, which must be one of the points."""

@@ -65,7 +65,12 @@ class User(AbstractUser):
         db_default=Way.LINK.value,
     )
     speaks = models.BooleanField(default=False, db_default=False)
-    knows_words = models.BooleanField(default=False, db_default=False)
+    bench_shows = models.CharField(
+        max_length=12,
+        choices=[("drawing", "the drawing"), ("readings", "the table of readings")],
+        default="drawing",
+        db_default="drawing",
+    )
 
     def has_perm(self, perm: str, obj: object = None) -> bool:
         """Whether a rule allows it. Nobody stands above the rules: a superuser's account opens nobody else's books."""

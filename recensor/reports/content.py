@@ -24,7 +24,7 @@ from recensor.drawing.worked import Worked, worked
 from recensor.formats.documents import run_document
 from recensor.formats.documents.checksum import checksum, printed
 from recensor.formats.documents.kept_assessment import ChangedVerdict, KeptCause
-from recensor.ledger import Ledger, books, ledger, shown
+from recensor.ledger import Ledger, books, shown
 from recensor.ledger.budget_table import chart
 from recensor.ledger.causes import describe_causes, is_worth_asking, percent_of
 from recensor.ledger.marks import Mark, mark
@@ -234,7 +234,7 @@ def report(
         parts=tuple(_parts(run.sheet, assessment)) if ReportSection.PARTS in tells else (),
         meters=tuple(_meters(run)) if ReportSection.INSTRUMENTS in tells else (),
         drawn=tuple(_drawn(assessment, setup, conventions, tells) for setup in run.sheet.setups.values()),
-        ledger=ledger(run, loaded.points, assessment),
+        ledger=Ledger(run, loaded.points, assessment),
         against=run.sheet.judge.against.value,
         lines=tuple(line_views(assessment, None, conventions, is_sealed=loaded.is_sealed))
         if ReportSection.LINES in tells

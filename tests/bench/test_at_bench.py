@@ -26,7 +26,7 @@ class AtBenchTestCase(BenchTestCase):
             self.enter(k, text)
 
     def switch(self, power: str, point: int, **more: str):
-        address = self.client.get(self.at(point)).context["next"].address
+        address = self.client.get(self.at(point)).context["bench"].address
         data = {"measurement": address, "power": power, "key": uuid.uuid4(), **more}
         return self.client.post(f"{self.address}power/", data, headers=HTMX)
 
@@ -99,12 +99,12 @@ class Moves(AtBenchTestCase):
         state = self.state()
         self.assertEqual((state.opened.name, state.dial, state.jack), ("V1.1", "mA DC", "mA"))
         # Somebody goes back to a voltage: first power off, then the lead back, then on.
-        card = self.client.get(self.at(6)).context["next"].card
+        card = self.client.get(self.at(6)).context["bench"].card.card
         self.assertEqual((card.do, card.switch), ((), "OFF"))
         self.assertEqual(card.then[0], "put the supply lead V1.1 back at node A")
         # Or to a part by itself, with power off: the lead goes back, and the red lead into its jack.
         self.switch("OFF", 9)
-        card = self.client.get(self.at(0)).context["next"].card
+        card = self.client.get(self.at(0)).context["bench"].card.card
         self.assertEqual(card.switch, "")
         self.assertEqual(card.do, ("put the supply lead V1.1 back at node A", "disconnect the supply",
                                    "red lead into the V/Ω jack"))  # fmt: skip
@@ -122,7 +122,7 @@ class Moves(AtBenchTestCase):
     def test_at_the_end_everything_is_put_back_once(self) -> None:
         self.read_up_to(10)
         page = self.client.get(self.address)
-        self.assertContains(page, "Red lead into the V/Ω jack")
+        self.assertContains(page, "red lead into the V/Ω jack")
         key = uuid.uuid4()
         for _ in range(2):
             self.client.post(f"{self.address}put-back/", {"key": key}, headers=HTMX)

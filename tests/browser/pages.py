@@ -78,6 +78,12 @@ class BrowserTestCase(StaticLiveServerTestCase):
         return switched
 
     @classmethod
+    def table_at_left(cls, page: Page) -> None:
+        """The table of readings stands where the drawing was."""
+        cls.wait_for(page, lambda: page.keyboard.press("Alt+l"))
+        expect(page.locator("#sheet .ledger")).to_be_visible()
+
+    @classmethod
     def press(cls, page: Page, key: str) -> None:
         """Press a key and wait until the page has its answer."""
         cls.wait_for(page, lambda: page.keyboard.press(key))

@@ -34,23 +34,25 @@ class WholeJob(BrowserTestCase):
         self.assertEqual(loads, [], "recording must not load the page anew")
         self.assertEqual(ReadingRow.objects.count(), 10)
 
-    def test_an_answer_brings_only_the_sections_of_the_ledger_that_changed(self) -> None:
+    def test_an_answer_brings_only_the_rows_that_changed(self) -> None:
         page = self.open()
         address = chain_run(self.person).get_absolute_url()
         self.sign_in(page, address)
+        self.table_at_left(page)
         for text in ("0.998", "2.01", "2.97", "5.98", "6.02", "6.01"):
             self.read(page, text)
-        page.evaluate("document.querySelectorAll('tbody.account').forEach(section => section.wasHere = true)")
+        page.evaluate("document.querySelectorAll('.row-point').forEach(row => row.wasHere = true)")
         self.read(page, "1.004")
-        held = page.evaluate("[...document.querySelectorAll('tbody.account')].map(section => Boolean(section.wasHere))")
-        self.assertEqual(set(held), {True, False})
-        # Another answer took a section away meanwhile: the ledger is whole again, and what is typed stays.
+        rows = page.evaluate("[...document.querySelectorAll('.row-point')].map(row => Boolean(row.wasHere))")
+        # What was read in it, what comes next, and the row of the loop that is calculated from it.
+        self.assertEqual((rows.count(False), len(rows)), (2, 10))
+        # Another answer took a row away meanwhile: the table is whole again, and what is typed stays.
         page.route(f"**{address}record/", lambda route: (
-            page.evaluate("document.querySelector('tbody.account').remove()"), route.continue_(),
+            page.evaluate("document.querySelector('.row-point').remove()"), route.continue_(),
         ))  # fmt: skip
         self.read(page, "2.022")
-        expect(page.locator("tbody.account")).to_have_count(len(held))
-        expect(page.locator("tbody:empty")).to_have_count(0)
+        expect(page.locator(".row-point")).to_have_count(len(rows))
+        expect(page.locator("tr:empty")).to_have_count(0)
         now = page.locator(".ledger").inner_text()
         page.reload()
         self.assertEqual(page.locator(".ledger").inner_text(), now)
@@ -63,14 +65,15 @@ class WholeJob(BrowserTestCase):
         expect(page.locator("#entry-message")).to_contain_text("not understood")
         expect(page.locator("#reading-text")).to_have_value("about 1k")
         self.read(page, "1.000")
+        self.table_at_left(page)
         page.keyboard.press("Alt+Backspace")
         expect(page.locator(".entries")).to_contain_text("struck: undone")
         page.locator("#reading-text").fill("1,000")
         page.keyboard.press("Enter")
         page.get_by_role("button", name="1.000", exact=True).click()
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
-        page.locator(".ledger").get_by_role("link", name="R1", exact=True).first.click()
-        page.get_by_role("link", name="put right").click()
+        page.locator(".ledger").get_by_role("link", name="R1").first.click()
+        page.locator(".entries").get_by_role("link", name="put right").click()
         page.get_by_role("button", name="It is R3 by itself").click()
         expect(page.locator(".entries")).to_contain_text("it belongs to another point")
         self.assertEqual([r.of for r in ReadingRow.objects.filter(lines=None)], ["R3"])
@@ -78,12 +81,13 @@ class WholeJob(BrowserTestCase):
     def test_pointing_at_a_row_lights_the_part_and_a_part_is_what_the_station_says(self) -> None:
         page = self.open()
         self.sign_in(page, chain_run(self.person).get_absolute_url())
-        page.locator(".row-point", has_text="R2").first.hover()
+        page.locator(".filled tr", has_text="R2").first.hover()
         expect(page.locator("#part-2")).to_have_class("symbol symbol-resistor symbol-hover")
         page.locator("#part-3").click()
         expect(page.locator(".next h2")).to_have_text("R3 by itself")
         page.keyboard.press("Alt+ArrowDown")
         expect(page.locator(".next h2")).to_have_text("Resistance from A to gnd")
+        page.keyboard.press("Alt+m")
         page.get_by_role("link", name="values", exact=True).click()
         expect(page.get_by_role("link", name="values", exact=True)).to_have_attribute("aria-current", "true")
         page.locator("#part-2").click()
@@ -91,7 +95,8 @@ class WholeJob(BrowserTestCase):
         self.read(page, "2.01")
         expect(page.locator("#part-2 .part-note")).to_have_text("2.01 kΩ")
         # At Volts a part is its voltage, two nodes are what lies between them, and a name typed is asked about.
-        page.locator(".ledger").get_by_role("link", name="− R1").click()
+        page.keyboard.press("Alt+g")
+        page.locator("#pane").get_by_role("link", name="− R1").click()
         expect(page.locator(".next h2")).to_have_text("Voltage across R1")
         page.locator("#part-3").click()
         expect(page.locator(".next h2")).to_have_text("Voltage across R3")
@@ -99,7 +104,8 @@ class WholeJob(BrowserTestCase):
         page.locator("[data-node=C]").click()
         expect(page.locator(".next h2")).to_have_text("Voltage from A to C")
         self.read(page, "3.01")
-        expect(page.locator(".ledger")).to_contain_text("A to C")
+        page.keyboard.press("Alt+g")
+        expect(page.locator("#pane")).to_contain_text("A to C")
         page.keyboard.press("/")
         page.keyboard.type("B")
         page.keyboard.press("Enter")
@@ -138,7 +144,7 @@ class ActsCounted(BrowserTestCase):
         page, more = self.begin(), 0
         for point, text in enumerate(CLEAN):
             if point == 4:  # over-range on the total
-                page.locator(".entry-extras [data-over-range]").click()
+                page.keyboard.press("Alt+o")
                 self.press(page, "Enter")
                 expect(page.locator(".advice")).to_contain_text("20 kΩ range")
                 more += 2
@@ -184,8 +190,9 @@ class ActsCounted(BrowserTestCase):
         page = self.begin()
         for text in CLEAN[:5]:
             self.read(page, text)
-        page.locator(".ledger").get_by_role("link", name="R1", exact=True).first.click()
-        expect(page.locator(".said")).to_contain_text("998 Ω stands here")
+        self.table_at_left(page)
+        page.locator(".ledger").get_by_role("link", name="R1").first.click()
+        expect(page.locator("#entry-stands")).to_contain_text("Read before: 998 Ω")
         self.read(page, "0.989")
         expect(page.locator(".recorded")).to_contain_text("read later, kept with its time")
         self.press(page, "Alt+t")

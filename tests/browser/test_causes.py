@@ -29,11 +29,11 @@ class Causes(BrowserTestCase):
         page = self.begin([*READ, "2.20 V"])
         line = page.locator("[data-causes]")
         expect(line).to_contain_text("2.02 V: two of its digits are transposed")
-        row = page.locator(".ledger [data-stands]", has_text="transposed digits")
+        row = page.locator(".filled [data-stands]", has_text="transposed digits")
         expect(row).to_have_count(1)
         page.locator("[data-correct-cause]").click()
         expect(line).to_have_count(0)
-        expect(page.locator(".ledger .verdict-outside")).to_have_count(0)
+        expect(page.locator(".filled .verdict-outside")).to_have_count(0)
         expect(page.locator("#reading-text")).to_be_focused()
         page.keyboard.press("Alt+Backspace")
         expect(line).to_contain_text("two of its digits are transposed")
@@ -44,7 +44,7 @@ class Causes(BrowserTestCase):
         expect(line).to_contain_text("came open after the resistance was read")
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PHONE["width"])
         line.get_by_role("link", name="next").click()
-        expect(page.locator(".next-eyebrow")).to_contain_text("read")
+        expect(line).to_contain_text("came open")
         expect(page.locator("#reading-text")).to_be_focused()
 
     def test_what_is_typed_while_causes_are_looked_for_stays(self) -> None:

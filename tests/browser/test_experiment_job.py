@@ -42,13 +42,15 @@ class WholeExperiment(BrowserTestCase):
         run = sheet_of(Experiment.objects.get())
         setups = []
         for target in (run.asked[k] for k in in_order(run.asked, run)):
-            setup = page.locator(".next-eyebrow b")
+            setup = page.locator(".next-setup")
             setups.append(setup.inner_text() if setup.count() else "")
             self.read(page, shown(target, run))
         self.assertEqual([setup for k, setup in enumerate(setups) if setup not in setups[:k]],
                          ["", "all sources", "V1 alone", "V2 alone"])  # fmt: skip
         expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
+        page.keyboard.press("Alt+k")
         row = page.get_by_label("Setups side by side").locator("tr", has_text="R3, current")
+        expect(row).to_be_visible()
         self.assertEqual(row.locator("td").count(), 3)
         expect(page.locator(".checks", has_text="each source alone add up")).to_contain_text("R3")
         self.assertEqual(ReadingRow.objects.count(), len(run.asked))
@@ -90,8 +92,9 @@ class WholeExperiment(BrowserTestCase):
         page.get_by_label("Meter", exact=True).fill("DMM-4")
         page.get_by_role("button", name="Start it so").click()
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
-        expect(page.locator(".ledger")).to_contain_text("sealed")
+        expect(page.locator(".bench-note")).to_contain_text("Sealed")
         self.assertEqual(RunRow.objects.get().meter.name, "DMM-4")
+        page.locator("#bench-menu summary").click()
         page.get_by_role("link", name="Worked out").click()
         expect(page.locator(".notice")).to_contain_text("sealed")
 

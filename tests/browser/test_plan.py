@@ -46,7 +46,7 @@ class Plan(BrowserTestCase):
             proofs += page.get_by_text("a zero here is a blown fuse").count()
             target = by_title[page.locator(".next h2").inner_text()]
             digits = setting(MANUAL, target.measurand, bench.true_value(target)).shows.digits
-            self.assertEqual(page.get_by_text("should read").count(), 1)
+            self.assertEqual(page.locator(".entry-expected").count(), 1)
             page.keyboard.type(digits)
             self.press(page, "Enter")
             self.assertEqual(page.locator("[data-question]").count(), 0, (target, digits))
@@ -54,11 +54,11 @@ class Plan(BrowserTestCase):
         # On for the source alone, off and on to connect it, off and on for each current; off at the very end.
         self.assertEqual(powers, ["ON", *["OFF", "ON"] * (1 + currents)])
         self.assertEqual(proofs, 1)
-        expect(page.get_by_role("heading", name="Before you leave the bench")).to_be_visible()
+        expect(page.get_by_text("Before you leave the bench")).to_be_visible()
         page.wait_for_timeout(RHYTHM)
         self.press(page, "Alt+p")
         expect(page.get_by_role("heading", name="Everything balances")).to_be_visible()
-        expect(page.get_by_role("heading", name="Before you leave the bench")).to_have_count(0)
+        expect(page.get_by_text("Before you leave the bench")).to_have_count(0)
         self.assertEqual(ReadingRow.objects.filter(look=False).count(), len(SHEET.asked))
         self.assertEqual(BenchMove.objects.count(), len(powers) + 1)
 
@@ -111,7 +111,7 @@ class Plan(BrowserTestCase):
         Image.new("RGB", (4000, 3000), (30, 90, 60)).save(picture, "JPEG")
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
         photo = {"name": "display.jpg", "mimeType": "image/jpeg", "buffer": picture.getvalue()}
-        self.wait_for(page, lambda: page.locator(".recorded [data-photo]").set_input_files(photo))
+        self.wait_for(page, lambda: page.locator("#more [data-photo]").set_input_files(photo))
         expect(page.locator(".next h2")).to_have_text("R2 by itself")
         page.goto(f"{run.get_absolute_url()}?measurement=of.r.R1")
         expect(page.locator(".photo-small")).to_be_visible()

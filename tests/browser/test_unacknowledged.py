@@ -154,7 +154,7 @@ class Unacknowledged(BrowserTestCase):
 
     def go_on_to_the_next_point(self, said: str) -> None:
         expect(self.page.locator("[data-not-saved]")).to_contain_text(said)
-        self.page.locator("[data-point-after]").click()
+        self.page.keyboard.press("Alt+ArrowDown")
         expect(self.page.locator(".next h2")).to_have_text("R2 by itself")
 
     def let_go(self, held: list[Route]) -> None:

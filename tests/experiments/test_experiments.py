@@ -297,12 +297,13 @@ class SheetAndRuns(ExperimentTestCase):
         experiments.set_up(sealed, {"sealed": True})
         page = self.client.post(f"{sealed.get_absolute_url()}start/", follow=True)
         self.assertNotContains(page, "3.879 mA")
-        self.assertContains(page, "sealed")
+        self.assertContains(page, "Sealed: what is expected shows once everything is read.")
         self.address = page.context["run"].get_absolute_url()
-        rows = [row for section in page.context["ledger"].sections for row in section.rows]
+        rows = [row for section in page.context["bench"].ledger.sections for row in section.rows]
         total = next(row.address for row in rows if row.label == "Total")
         self.assertContains(self.enter(total, "2.31k"), "2.320 kΩ")
         # A worst power would give a voltage away; whether it is too much is said all the same.
+        page = self.client.get(f"{self.address}?pane=checks")
         self.assertContains(page, "within rating")
         self.assertNotContains(page, " mW")
         hot = experiments.make_experiment(self.person, one_line.read("24V: 100 + 220; 5%"))
@@ -315,7 +316,7 @@ class SheetAndRuns(ExperimentTestCase):
         made = examples.series_against_parallel()
         experiment = experiments.make_experiment(self.person, made.sheet, made.aim)
         page = self.client.post(f"{experiment.get_absolute_url()}start/", follow=True)
-        ledger = page.context["ledger"]
+        ledger = page.context["bench"].ledger
         titles = [section.title for section in ledger.sections]
         self.assertIn("series: total resistance", titles)
         self.assertIn("parallel: total resistance", titles)
@@ -326,8 +327,8 @@ class SheetAndRuns(ExperimentTestCase):
         targets = [(asked.get("setup"), asked.get("through")) for asked in document["asked"]]
         point = targets.index(("series", "V1"))
         page = self.enter(point, "2.80", "mA")
-        self.assertIn(("V1, current", ("2.80 mA", "○")), page.context["ledger"].comparison.rows)
-        self.assertContains(self.client.get(self.at(point)), "setup <b>series</b>")
+        self.assertIn(("V1, current", ("2.80 mA", "○")), page.context["bench"].ledger.comparison.rows)
+        self.assertContains(self.client.get(self.at(point)), '<p class="next-setup" title="series">series</p>')
 
     def test_in_and_out_again(self) -> None:
         document = self.client.get(f"{self.page}document/").content

@@ -232,7 +232,7 @@ class OnPaper(ReportTestCase):
         text = "\n".join(one.extract_text() for one in PdfReader(io.BytesIO(page.content)).pages)
         self.assertIn("Is it in balance?", text)
         run = services.start_experiment(self.person, experiment)
-        first = self.client.get(run.get_absolute_url()).context["next"]
+        first = self.client.get(run.get_absolute_url()).context["bench"].card
         order = [title(sheet.asked[k], sheet) for k in in_order(sheet.asked, sheet)]
         self.assertEqual(order[0], title(first.target, sheet))
         places = [re.search(rf"{k}\s+{re.escape(words)}", text) for k, words in enumerate(order, 1)]
@@ -263,7 +263,7 @@ class Once(ReportTestCase):
 
     def test_a_current_that_follows_from_ohms_law_stands_in_the_report_as_in_the_ledger(self) -> None:
         self.enter(5, "0.998", "V")
-        derived = self.client.get(self.address).context["ledger"].ohms_law[0].current
+        derived = self.client.get(self.address).context["bench"].ledger.ohms_law[0].current
         self.assertTrue(derived.startswith("996 µA"), derived)  # 0.998 V / 1.002 kΩ
         self.assertContains(self.client.get(self.report), f"V / R {derived}")
         self.assertIn(f"V / R {derived}", self.taken("html").decode())

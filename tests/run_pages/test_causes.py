@@ -68,7 +68,7 @@ class BesideTheEntry(CausesTestCase):
         self.assertIn("Likely", line)
         self.assertIn("2.02 V: two of its digits are transposed", line)
         self.assertRegex(line, r"With that, \d+ of \d+ agree")
-        self.assertIn('hx-swap-oob="outerHTML:#bench[data-as-of=', line)
+        self.assertIn('data-explains="', line)
         self.assertRegex(line, r'<span class="verdict-word">transposed digits, 2.02 V</span>')
 
     def test_an_open_joint_is_found_while_the_run_goes_on(self) -> None:
@@ -97,7 +97,7 @@ class InOnePress(CausesTestCase):
         self.type_all({7: "2.20"})
         token, key, before = self.token(), uuid.uuid4(), ReadingRow.objects.count()
         self.assertEqual(self.outside(), 1)
-        self.assertContains(self.correction(token, key), "Now in the books: ")
+        self.assertContains(self.correction(token, key), "What was there before stays in the history")
         self.assertEqual(self.correction(token, key).status_code, 200)  # pressed twice it is done once
         self.assertEqual((self.outside(), ReadingRow.objects.count()), (0, before + 1))
         run = queries.load(queries.any_run().get(pk=self.run_row.pk)).core

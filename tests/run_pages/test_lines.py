@@ -151,7 +151,7 @@ class Lights(LinesTestCase):
         self.see("dark")
         document = json.loads(self.client.get(f"{self.address}document/").content)
         self.assertEqual(document["seen"], [{"setup": "main", "part": "LED1", "as": "dark"}])
-        self.assertContains(self.client.get(self.address), "LED1 was seen dark")
+        self.assertContains(self.client.get(f"{self.address}?pane=checks"), "LED1 was seen dark")
 
 
 class Changed(LinesTestCase):
@@ -181,7 +181,7 @@ class Changed(LinesTestCase):
         self.post(act="change", setup="main", part="R1", what_happens="exchange", what="4k7")
         (held,) = self.loaded().judged().comparisons
         self.assertEqual((held.comparison.rule, held.verdict), ("exchange", "needs readings"))
-        self.assertContains(self.client.get(self.address), "Held against each other")
+        self.assertContains(self.client.get(f"{self.address}?pane=checks"), "Held against each other")
 
     def test_parts_are_corrected_each_by_its_own_fields(self) -> None:
         self.begin(asking_everything(one_line.read("9V: 100 + lamp 6V 50mA + switch")))

@@ -28,7 +28,7 @@ from recensor.runs.queries import RunSnapshot, photos_of
 class PastReading:
     """One reading of a point as its history lists it."""
 
-    index: int
+    reading: int
     text: str
     when: str
     by: str
@@ -59,7 +59,6 @@ class NextReading:
     black_hole: str
     unit: str
     units: tuple[str, ...]
-    entries: tuple[PastReading, ...]
     mark: Mark
     before: str
     after: str
@@ -119,7 +118,6 @@ def next_reading(
         black_hole=holes.get("black", ""),
         unit=unit,
         units=units,
-        entries=tuple(_history(loaded, assessment, target)),
         mark=row.mark,
         resistor=resistor_of(part),
         before=slug(points[ways[here - 1]]) if here > 0 else "",
@@ -177,7 +175,7 @@ def _others(sheet: Sheet, target: Target) -> Iterator[tuple[str, str]]:
             yield name, slug(replace(target, at=name))
 
 
-def _history(loaded: RunSnapshot, assessment: Assessment, target: Target) -> Iterator[PastReading]:
+def history(loaded: RunSnapshot, assessment: Assessment, target: Target) -> Iterator[PastReading]:
     """Everything that was ever read at a point, in the order of the run."""
     run = loaded.core
     mine = [k for k, reading in enumerate(run.readings) if reading.target.key == target.key]
@@ -189,7 +187,7 @@ def _history(loaded: RunSnapshot, assessment: Assessment, target: Target) -> Ite
     for k in mine:
         reading, reading_assessment = run.readings[k], judged.get(k)
         yield PastReading(
-            index=k,
+            reading=loaded.reading_ids[k],
             text=shown(reading),
             when=timezone.localtime(reading.time).strftime("%H:%M") if reading.time else "",
             by=reading.by or "",

@@ -2,31 +2,34 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Any
+from functools import cached_property
 
 from recensor.bench.forms import OwnValueForm, ReadingForm
 from recensor.bench.page import drawing
-from recensor.bench.page.card import NextReading, next_reading
+from recensor.bench.page.answer import AnswerLine, answer_about, answer_to
+from recensor.bench.page.card import NextReading, PastReading, history, next_reading
+from recensor.bench.page.drawing import Drawing
+from recensor.bench.page.ending import Ending, ending
+from recensor.bench.page.head import Head, head
 from recensor.bench.page.lights import Lit, lit
 from recensor.bench.page.own_value import OwnCalculation, own_calculation
+from recensor.bench.page.panes import Pane, Tab, tabs
 from recensor.bench.page.question import Question, question_about, question_of, title_in_setup
 from recensor.core import entries
 from recensor.core.circuit import Target, slug
-from recensor.core.entries import CorrectionKind, Repeat
-from recensor.core.judgement import Assessment, Outcome, assess
+from recensor.core.judgement import Assessment, assess
 from recensor.core.plan import Bench, Order, State, before_power, in_a_sentence, in_order, sources_to_read_again
 from recensor.core.quantity import Measurand
 from recensor.experiments.queries import content_of
-from recensor.ledger import Row, Rows, books, ledger
+from recensor.ledger import Ledger, LedgerSection, books
 from recensor.ledger import shown as shown_reading
 from recensor.ledger.causes import is_worth_asking
-from recensor.ledger.marks import Mark
-from recensor.ledger.stages import next_point, stages
-from recensor.ledger.sweeps import line_views
+from recensor.ledger.stages import StageSign, next_point, stages
+from recensor.ledger.sweeps import LineView, line_views
 from recensor.people.models import User
 from recensor.people.requests import SignedIn
 from recensor.runs.bench_state import bench_of, proved, state_of, was_on
-from recensor.runs.models import RunRow
+from recensor.runs.models import DrawnPart, RunRow
 from recensor.runs.queries import RunSnapshot
 from recensor.runs.services.record import Recorded
 from recensor.web.forms import new_key
@@ -36,13 +39,16 @@ from recensor.web.forms import new_key
 class BenchState:
     """Where a person stands at the bench: what is read next, what was just recorded, done or refused.
 
-    `came` is what came of the entry that was just recorded. `sought` is what was typed for where the probes go.
+    `came` is what came of the entry that was just recorded, `answered` the reading that a question was answered about.
+    `looks_back` says that what was read here before is to be seen. `sought` is what was typed for where the probes go.
     """
 
     chosen: Target | None = None
     recorded: Target | None = None
     came: Recorded | None = None
+    answered: int | None = None
     correcting: int | None = None
+    looks_back: bool = False
     form: ReadingForm | None = None
     own_form: OwnValueForm | None = None
     message: str = ""
@@ -56,37 +62,73 @@ class BenchState:
         return cls(chosen=target if came.entered.stays else None, recorded=target, came=came)
 
 
+@dataclass(frozen=True)
+class BenchView:
+    """All that the bench page shows, each part made once: templates read it and decide nothing.
+
+    `card` is what is read now; None once everything is, and then `ending` says what came out, unless the run is
+    closed. `filled` is the loop, node or group in which it stands, `lines` the V–I tables that are shown. `picture` is
+    None where the readings stand at the left. `held` are the pieces that the page has already, `is_whole` says that it
+    has none, not even its menu.
+    """
+
+    run: RunRow
+    head: Head
+    stages: tuple[StageSign, ...]
+    card: NextReading | None
+    ending: Ending | None
+    form: ReadingForm | None
+    answer: AnswerLine
+    question: Question | None
+    own: OwnCalculation | None
+    own_form: OwnValueForm | None
+    state: BenchState
+    lights: tuple[Lit, ...]
+    again: tuple[tuple[str, str], ...]
+    powered: bool | None
+    ledger: Ledger
+    filled: LedgerSection | None
+    lines: tuple[LineView, ...]
+    entries: tuple[PastReading, ...]
+    corrections: tuple[tuple[str, str, str], ...]
+    pane: Pane
+    tabs: tuple[Tab, ...]
+    shows_readings: bool
+    picture: Drawing | None
+    shown: str
+    held: frozenset[str]
+    key: str
+    undoes: str
+    seeks_cause: bool
+    drawn: tuple[DrawnPart, ...]
+    is_whole: bool
+    first_setup: str
+    speaks: bool
+
+    shown_choices = drawing.SHOWN
+    quantities = tuple(measurand.value for measurand in Measurand)
+
+    @property
+    def address(self) -> str:
+        """The address of what is read now; empty at the end of the run."""
+        return self.card.address if self.card else ""
+
+
 def shown_beside(request: SignedIn) -> str:
     """What the drawing shows beside the parts, kept from one page part to the next."""
     asked = request.GET.get("show") or request.POST.get("show")
-    return asked if asked in drawing.SHOWN else drawing.NOTHING
+    return asked if asked in drawing.SHOWN else drawing.STEP
 
 
 def held_by(request: SignedIn) -> frozenset[str]:
-    """The sections of the ledger that the page has already, which need not be sent again."""
-    return frozenset(request.headers.get("X-Held-Sections", "").split()) if request.htmx else frozenset()
+    """What the page has already, by the ids of its pieces, which need not be sent again."""
+    return frozenset(request.headers.get("X-Bench-Holds", "").split()) if request.htmx else frozenset()
 
 
-@dataclass(frozen=True)
-class Just:
-    """What was just recorded: its row, its own mark, how it stands, and what one press makes of it instead.
-
-    `stands` says what its measurement comes to where that is another number than the one just typed.
-    """
-
-    reading: int
-    row: Row
-    mark: Mark
-    stands: str
-    text: str
-    standing: str
-    swap: str = ""
-    swap_words: str = ""
-    address: str = ""
-    setup: str = ""
-    leads_turned: bool = False
-    is_outside: bool = False
-    repeats: bool = False
+def opened_pane(request: SignedIn) -> Pane:
+    """The pane that is open: of a link the one it names, else the one that the page says it has open."""
+    asked = request.GET.get("pane", request.headers.get("X-Bench-Pane", ""))
+    return Pane(asked) if asked in set(Pane) else Pane.FILLED
 
 
 @dataclass(frozen=True)
@@ -128,52 +170,86 @@ class BenchPage:
         asked = "" if self.chosen is None else f"?measurement={slug(self.chosen)}"
         return f"{self.run.get_absolute_url()}{asked}"
 
-    def context(self, request: SignedIn) -> dict[str, Any]:
-        """What the templates show."""
-        core, points = self.loaded.core, self.loaded.points
-        shown, next_one = shown_beside(request), self._next()
-        kept = ledger(core, points, self.assessment)
-        lines = line_views(self.assessment, self.chosen, self.person.conventions, is_sealed=self.loaded.is_sealed)
-        at = slug(self.chosen) if self.chosen else ""
-        return {
-            "run": self.run,
-            "ledger": kept,
-            "lines": lines,
-            "in_line": any(line.is_here or next_one is None for line in lines),
-            "lights": self._lights(),
-            "here": next((s for s in kept.sections if any(row.address == at for row in s.rows)), None),
-            "stages": list(stages(core, points, self.assessment, self.chosen)),
-            "next": next_one,
-            "powered": None if self.run.simulated else self.stands.powered,
-            "put_back": self._put_back(next_one),
-            "again": self._again(),
-            "speaks": self.person.speaks,
-            "question": self._question(),
-            "quantities": [measurand.value for measurand in Measurand],
-            "first_setup": core.sheet.setup().name,
-            "knows_words": self.person.knows_words,
-            "just": self._just(),
-            "drawing": self._drawing(shown),
-            "shown_choices": drawing.SHOWN,
-            "shown": shown,
-            "form": self.state.form,
-            "own": self._own(),
-            "own_form": self.state.own_form,
-            "state": self.state,
-            "entry_key": new_key(),
-            "reading_ids": self.loaded.reading_ids,
-            "held": held_by(request),
-            "undoes": self.loaded.last.get(self.person.username, ""),
-            "corrections": list(self._corrections()),
-            "seeks_cause": is_worth_asking(self.assessment),
-        }
+    def view(self, request: SignedIn) -> "BenchView":
+        """All that the page shows."""
+        loaded, books = self.loaded, Ledger(self.loaded.core, self.loaded.points, self.assessment)
+        card = self._card()
+        at_left = self.person.bench_shows == "readings"
+        corrections = tuple(self._corrections())
+        pane = self._pane(request, at_left=at_left)
+        past = history(loaded, self.assessment, self.chosen) if self.chosen and pane is Pane.HISTORY else ()
+        shown = shown_beside(request)
+        return BenchView(
+            run=self.run,
+            head=head(self.run, loaded, self.assessment, books),
+            stages=tuple(stages(loaded.core, loaded.points, self.assessment, self.chosen)),
+            card=card,
+            ending=None if card or self.run.closed else ending(books, self.bench, self.stands),
+            form=self.state.form,
+            answer=self._answer(books, card),
+            question=self._question(),
+            own=None if self.chosen is None else own_calculation(loaded, self.assessment, self.chosen),
+            own_form=self.state.own_form,
+            state=self.state,
+            lights=tuple(lit(loaded.core, self.chosen.setup if self.chosen else None)),
+            again=self._again(),
+            powered=None if self.run.simulated else self.stands.powered,
+            ledger=books,
+            filled=books.rows.section_of(self.chosen) if self.chosen and pane is Pane.FILLED else None,
+            lines=self._lines(pane),
+            entries=tuple(past),
+            corrections=corrections,
+            pane=pane,
+            tabs=tabs(books, self.assessment, pane, in_sheet=at_left, has_history=self._has_history),
+            shows_readings=at_left,
+            picture=None if at_left else self._drawing(shown),
+            shown=shown,
+            held=held_by(request),
+            key=new_key(),
+            undoes="" if self.run.closed else loaded.last.get(self.person.username, ""),
+            seeks_cause=is_worth_asking(self.assessment),
+            drawn=self._drawn(request, card),
+            is_whole=not request.htmx,
+            first_setup=loaded.core.sheet.setup().name,
+            speaks=self.person.speaks,
+        )
 
-    def _lights(self) -> list[Lit]:
-        """What lights in the setup that is read, and how it was seen."""
-        return lit(self.loaded.core, self.chosen.setup if self.chosen else None)
+    def _drawn(self, request: SignedIn, card: NextReading | None) -> tuple[DrawnPart, ...]:
+        """The parts that are out of a kit, for the page's menu and for the end of the run."""
+        if request.htmx and card:
+            return ()
+        return tuple(self.run.drawn_parts.filter(put_back=None).select_related("bin__kit"))
 
-    def _next(self) -> NextReading | None:
-        """The card of the point that is shown, with what is looked at before power comes on for the first time."""
+    def _pane(self, request: SignedIn, *, at_left: bool) -> Pane:
+        """What is open: of a measurement that was read before, and is looked at again, its history."""
+        pane = opened_pane(request)
+        looks_back = (
+            self.state.looks_back or self.state.correcting or (request.method == "GET" and "pane" not in request.GET)
+        )
+        if looks_back and self._has_history:
+            return Pane.HISTORY
+        if pane is Pane.HISTORY and not self._has_history:
+            pane = Pane.FILLED
+        if pane is Pane.FILLED and self.chosen is None:
+            pane = Pane.TABLE if self.loaded.core.sheet.sweeps else Pane.READINGS
+        return Pane.FILLED if pane is Pane.READINGS and at_left else pane
+
+    @cached_property
+    def _has_history(self) -> bool:
+        """Whether anything was ever read at the measurement that is shown."""
+        key = self.chosen and self.chosen.key
+        return any(reading.target.key == key for reading in self.loaded.core.readings)
+
+    def _lines(self, pane: Pane) -> tuple[LineView, ...]:
+        """The V–I tables where they are open, or the one whose row is read now."""
+        in_row = self.chosen is not None and self.chosen.step is not None
+        if pane is not Pane.TABLE and not (pane is Pane.FILLED and (in_row or self.chosen is None)):
+            return ()
+        views = line_views(self.assessment, self.chosen, self.person.conventions, is_sealed=self.loaded.is_sealed)
+        return tuple(view for view in views if view.is_here or pane is Pane.TABLE or self.chosen is None)
+
+    def _card(self) -> NextReading | None:
+        """The card of what is read, with what is looked at before power comes on for the first time."""
         if self.chosen is None:
             return None
         reading = next_reading(self.loaded, self.assessment, self.chosen, self.ways, self.bench, self.stands)
@@ -183,22 +259,18 @@ class BenchPage:
         core = self.loaded.core
         return replace(reading, checks=tuple(before_power(core, core.sheet.setups[setup], self.assessment, self.bench)))
 
-    def _put_back(self, next_one: NextReading | None) -> tuple[str, ...]:
-        """What ends the session once everything is read: each move, power first."""
-        if next_one is not None:
-            return ()
-        return tuple(move.words for step in self.bench.put_back(self.stands) for move in step.moves)
-
-    def _again(self) -> list[tuple[str, str]]:
+    def _again(self) -> tuple[tuple[str, str], ...]:
         """Sources whose drift would change what is said: read them once more; name and address."""
+        if self.stands.powered is False:
+            return ()
         targets = sources_to_read_again(self.loaded.core, self.assessment)
-        return [(in_a_sentence(title_in_setup(t, self.loaded.core.sheet)), slug(t)) for t in targets]
+        return tuple((in_a_sentence(title_in_setup(t, self.loaded.core.sheet)), slug(t)) for t in targets)
 
     def _question(self) -> Question | None:
-        """What is asked about a reading of the point that is shown."""
-        came = self.state.came
-        if came and came.entered.doubted:
-            return question_of(self.loaded, came.row.pk, came.entered.doubted)
+        """What is asked about a reading of the measurement that is shown."""
+        recorded = self.state.came
+        if recorded and recorded.entered.doubted:
+            return question_of(self.loaded, recorded.row.pk, recorded.entered.doubted)
         if self.chosen is None:
             return None
         for pk in sorted(self.loaded.questions, reverse=True):
@@ -206,47 +278,21 @@ class BenchPage:
                 return question_about(self.loaded, pk)
         return None
 
-    def _own(self) -> OwnCalculation | None:
-        if self.chosen is None:
-            return None
-        return own_calculation(self.loaded, self.assessment, self.chosen)
-
-    def _just(self) -> Just | None:
-        """What was just recorded, and what may be made of it in one press."""
-        came, target = self.state.came, self.state.recorded
-        if came is None or target is None or came.entered.doubted:
-            return None
-        core, kind = self.loaded.core, came.entered.repeat
-        index = self.loaded.reading_ids.index(came.row.pk)
-        reading, rows = core.readings[index], Rows(core, self.loaded.points, self.assessment)
-        row = rows.row_of(target)
-        mark = row.mark if kind is Repeat.LOOK else rows.mark_of_reading(index)  # a look tells nothing of a sealed run
-        replaced = came.entered.replaced
-        old = shown_reading(core.readings[replaced]) if replaced is not None else ""
-        standing, swap, words = {
-            Repeat.INSTEAD: (f"stands instead of {old}", CorrectionKind.TRIAL, "make it a trial"),
-            Repeat.TRIAL: ("another trial", CorrectionKind.INSTEAD, "instead of the last"),
-            Repeat.LATER: ("read later, kept with its time", CorrectionKind.INSTEAD, "instead of the earlier one"),
-            Repeat.LOOK: ("kept as a look", CorrectionKind.COUNT, "let it count"),
-        }.get(kind, ("", "", ""))
-        expected = self.assessment.expected(reading.target)
-        value = None if reading.value.value is None else float(reading.value)
-        turned = bool(expected and expected.value and value and value * expected.value < 0)
-        return Just(
-            came.row.pk,
-            row,
-            mark,
-            "" if kind is Repeat.LOOK or rows.stands_alone(index) else row.read,
-            shown_reading(reading),
-            standing,
-            swap,
-            words,
-            slug(reading.target),
-            drawing.setup_of(core.sheet, reading.target).name,
-            leads_turned=turned and not self.loaded.is_sealed,
-            repeats=kind is not Repeat.LOOK,
-            is_outside=kind is not Repeat.LOOK and mark.outcome is Outcome.OUTSIDE,
-        )
+    def _answer(self, books: Ledger, card: NextReading | None) -> AnswerLine:
+        """What came of what was done last."""
+        state, loaded, rows = self.state, self.loaded, books.rows
+        next_title = card.card.title if card else ""
+        if state.message:
+            return AnswerLine(text=state.message, refused=True)
+        if state.came and state.came.entered.doubted:
+            typed = shown_reading(loaded.core.readings[loaded.reading_ids.index(state.came.row.pk)])
+            return AnswerLine(text=f"{typed} does not count until the question is answered.")
+        if state.came and state.recorded:
+            return AnswerLine(answer_to(state.came, loaded, self.assessment, rows), next_title=next_title)
+        if state.answered is not None:
+            reading = answer_about(state.answered, loaded, self.assessment, rows)
+            return AnswerLine(reading, "" if reading else "It does not count: it was struck.", next_title=next_title)
+        return AnswerLine(text=state.done)
 
     def _corrections(self) -> Iterator[tuple[str, str, str]]:
         """The corrections of the reading that is looked at: name, words, and what the books then say."""
@@ -259,8 +305,9 @@ class BenchPage:
             says = books(correction.run, points, assess(correction.run)).reason if not self.loaded.is_sealed else ""
             yield correction.name, entries.words(correction, core.readings[index], title), says
 
-    def _drawing(self, shown: str) -> str:
-        target, conventions = self.chosen, self.person.conventions
-        if shown == drawing.NOTHING:
-            return drawing.of_content(content_of(self.run.sheet_id), target, conventions)
-        return drawing.with_readings(self.loaded.core.sheet, self.assessment, target, conventions, shown)
+    def _drawing(self, shown: str) -> Drawing:
+        """The drawing with what was read beside its parts: of the present step, unless something else was chosen."""
+        if shown == drawing.STEP:
+            shown = drawing.of_step(self.chosen, self.loaded.core.sheet)
+        content, conventions = content_of(self.run.sheet_id), self.person.conventions
+        return drawing.with_readings(content, self.assessment, self.chosen, conventions, shown)

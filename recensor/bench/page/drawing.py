@@ -1,36 +1,50 @@
 """Drawings of a run's setups, rendered; and what was read, to stand beside the parts."""
 
-from dataclasses import replace
+import hashlib
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from recensor.core import plan
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through
 from recensor.core.judgement import Assessment
+from recensor.core.plan import Stage
 from recensor.core.quantity import VOLTAGE
 from recensor.drawing.conventions import Conventions
-from recensor.drawing.schematic import NOTHING_BESIDE, Beside, schematic
+from recensor.drawing.schematic import Beside, schematic
 from recensor.experiments.queries import sheet_that_says
 from recensor.ledger import mean_text
 from recensor.web.drawings import drawn
 
-# What the drawing can show beside each part: nothing, or what was read.
-NOTHING, VALUES = "nothing", "values"
-SHOWN = (NOTHING, VALUES, "voltages", "currents")
+# What the drawing can show beside each part: what is read in the present step, something chosen, or nothing.
+STEP, VALUES, VOLTAGES, CURRENTS, NOTHING = "step", "values", "voltages", "currents", "nothing"
+SHOWN = (STEP, VALUES, VOLTAGES, CURRENTS, NOTHING)
+_OF_STAGE = {Stage.PARTS: VALUES, Stage.BUILD: VALUES, Stage.AMPS: CURRENTS}
 
 
-@lru_cache(maxsize=512)
-def of_content(content: str, target: Target | None, conventions: Conventions) -> str:
-    """The drawing of the setup that the next reading is in, with the reading marked.
+@dataclass(frozen=True)
+class Drawing:
+    """A drawing as SVG, with a name that says what is in it: the same name is the same picture."""
 
-    By what the sheet says: a class that follows the same has it drawn once.
-    """
-    return _drawn(sheet_that_says(content), target, conventions, NOTHING_BESIDE)
+    name: str
+    svg: str
+
+
+def of_step(target: Target | None, sheet: Sheet) -> str:
+    """What stands beside the parts while something is read; voltages once everything is."""
+    return VOLTAGES if target is None else _OF_STAGE.get(plan.stage_of(target, sheet), VOLTAGES)
 
 
 def with_readings(
-    sheet: Sheet, assessment: Assessment, target: Target | None, conventions: Conventions, shown: str
-) -> str:
-    """The same drawing with what was read beside the parts."""
-    return _drawn(sheet, target, conventions, Beside(_read(sheet, setup_of(sheet, target), assessment, shown)))
+    content: str, assessment: Assessment, target: Target | None, conventions: Conventions, shown: str
+) -> Drawing:
+    """The drawing of the setup that the next reading is in, the reading marked, with what was read beside the parts.
+
+    By what the sheet says: a class that follows the same, and has read nothing yet, has it drawn once.
+    """
+    sheet = sheet_that_says(content)
+    setup = setup_of(sheet, target)
+    notes = {} if shown == NOTHING else _read(sheet, setup, assessment, shown)
+    return _drawn(content, setup.name, target, conventions, tuple(notes.items()))
 
 
 def setup_of(sheet: Sheet, target: Target | None) -> Setup:
@@ -41,8 +55,13 @@ def setup_of(sheet: Sheet, target: Target | None) -> Setup:
     return next((setup for setup in sheet.setups.values() if name in setup.connections), sheet.setup())
 
 
-def _drawn(sheet: Sheet, target: Target | None, conventions: Conventions, beside: Beside) -> str:
-    return drawn(schematic(sheet, setup_of(sheet, target), target, beside=beside), conventions)
+@lru_cache(maxsize=512)
+def _drawn(
+    content: str, setup: str, target: Target | None, conventions: Conventions, notes: tuple[tuple[str, str], ...]
+) -> Drawing:
+    sheet = sheet_that_says(content)
+    svg = drawn(schematic(sheet, sheet.setups[setup], target, beside=Beside(dict(notes))), conventions)
+    return Drawing(f"drawing-{hashlib.blake2b(svg.encode(), digest_size=6).hexdigest()}", svg)
 
 
 def _read(sheet: Sheet, setup: Setup, assessment: Assessment, shown: str) -> dict[str, str]:
@@ -50,8 +69,8 @@ def _read(sheet: Sheet, setup: Setup, assessment: Assessment, shown: str) -> dic
     for name, leads in setup.connections.items():
         targets: dict[str, Target] = {
             VALUES: PartAlone(name, sheet.parts[name].kind.measured_as),
-            "voltages": Across(VOLTAGE, leads, setup.name),
-            "currents": Through(name, setup.name),
+            VOLTAGES: Across(VOLTAGE, leads, setup.name),
+            CURRENTS: Through(name, setup.name),
         }
         target = targets[shown]
         target_assessment = assessment.of(target)

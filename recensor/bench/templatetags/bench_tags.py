@@ -1,38 +1,66 @@
-"""Template tags of the bench."""
+"""Template tags of the bench: pieces of the page that are sent only where it has not got them yet."""
 
 import hashlib
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 
 from django import template
-from django.template.loader import render_to_string
+from django.template.loader import get_template
 from django.utils.html import format_html
-from django.utils.safestring import SafeString
+from django.utils.safestring import SafeString, mark_safe
 
 from recensor.core.circuit import Basis
-from recensor.ledger import LedgerSection
+from recensor.ledger import LedgerSection, Row
 
 register = template.Library()
 
 
 @register.simple_tag
-def ledger_section(
-    number: int, section: LedgerSection, against: Basis, address: str, held: frozenset[str]
-) -> SafeString:
-    """One section of the ledger, the row of what is read next marked.
-
-    Its id says what is in it. Of one that the page holds already, as it said with its request, only the place is
-    written, and the page puts its own there.
-    """
-    here = address if any(row.address == address for row in section.rows) else ""
-    digest, rows = _rendered(section, against, here)
-    name = f"section-{number}-{digest}"
+def held_piece(name: str, markup: str, held: frozenset[str]) -> SafeString:
+    """A piece of the page under a name that says what is in it; only its place where the page holds it already."""
     if name in held:
-        return format_html('<tbody id="{}" hx-preserve="true"></tbody>', name)
-    return format_html('<tbody id="{}" class="account">{}</tbody>', name, rows)
+        return format_html('<div id="{}" hx-preserve="true"></div>', name)
+    return format_html('<div id="{}" data-held>{}</div>', name, mark_safe(markup))  # noqa: S308 (rendered by a template)
+
+
+@register.simple_tag
+def ledger_rows(sections: Sequence[LedgerSection], against: Basis, address: str, held: frozenset[str]) -> SafeString:
+    """The table of readings, the row of what is read next marked.
+
+    A row's id says what is in it: rows are compared as data, and of one that the page holds already only the place is
+    written, where the page puts its own.
+    """
+    return mark_safe("".join(_bodies(sections, against, address, held)))  # noqa: S308 (rows are templates)
+
+
+def _bodies(sections: Sequence[LedgerSection], against: Basis, address: str, held: frozenset[str]) -> Iterator[str]:
+    for number, section in enumerate(sections):
+        yield '<tbody class="account">'
+        if section.title:
+            yield format_html('<tr class="account-title"><th colspan="6" scope="rowgroup">{}</th></tr>', section.title)
+        for row in section.rows:
+            is_here = row.address == address
+            name = f"row-{number}-{_digest(row, section.title, is_here)}"
+            if name in held:
+                yield format_html('<tr id="{}" hx-preserve="true"></tr>', name)
+            else:
+                yield _row(name, row, section.title, against, is_here)
+        yield _closing(section)
+        yield "</tbody>"
+
+
+def _digest(*what: object) -> str:
+    return hashlib.blake2b(repr(what).encode(), digest_size=6).hexdigest()
 
 
 @lru_cache(maxsize=4096)
-def _rendered(section: LedgerSection, against: Basis, here: str) -> tuple[str, SafeString]:
-    """The same section is the same text, so it is made once; and a digest of it."""
-    rows = render_to_string("bench/_section.html", {"section": section, "against": against, "here": here})
-    return hashlib.sha256(rows.encode()).hexdigest()[:12], rows
+def _row(name: str, row: Row, title: str, against: Basis, is_here: bool) -> str:
+    shows = {"name": name, "row": row, "title": title, "against": against, "is_here": is_here}
+    return get_template("bench/_row.html").render(shows)
+
+
+@lru_cache(maxsize=1024)
+def _closing(section: LedgerSection) -> str:
+    if not section.note and section.closing is None:
+        return ""
+    return get_template("bench/_closing.html").render({"section": section})

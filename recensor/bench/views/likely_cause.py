@@ -53,6 +53,7 @@ def correct(request: SignedIn, run: RunRow) -> HttpResponse:
         return render_bench(request, run, loaded, state, status)
 
     def done(words: str) -> HttpResponse:
-        return bench(done=words) if request.htmx else redirect(run)
+        kept = "What was there before stays in the history; undo takes this back."
+        return bench(done=f"Corrected: {words}. {kept}") if request.htmx else redirect(run)
 
     return run_or_refuse(corrected, done, lambda error, status: bench(status, message=error.message))

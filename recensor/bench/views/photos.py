@@ -23,7 +23,7 @@ def attach(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
             raise Refused("Choose a picture first.")
         services.attach(run, request.user, reading_id, file, file.size)
 
-    return moved(request, run, attached)
+    return moved(request, run, attached, "The photo is kept.")
 
 
 @require_GET

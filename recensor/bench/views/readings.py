@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from recensor.bench.forms import AnswerForm, MoveForm, OwnValueForm, ReadingCorrectionForm, ReadingForm
 from recensor.bench.page.context import BenchPage, BenchState
+from recensor.bench.page.keys import KEYS
 from recensor.core.circuit import Target
 from recensor.core.entries import place
 from recensor.core.errors import Refused
@@ -78,7 +79,7 @@ def record(request: SignedIn, run: RunRow) -> HttpResponse:
             return render_bench(request, run, came.loaded, _after(came, form.entry.reading.target))
         if came is not None:
             loaded = queries.load(run, request.user)
-            return render_bench(request, run, loaded, BenchState(recorded=loaded.target_of(came)))
+            return render_bench(request, run, loaded, BenchState(recorded=loaded.target_of(came), answered=came))
         return render_bench(request, run, form.loaded, BenchState(form.target, form=form), UNPROCESSABLE)
 
     return run_or_refuse(recorded, done, refused)
@@ -111,7 +112,9 @@ def repeat(request: SignedIn, run: RunRow) -> HttpResponse:
         state = BenchState(stands_at(request, loaded), recorded=loaded.target_of(came.row.pk), came=came)
         return render_bench(request, run, loaded, state)
 
-    return run_or_refuse(repeated, done, lambda error, status: _where_it_was(request, run, error.message, status))
+    return run_or_refuse(
+        repeated, done, lambda error, status: _where_it_was(request, run, BenchState(message=error.message), status)
+    )
 
 
 @require_POST
@@ -126,7 +129,7 @@ def switch(request: SignedIn, run: RunRow) -> HttpResponse:
         typed = form.cleaned_data
         services.switch(run, request.user, target, typed["key"], on=typed["power"] == "ON")
 
-    return moved(request, run, switched)
+    return moved(request, run, switched, f"Power is {form.cleaned_data['power']}." if form.is_valid() else "")
 
 
 @require_POST
@@ -135,22 +138,22 @@ def put_back(request: SignedIn, run: RunRow) -> HttpResponse:
     """Everything is put back, and the red lead is in the voltage jack."""
     form = KeyForm(request.POST)
     key = form.cleaned_data["key"] if form.is_valid() else None
-    return moved(request, run, lambda: services.put_back(run, request.user, key))
+    return moved(request, run, lambda: services.put_back(run, request.user, key), "Everything is put back.")
 
 
-def moved(request: SignedIn, run: RunRow, action: Callable[[], None]) -> HttpResponse:
+def moved(request: SignedIn, run: RunRow, action: Callable[[], None], said: str = "") -> HttpResponse:
     """Carry out what changes no reading, and show the bench where it was, though nothing was read there yet."""
     return run_or_refuse(
         action,
-        lambda _: _where_it_was(request, run),
-        lambda error, status: _where_it_was(request, run, error.message, status),
+        lambda _: _where_it_was(request, run, BenchState(done=said)),
+        lambda error, status: _where_it_was(request, run, BenchState(message=error.message), status),
     )
 
 
-def _where_it_was(request: SignedIn, run: RunRow, message: str = "", status: int = 200) -> HttpResponse:
+def _where_it_was(request: SignedIn, run: RunRow, state: BenchState | None = None, status: int = 200) -> HttpResponse:
     """The bench at the measurement that the page stood at."""
     loaded = queries.load(run, request.user)
-    return render_bench(request, run, loaded, BenchState(stands_at(request, loaded), message=message), status)
+    return render_bench(request, run, loaded, replace(state or BenchState(), chosen=stands_at(request, loaded)), status)
 
 
 @require_POST
@@ -163,7 +166,7 @@ def see(request: SignedIn, run: RunRow) -> HttpResponse:
     def seen() -> None:
         services.see(run, request.user, asked.get("setup", ""), asked.get("part", ""), asked.get("light", ""), key)
 
-    return moved(request, run, seen)
+    return moved(request, run, seen, f"{asked.get('part', '')} was seen {asked.get('light', '')}.")
 
 
 @require_POST
@@ -186,9 +189,12 @@ def own_value(request: SignedIn, run: RunRow) -> HttpResponse:
     typed = form.cleaned_data
     return run_or_refuse(
         lambda: services.work_out(run, request.user, target, typed["value"], typed["formula"], typed["key"]),
-        lambda _: render_bench(request, run, queries.load(run, request.user), BenchState(target)),
+        lambda _: render_bench(request, run, queries.load(run, request.user), BenchState(target, done=_KEPT)),
         refused,
     )
+
+
+_KEPT = "Your own calculation is kept."
 
 
 @require_POST
@@ -202,10 +208,10 @@ def shows_own(request: SignedIn, run: RunRow) -> HttpResponse:
 
 @require_POST
 @run_view("runs.view")
-def knows_words(request: SignedIn, run: RunRow) -> HttpResponse:
-    """The words of the page need not be explained any more."""
-    request.user.knows_words = True
-    request.user.save(update_fields=["knows_words"])
+def shows_readings(request: SignedIn, run: RunRow) -> HttpResponse:
+    """The readings, or the drawing, stand at the left from now on."""
+    request.user.bench_shows = "readings" if request.POST.get("shown") == "readings" else "drawing"
+    request.user.save(update_fields=["bench_shows"])
     return _where_it_was(request, run)
 
 
@@ -222,7 +228,7 @@ def correct(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
             run, request.user, reading_id, form.cleaned_data["correction"], form.cleaned_data["reason"]
         )
 
-    return _changed(request, run, corrected, goes_to_it="measurement" not in request.POST)
+    return _changed(request, run, corrected, "Corrected.", goes_to_it="measurement" not in request.POST)
 
 
 @require_POST
@@ -234,7 +240,7 @@ def answer_question(request: SignedIn, run: RunRow, reading_id: int) -> HttpResp
         given = AnswerForm(request.POST).given(queries.load(run))
         return services.answer_question(run, request.user, reading_id, given)
 
-    return _changed(request, run, answered, goes_on=True)
+    return _changed(request, run, answered, "", goes_on=True)
 
 
 @require_POST
@@ -242,12 +248,13 @@ def answer_question(request: SignedIn, run: RunRow, reading_id: int) -> HttpResp
 def undo(request: SignedIn, run: RunRow) -> HttpResponse:
     """Take back the last thing that the person did, which the page names, and go to its point."""
     named = request.POST.get("last", "")
-    return _changed(request, run, lambda: services.undo(run, request.user, named), goes_to_it=True)
+    return _changed(request, run, lambda: services.undo(run, request.user, named), "Taken back.", goes_to_it=True)
 
 
 def _changed(
-    request: SignedIn, run: RunRow, action: Callable[[], int | None], *, goes_on: bool = False, goes_to_it: bool = False
-) -> HttpResponse:
+    request: SignedIn, run: RunRow, action: Callable[[], int | None], said: str, *, goes_on: bool = False,
+    goes_to_it: bool = False,
+) -> HttpResponse:  # fmt: skip
     """Carry a correction out: the page stays at its point, goes to the reading's, or on from there."""
 
     def done(reading_id: int | None) -> HttpResponse:
@@ -258,9 +265,16 @@ def _changed(
             reading = loaded.core.readings[index]
             is_read = reading.counted is not False
             state = BenchState(recorded=reading.target) if goes_on and is_read else BenchState(reading.target)
+        state = (
+            replace(state, answered=reading_id)
+            if goes_on and index is not None
+            else replace(state, done=said, looks_back=True)
+        )
         return render_bench(request, run, loaded, state)
 
-    return run_or_refuse(action, done, lambda error, status: _where_it_was(request, run, error.message, status))
+    return run_or_refuse(
+        action, done, lambda error, status: _where_it_was(request, run, BenchState(message=error.message), status)
+    )
 
 
 def render_bench(
@@ -270,8 +284,8 @@ def render_bench(
     page = BenchPage.of(run, loaded, state, request.user)
     if request.method == "POST" and not request.htmx and status == 200:
         return redirect(page.address)
-    context = page.context(request)
+    context: dict[str, object] = {"run": run, "bench": page.view(request)}
     if request.htmx:
         return render(request, "bench/_bench.html", context, status=status)
-    context["drawn"] = run.drawn_parts.filter(put_back=None).select_related("bin__kit")
+    context["keys"] = KEYS
     return render(request, "bench/bench.html", context, status=status)

@@ -131,7 +131,7 @@ KINDS = (
 # The school that a person follows goes with them.
 PREFERENCES = (
     "resistor_symbol", "source_letter", "parallel_formula", "voltage_law", "line_axes", "paper", "reading_order",
-    "board_lies", "drops_by_size", "own_calculations", "opens_by", "speaks", "knows_words",
+    "board_lies", "drops_by_size", "own_calculations", "opens_by", "speaks", "bench_shows",
 )  # fmt: skip
 
 Places = Mapping[type[models.Model], Mapping[Any, int]]

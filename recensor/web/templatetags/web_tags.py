@@ -1,11 +1,11 @@
 """Template tags that every app uses: slots, marks and items."""
 
 import uuid
-from collections.abc import Sequence
 
 from django import template
 from django.conf import settings
-from django.utils.html import format_html
+from django.urls import reverse
+from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
 from recensor.ledger.marks import Mark
@@ -48,7 +48,29 @@ def verdict(mark: Mark, word: str = "") -> SafeString:
     )  # fmt: skip
 
 
-@register.filter
-def item(items: Sequence[object], index: int) -> object:
-    """The item at an index."""
-    return items[index]
+@register.simple_block_tag(takes_context=True)
+def act(
+    context: template.Context,
+    content: str,
+    view: str,
+    *args: object,
+    key: object = None,
+    at: str = "",
+    **attributes: str,
+) -> SafeString:
+    """A form that does one thing: posted to a view, by htmx where there is it.
+
+    With the token, the `key` that makes sending it twice harmless, and the measurement that the page stands `at`.
+    Underscores in the names of `attributes` are hyphens.
+    """
+    address = reverse(view, args=args)
+    hidden = {"csrfmiddlewaretoken": context.get("csrf_token"), "key": key, "measurement": at}
+    inputs = ((name, value) for name, value in hidden.items() if value)
+    return format_html(
+        '<form method="post" action="{}" hx-post="{}"{}>{}{}</form>',
+        address,
+        address,
+        format_html_join("", ' {}="{}"', ((name.replace("_", "-"), value) for name, value in attributes.items())),
+        format_html_join("", '<input type="hidden" name="{}" value="{}">', inputs),
+        content,
+    )

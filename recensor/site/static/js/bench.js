@@ -1,17 +1,31 @@
-// Small moves on the bench page: keys, sign and over-range buttons, whole rows of the ledger.
+// Small moves on the bench page: keys, sign and over-range buttons, whole rows of the table of readings.
+import "./awake.js";
 import "./cautions.js";
+import "./explained.js";
 import "./lights.js";
+import "./pieces.js";
 import "./photo.js";
 import "./power.js";
 import "./probing.js";
 import "./question.js";
-import "./voice.js";
+import "./said.js";
+import "./strip.js";
 
 const entry = () => document.getElementById("reading-text");
 const keys = () => document.getElementById("keys");
 
 function press(selector) {
   document.querySelector(selector)?.click();
+}
+
+// What is rarely used opens below the instruction, and the page remembers that it is open.
+let isOpen = false;
+
+function showMore(open) {
+  isOpen = open;
+  const more = document.getElementById("more");
+  if (more) more.hidden = !open;
+  document.querySelector("[data-more]")?.setAttribute("aria-expanded", String(open));
 }
 
 // To one's own calculation, whose field is opened where it is not yet.
@@ -21,15 +35,22 @@ function ownCalculation() {
   else press("[data-own-value]");
 }
 
-// What a key does while Alt is held; digits answer a question (question.js).
+function find() {
+  if (document.getElementById("more")) showMore(true);
+  document.getElementById("find")?.focus();
+}
+
+// What a key does while Alt is held; digits answer a question (question.js), letters of tabs open their panes.
 const WITH_ALT = {
   Backspace: "[data-undo]",
   ArrowUp: "[data-point-before]",
   ArrowDown: "[data-point-after]",
-  "-": "[data-leads-turned], form#entry [data-turn-sign]",
-  t: "[data-swap]",
-  r: "[data-read-again]",
+  "-": "[data-leads-turned], body:not(:has([data-leads-turned])) form#entry [data-turn-sign]",
+  l: "[data-sheet]",
+  m: "[data-more]",
   o: "form#entry [data-over-range]",
+  r: "[data-read-again]",
+  t: "[data-swap]",
 };
 
 // In the field letters are typed, and a sign of equality means nothing: there it repeats what was read last.
@@ -37,9 +58,11 @@ const isEmpty = () => entry()?.value.trim() === "";
 
 document.addEventListener("keydown", (event) => {
   const elsewhere = event.target.closest("input:not(#reading-text), select, textarea");
-  if (event.altKey && WITH_ALT[event.key]) press(WITH_ALT[event.key]);
+  const tab = event.altKey && document.querySelector(`[data-tab="${CSS.escape(event.key)}"]`);
+  if (tab) tab.click();
+  else if (event.altKey && WITH_ALT[event.key]) press(WITH_ALT[event.key]);
   else if (event.key === "?" && !elsewhere) keys()?.showModal();
-  else if (event.key === "/" && !elsewhere) document.getElementById("find")?.focus();
+  else if (event.key === "/" && !elsewhere) find();
   else if (event.altKey && event.key === "c") ownCalculation();
   else if (event.key === "=" && !elsewhere && isEmpty()) press("[data-repeat]");
   else if (event.key === "Escape" && event.target.closest("[data-find]")) entry()?.focus();
@@ -55,6 +78,7 @@ function write(change) {
 document.addEventListener("click", (event) => {
   const target = event.target;
   if (target.closest("[data-keys]")) keys()?.showModal();
+  if (target.closest("[data-more]")) showMore(!isOpen);
   if (target.closest("[data-turn-sign]")) write((text) => (/^[-−]/.test(text) ? text.slice(1) : `-${text}`));
   if (target.closest("[data-over-range]")) write(() => "OL");
   const prefix = target.closest("[data-prefix]")?.dataset.prefix;
@@ -63,23 +87,21 @@ document.addEventListener("click", (event) => {
   if (row && !target.closest("a")) row.querySelector("a").click();
 });
 
+// An answer that finds something wrong with what is in there opens it.
+document.addEventListener("htmx:afterSettle", () => {
+  showMore(isOpen || Boolean(document.querySelector("#more [aria-invalid]")));
+});
+
+// The row that is read next is in view: in the table at the left always, in a pane when it is opened.
+document.addEventListener("htmx:afterSettle", (event) => {
+  const at = event.target.id === "pane" ? "#pane" : "#sheet";
+  document.querySelector(`${at} .table-active`)?.scrollIntoView({ block: "nearest" });
+});
+
 // The unit beside the digits is the page's until somebody chooses one; and an entry says when it was typed.
 document.addEventListener("change", (event) => {
   if (event.target.matches("#entry [name=unit]")) event.target.form.elements.namedItem("unit_is_default").value = "";
 });
 document.addEventListener("htmx:configRequest", (event) => {
   if (event.target.id === "entry") event.detail.parameters.set("typed_at", new Date().toISOString());
-});
-
-// The page says which sections of the ledger it holds; of those the answer has the places only, and htmx puts the page's
-// own there. Should another answer have changed one meanwhile, its place stays empty, and the ledger is asked for anew.
-const sections = () => [...document.querySelectorAll("tbody.account")];
-
-document.addEventListener("htmx:configRequest", (event) => {
-  event.detail.headers["X-Held-Sections"] = sections().map(({ id }) => id).join(" ");
-});
-document.addEventListener("htmx:afterSwap", () => {
-  if (!document.querySelector("tbody[hx-preserve]:empty")) return;
-  for (const section of sections()) section.removeAttribute("id");
-  htmx.ajax("GET", location.pathname, { target: ".ledger", select: ".ledger", swap: "outerHTML" });
 });

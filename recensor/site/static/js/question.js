@@ -26,12 +26,23 @@ document.addEventListener("keydown", (event) => {
   }
 }, true);
 
-// What was typed while the question stood goes along to the point that comes next.
+// What was typed while a question stood goes along to the point that comes next; what was typed while power was
+// switched, or something else was done at the same measurement, stays.
+function typedNow({ requestConfig, target }) {
+  const entry = document.getElementById("entry");
+  const text = entry?.elements.namedItem("text").value;
+  const isSent = requestConfig.elt === entry || requestConfig.elt === document.body;
+  if (!text || isSent || target.id !== "bench" || document.querySelector("[data-not-saved]:not([hidden])")) return undefined;
+  const stays = !requestConfig.elt?.matches?.("[data-question]");
+  return { text, at: stays ? entry.elements.namedItem("measurement").value : undefined };
+}
+
 document.addEventListener("htmx:beforeSwap", (event) => {
-  const typed = document.getElementById("reading-text")?.value;
-  if (!typed || !event.detail.requestConfig.elt?.matches?.("[data-question]")) return;
+  const typed = typedNow(event.detail);
+  if (!typed) return;
   document.addEventListener("htmx:afterSettle", () => {
-    const field = document.getElementById("reading-text");
-    if (field && !field.value) field.value = typed;
+    const fields = document.getElementById("entry")?.elements;
+    const isThere = typed.at === undefined || typed.at === fields?.namedItem("measurement").value;
+    if (fields && isThere && !fields.namedItem("text").value) fields.namedItem("text").value = typed.text;
   }, { once: true });
 });

@@ -1,0 +1,124 @@
+"""What came of what was done last at the bench, as the page shows it and as it is said aloud."""
+
+from dataclasses import dataclass
+
+from recensor.bench.page.drawing import setup_of
+from recensor.core.circuit import slug
+from recensor.core.entries import CorrectionKind, Repeat
+from recensor.core.judgement import Assessment, Outcome
+from recensor.ledger import Row, Rows, shown
+from recensor.ledger.marks import Mark
+from recensor.runs.queries import RunSnapshot
+from recensor.runs.services.record import Recorded
+
+_LOOK = "kept as a look"
+
+
+@dataclass(frozen=True)
+class ReadingAnswer:
+    """What came of a reading: its row, its own mark, how it stands, and what one press makes of it instead.
+
+    `stands` says what its measurement comes to where that is another number than the one just typed.
+    """
+
+    reading: int
+    row: Row
+    mark: Mark
+    stands: str
+    text: str
+    standing: str
+    setup: str
+    address: str
+    swap: str = ""
+    swap_words: str = ""
+    leads_turned: bool = False
+    repeats: bool = False
+
+    @property
+    def is_look(self) -> bool:
+        """Whether it does not count."""
+        return self.standing == _LOOK
+
+    @property
+    def is_outside(self) -> bool:
+        """Whether it is to be read again."""
+        return not self.is_look and self.mark.outcome is Outcome.OUTSIDE
+
+    @property
+    def say(self) -> str:
+        """The same in a sentence."""
+        if self.is_look:
+            return f"{self.row.label} {self.text}: {_LOOK}."
+        stands = f" {self.stands} stands here: {self.row.mark.word}." if self.stands else ""
+        return f"{self.row.label} {self.text}: {self.mark.word or 'read'}.{stands}"
+
+
+@dataclass(frozen=True)
+class AnswerLine:
+    """What came of what was done last: of a reading, or in words; `next_title` is what is read next."""
+
+    reading: ReadingAnswer | None = None
+    text: str = ""
+    refused: bool = False
+    next_title: str = ""
+
+    @property
+    def say(self) -> str:
+        """All of it in words, for who does not look."""
+        said = self.reading.say if self.reading else self.text
+        return f"{said} Next: {self.next_title}." if said and self.next_title else said
+
+
+def answer_to(recorded: Recorded, loaded: RunSnapshot, assessment: Assessment, rows: Rows) -> ReadingAnswer:
+    """What came of an entry that was just recorded, and what may be made of it in one press."""
+    core, kind = loaded.core, recorded.entered.repeat
+    replaced = recorded.entered.replaced
+    old = shown(core.readings[replaced]) if replaced is not None else ""
+    standing, swap, words = {
+        Repeat.INSTEAD: (f"stands instead of {old}", CorrectionKind.TRIAL, "make it a trial"),
+        Repeat.TRIAL: ("another trial", CorrectionKind.INSTEAD, "instead of the last"),
+        Repeat.LATER: ("read later, kept with its time", CorrectionKind.INSTEAD, "instead of the earlier one"),
+        Repeat.LOOK: (_LOOK, CorrectionKind.COUNT, "let it count"),
+    }.get(kind, ("", "", ""))
+    return _answer(recorded.row.pk, loaded, assessment, rows, standing, swap, words)
+
+
+def answer_about(reading_id: int, loaded: RunSnapshot, assessment: Assessment, rows: Rows) -> ReadingAnswer | None:
+    """How a reading stands after it was asked about; None where the run has no such reading, or it was struck."""
+    index = loaded.index_of(reading_id)
+    if index is None or loaded.core.readings[index].struck:
+        return None
+    standing = _LOOK if loaded.core.readings[index].counted is False else ""
+    return _answer(reading_id, loaded, assessment, rows, standing)
+
+
+def _answer(
+    reading_id: int,
+    loaded: RunSnapshot,
+    assessment: Assessment,
+    rows: Rows,
+    standing: str,
+    swap: str = "",
+    swap_words: str = "",
+) -> ReadingAnswer:
+    index = loaded.reading_ids.index(reading_id)
+    reading = loaded.core.readings[index]
+    is_look = standing == _LOOK
+    row = rows.row_of(loaded.as_point(reading.target))
+    expected = assessment.expected(reading.target)
+    value = None if reading.value.value is None else float(reading.value)
+    turned = bool(expected and expected.value and value and value * expected.value < 0)
+    return ReadingAnswer(
+        reading_id,
+        row,
+        row.mark if is_look else rows.mark_of_reading(index),  # a look tells nothing of a sealed run
+        "" if is_look or rows.stands_alone(index) else row.read,
+        shown(reading),
+        standing,
+        setup_of(loaded.core.sheet, reading.target).name,
+        slug(reading.target),
+        swap,
+        swap_words,
+        leads_turned=turned and not loaded.is_sealed,
+        repeats=not is_look,
+    )
