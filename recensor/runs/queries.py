@@ -1,5 +1,6 @@
 """What reads the bench's rows."""
 
+import json
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -19,7 +20,8 @@ from recensor.experiments.queries import kept_sheet
 from recensor.formats.documents import run_document
 from recensor.meters.queries import with_instruments
 from recensor.people.models import User
-from recensor.runs import mapping
+from recensor.runs import mapping, readings_cache
+from recensor.runs.mapping import StoredReadings
 from recensor.runs.models import (
     ActRow,
     BenchMove,
@@ -32,6 +34,7 @@ from recensor.runs.models import (
     RunRow,
     RunText,
 )
+from recensor.runs.readings_cache import Marks
 from recensor.web.refusals import ConflictError
 
 # So many of a person's last runs are looked through for circuits to begin with again.
@@ -88,7 +91,7 @@ class RunSnapshot:
     each person. `assessment` is there where the run was judged already. `own` are the values that were worked out by
     hand, by the key of their target; None where nobody is to be asked for any. `moved_state` is how the bench stood
     after what was last said to be done at it, `asked_about` the readings that were doubted when they were typed.
-    `renamed` says what parts are called by now.
+    `renamed` says what parts are called by now; `marks` how far the run is, `meters` with which profiles it was read.
     """
 
     reading_ids: tuple[int, ...]
@@ -102,6 +105,8 @@ class RunSnapshot:
     moved_time: datetime | None = None
     asked_about: frozenset[int] = frozenset()
     renamed: Mapping[str, str] = field(default_factory=dict)
+    marks: Marks | None = None
+    meters: Mapping[str, int] = field(default_factory=dict)
 
     def judged(self) -> Assessment:
         """The run, judged."""
@@ -160,7 +165,31 @@ def load(run: RunRow, reader: User | None = None) -> RunSnapshot:
 
     As its `reader` judges; where they, or the run, want it also what was worked out by hand, by one more query.
     """
+    return _snapshot(run, reader, *_readings(run, readings_cache.marks_of(run.pk)[0]))
+
+
+def _readings(run: RunRow, marks: Marks) -> tuple[StoredReadings, Marks]:
+    """What was read in a run that is as far as its marks say, and how far that is."""
+    renamed = json.dumps(run.renamed, sort_keys=True)
+    if renamed == marks.renamed and (kept := readings_cache.kept.find(marks)):
+        return kept, marks
     readings = mapping.readings_from_rows(_ROWS.filter(run_id=run.pk), run.renamed)
+    if renamed == marks.renamed and max(readings.readings, default=None) == marks.last_reading:
+        readings_cache.kept.keep(marks, readings)
+    return readings, marks
+
+
+def keep_readings(loaded: RunSnapshot) -> None:
+    """Keep what was read in a run, as it is now that another reading is in it, for whoever asks for it next."""
+    readings = dict(zip(loaded.reading_ids, loaded.core.readings, strict=True))
+    stored = StoredReadings(
+        readings, dict(loaded.questions), dict(loaded.last), dict(loaded.meters), loaded.asked_about
+    )
+    if loaded.marks is not None:
+        readings_cache.kept.keep(loaded.marks, stored)
+
+
+def _snapshot(run: RunRow, reader: User | None, readings: StoredReadings, marks: Marks) -> RunSnapshot:
     values = own_values(run) if run.own_calculations or (reader and reader.own_calculations) else None
     core = mapping.run_of(run, kept_sheet(run.sheet_id), readings)
     core = replace(core, by_size=bool(reader and reader.drops_by_size), seen=_seen(run, core.sheet))
@@ -177,6 +206,8 @@ def load(run: RunRow, reader: User | None = None) -> RunSnapshot:
         moved_time=moved_time,
         asked_about=readings.asked_about,
         renamed=run.renamed,
+        marks=marks,
+        meters=readings.meters,
     )
 
 
@@ -222,9 +253,9 @@ def lock(run: RunRow, *, closed_too: bool = False) -> None:
 def load_locked(run: RunRow, reader: User | None = None, *, closed_too: bool = False) -> RunSnapshot:
     """The same within a transaction: until its end nobody else records in this run. Raises `ClosedError`."""
     lock(run, closed_too=closed_too)
-    last = run.sheets.order_by("-id").values_list("pk", "sheet_id", "renamed")[0]
+    marks, last = readings_cache.marks_of(run.pk)
     run.run_sheet_id, run.sheet_id, run.renamed = last
-    return load(run, reader)
+    return _snapshot(run, reader, *_readings(run, marks))
 
 
 def load_runs(runs: Sequence[RunRow]) -> list[record.Run]:

@@ -4,6 +4,7 @@ import uuid
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from django.db import transaction
 from django.utils import timezone
 
 from recensor.core import entries, record
@@ -17,7 +18,7 @@ from recensor.people.models import User
 from recensor.runs import mapping
 from recensor.runs.bench_state import is_powered
 from recensor.runs.models import ActLine, ActRow, ReadingRow, RunRow, RunSheet
-from recensor.runs.queries import RunSnapshot, load, load_locked
+from recensor.runs.queries import RunSnapshot, keep_readings, load, load_locked
 from recensor.runs.services.append import append_act, append_line
 from recensor.runs.services.start import follow
 from recensor.web.refusals import ConflictError
@@ -117,7 +118,11 @@ def enter(run: RunRow, loaded: RunSnapshot, author: User, entry: Entry) -> Recor
         append_line(act, row.pk, ActLine.Effect.COUNT)
     if settle_bands(run, loaded, author, kept):
         return Recorded(load(run, author), row, entered)
-    return Recorded(_with(loaded, entered, row, author), row, entered)
+    extended = _with(loaded, entered, row, author)
+    has_profile_of_before = extended.meters == {**extended.meters, **loaded.meters}
+    if entered.replaced is None and not kept.counted and has_profile_of_before:
+        transaction.on_commit(lambda: keep_readings(extended))
+    return Recorded(extended, row, entered)
 
 
 @atomic_with_retry
@@ -168,6 +173,7 @@ def accept(run: RunRow, loaded: RunSnapshot, author: User) -> int:
 def _with(loaded: RunSnapshot, entered: Entered, row: ReadingRow, author: User) -> RunSnapshot:
     """The loaded run with the row in it, as asking for it again would give it."""
     questions = {**loaded.questions, **({row.pk: row.question} if row.question else {})}
+    meters = {**loaded.meters, **({row.meter.name if row.meter else "": row.profile_id} if row.profile_id else {})}
     return replace(
         loaded,
         reading_ids=(*loaded.reading_ids, row.pk),
@@ -177,6 +183,8 @@ def _with(loaded: RunSnapshot, entered: Entered, row: ReadingRow, author: User) 
         asked_about=loaded.asked_about | {row.pk} if row.question else loaded.asked_about,
         last={**loaded.last, author.username: f"r{row.pk}"},
         assessment=entered.assessment,
+        marks=loaded.marks and loaded.marks._replace(last_reading=row.pk),
+        meters=meters,
     )
 
 

@@ -1,0 +1,96 @@
+"""What was read in a run stays in the process: readings never change, so what a run's rows say is worked out once.
+
+It is looked up by all that could make it another: the last reading, the last act, the names that parts and meters have
+by now. Whatever is missing is asked for again, so that it can be thrown away at any time, and every worker has its own.
+"""
+
+import json
+from collections import OrderedDict
+from threading import Lock
+from typing import Any, NamedTuple
+from uuid import UUID
+
+from django.db import models
+from django.db.models import F, Func, OuterRef, Subquery, Sum
+
+from recensor.meters.models import Meter
+from recensor.runs.mapping import StoredReadings
+from recensor.runs.models import ActRow, ReadingRow, RunRow, RunSheet
+
+# So many runs have their readings kept in one process.
+MOST_RUNS = 128
+
+
+class Marks(NamedTuple):
+    """How far a run is: whatever changes what its readings say changes one of these."""
+
+    run: int
+    last_reading: int | None
+    last_act: int | None
+    meter_names: int | None
+    renamed: str
+
+
+class LastSheet(NamedTuple):
+    """The sheet that a run follows now, and what parts are called on it."""
+
+    run_sheet_id: int
+    sheet_id: UUID
+    renamed: dict[str, str]
+
+
+def _last(model: type[models.Model], column: str, **field: Any) -> Subquery:
+    return Subquery(model._default_manager.filter(run=OuterRef("pk")).order_by("-id").values(column)[:1], **field)
+
+
+_NAMES = Meter.objects.filter(owner=OuterRef("owner")).order_by().values("owner")
+_SUM = Sum(Func(F("name"), function="CRC32", output_field=models.BigIntegerField()))
+_QUERY = RunRow.objects.order_by().values_list(
+    _last(ReadingRow, "pk"),
+    _last(ActRow, "pk"),
+    Subquery(_NAMES.annotate(names=_SUM).values("names")),
+    _last(RunSheet, "pk"),
+    _last(RunSheet, "sheet_id", output_field=models.UUIDField()),
+    _last(RunSheet, "renamed", output_field=models.JSONField()),
+)
+
+
+def marks_of(run_id: int) -> tuple[Marks, LastSheet]:
+    """How far a run is by now, and the sheet that it follows."""
+    reading, act, names, *sheet = _QUERY.get(pk=run_id)
+    last = LastSheet(*sheet)
+    return Marks(run_id, reading, act, names, json.dumps(last.renamed, sort_keys=True)), last
+
+
+class ReadingsCache:
+    """The readings of the runs that were asked for last, by their marks."""
+
+    def __init__(self, most: int = MOST_RUNS) -> None:
+        self._most = most
+        self._lock = Lock()
+        self._kept: OrderedDict[int, tuple[Marks, StoredReadings]] = OrderedDict()
+
+    def find(self, marks: Marks) -> StoredReadings | None:
+        """What a run's rows say; None where it is not known for these marks."""
+        with self._lock:
+            marked, readings = self._kept.get(marks.run, (None, None))
+            if marked != marks:
+                return None
+            self._kept.move_to_end(marks.run)
+            return readings
+
+    def keep(self, marks: Marks, readings: StoredReadings) -> None:
+        """Keep what a run's rows say; whichever run was not asked for longest goes."""
+        with self._lock:
+            self._kept[marks.run] = marks, readings
+            self._kept.move_to_end(marks.run)
+            if len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+
+    def clear(self) -> None:
+        """Throw everything away."""
+        with self._lock:
+            self._kept.clear()
+
+
+kept = ReadingsCache()
