@@ -1,9 +1,10 @@
 """Recording a reading over HTTP against the barest view: ``.venv/bin/python -m benchmarks.recording``.
 
-Sent as the browser does: with the ids of the sections of the ledger that the page holds, which do not come again. The
-processor time of the server's workers tells how much work an answer is, the time on the clock how long one waits.
+Sent as the browser does: with the names of the pieces that the page holds, which do not come again. The processor
+time of the server's workers tells how much work an answer is, the time on the clock how long one waits.
 """
 
+import gzip
 import re
 import uuid
 from collections.abc import Callable
@@ -26,10 +27,10 @@ class Page:
 
     def record(self) -> None:
         """Record one reading under a key of its own."""
-        held = {"X-Held-Sections": " ".join(sorted(self.held))}
+        held = {"X-Bench-Holds": " ".join(sorted(self.held))}
         fields = {"measurement": self.measurement, "text": "1.00", "unit": "kΩ", "key": uuid.uuid4()}
         self.answer = self.ask(held, **fields)
-        self.held = {name.decode() for name in re.findall(rb'id="(section-[^"]+)"', self.answer)}
+        self.held = {name.decode() for name in re.findall(rb'id="((?:row|drawing)-[^"]+)"', self.answer)}
 
 
 def main() -> None:
@@ -74,7 +75,10 @@ def main() -> None:
             ours, least = min(worked[sites.OURS]), min(worked[port])
             print(f"{name}: {least * 1e3:.1f} ms of processor time, {min(waited[port]) * 1e3:.1f} ms on the clock; "
                   f"recording takes {ours / least:.1f} times its processor time")  # fmt: skip
-        print(f"the answer is {len(page.answer)} bytes with {page.answer.count(b'<tr')} ledger rows")
+        packed = len(gzip.compress(page.answer))
+        print(
+            f"the answer is {len(page.answer)} bytes, {packed} compressed, for {page.answer.count(b'<tr')} ledger rows"
+        )
 
 
 if __name__ == "__main__":

@@ -1,7 +1,7 @@
 """The ledger's rows, gathered into sections: parts, totals, an account for each loop and node."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from recensor.core import plan
 from recensor.core.circuit import NOMINAL, Setup, Sheet, Target, slug
@@ -107,6 +107,7 @@ class Rows:
                 self.struck.setdefault(reading.target.key, []).append(shown(reading))
             elif reading.later:
                 self.later.setdefault(reading.target.key, []).append(f"later {shown(reading)}")
+        self._made: dict[int, Row] = {}
         self.own = {claim.claim.target.key: claim for claim in assessment.claims}
 
     def sections(self) -> Iterable[LedgerSection]:
@@ -188,6 +189,11 @@ class Rows:
 
     def row(self, k: int, sign: str = "") -> Row:
         """The ledger row of one point."""
+        if k not in self._made:
+            self._made[k] = self._row(k)
+        return replace(self._made[k], sign=sign) if sign else self._made[k]
+
+    def _row(self, k: int) -> Row:
         target = self.points[k]
         unit, alone = target.unit, not target.in_circuit
         assessed = self.assessment.of(target)
@@ -205,7 +211,6 @@ class Rows:
             error=self._error(assessed),
             mark=_mark(assessed.judged) if assessed else UNREAD,
             lights=" ".join(self.part_ids[name] for name in parts if name in self.part_ids),
-            sign=sign,
             struck=tuple(self.struck.get(target.key, ())),
             later=tuple(self.later.get(target.key, ())),
             own=self._own(target, is_sealed=bool(sealed)),

@@ -214,6 +214,8 @@ def _last_of_each(
     for number, row in acts.items():
         if row["lines__act__kind"] in (_Kind.UNDO, _Kind.REPLACE):
             continue  # what was undone stays so; what stands instead goes with its reading
+        if row["lines__act__time"] == row["time"]:
+            continue  # so does what makes it a trial, done with the entry itself
         person, done = row["lines__act__author__username"], (row["lines__act__time"], number, f"a{number}")
         found[person] = max(found.get(person, done), done)
     return {person: what for person, (_, _, what) in found.items()}

@@ -24,7 +24,6 @@ from recensor.runs import mapping, readings_cache
 from recensor.runs.mapping import StoredReadings
 from recensor.runs.models import (
     ActRow,
-    BenchMove,
     BoardState,
     OwnValue,
     Photo,
@@ -34,14 +33,13 @@ from recensor.runs.models import (
     RunRow,
     RunText,
 )
-from recensor.runs.readings_cache import Marks
+from recensor.runs.readings_cache import Marks, RunNow
 from recensor.web.refusals import ConflictError
 
 # So many of a person's last runs are looked through for circuits to begin with again.
 _RECENT = 12
 
 # Built once: naming the columns again for each request would cost as much as asking for them.
-_MOVES = BenchMove.objects.order_by("-id").values_list("state", "time")
 _ROWS = ReadingRow.objects.order_by("id", "lines__act_id").values(*mapping.COLUMNS, *mapping.ACT_COLUMNS)
 
 
@@ -91,7 +89,8 @@ class RunSnapshot:
     each person. `assessment` is there where the run was judged already. `own` are the values that were worked out by
     hand, by the key of their target; None where nobody is to be asked for any. `moved_state` is how the bench stood
     after what was last said to be done at it, `asked_about` the readings that were doubted when they were typed.
-    `renamed` says what parts are called by now; `marks` how far the run is, `meters` with which profiles it was read.
+    `renamed` says what parts are called by now; `marks` how far the run is, `meters` with which profiles it was read,
+    `has_boards` whether anything may stand on a board.
     """
 
     reading_ids: tuple[int, ...]
@@ -107,6 +106,7 @@ class RunSnapshot:
     renamed: Mapping[str, str] = field(default_factory=dict)
     marks: Marks | None = None
     meters: Mapping[str, int] = field(default_factory=dict)
+    has_boards: bool = True
 
     def judged(self) -> Assessment:
         """The run, judged."""
@@ -165,7 +165,8 @@ def load(run: RunRow, reader: User | None = None) -> RunSnapshot:
 
     As its `reader` judges; where they, or the run, want it also what was worked out by hand, by one more query.
     """
-    return _snapshot(run, reader, *_readings(run, readings_cache.marks_of(run.pk)[0]))
+    marks, now = readings_cache.marks_of(run.pk)
+    return _snapshot(run, reader, *_readings(run, marks), now)
 
 
 def _readings(run: RunRow, marks: Marks) -> tuple[StoredReadings, Marks]:
@@ -189,12 +190,11 @@ def keep_readings(loaded: RunSnapshot) -> None:
         readings_cache.kept.keep(loaded.marks, stored)
 
 
-def _snapshot(run: RunRow, reader: User | None, readings: StoredReadings, marks: Marks) -> RunSnapshot:
+def _snapshot(run: RunRow, reader: User | None, readings: StoredReadings, marks: Marks, now: RunNow) -> RunSnapshot:
     values = own_values(run) if run.own_calculations or (reader and reader.own_calculations) else None
     core = mapping.run_of(run, kept_sheet(run.sheet_id), readings)
     core = replace(core, by_size=bool(reader and reader.drops_by_size), seen=_seen(run, core.sheet))
     core = _with_own(core, values or {})
-    moved_state, moved_time = (None, None) if run.simulated else _MOVES.filter(run_id=run.pk).first() or (None, None)
     return RunSnapshot(
         tuple(readings.readings),
         core,
@@ -202,12 +202,13 @@ def _snapshot(run: RunRow, reader: User | None, readings: StoredReadings, marks:
         readings.questions,
         readings.last,
         own=values,
-        moved_state=moved_state,
-        moved_time=moved_time,
+        moved_state=None if run.simulated else now.moved_state,
+        moved_time=None if run.simulated else now.moved_time,
         asked_about=readings.asked_about,
         renamed=run.renamed,
         marks=marks,
         meters=readings.meters,
+        has_boards=now.has_boards,
     )
 
 
@@ -253,9 +254,9 @@ def lock(run: RunRow, *, closed_too: bool = False) -> None:
 def load_locked(run: RunRow, reader: User | None = None, *, closed_too: bool = False) -> RunSnapshot:
     """The same within a transaction: until its end nobody else records in this run. Raises `ClosedError`."""
     lock(run, closed_too=closed_too)
-    marks, last = readings_cache.marks_of(run.pk)
-    run.run_sheet_id, run.sheet_id, run.renamed = last
-    return _snapshot(run, reader, *_readings(run, marks))
+    marks, now = readings_cache.marks_of(run.pk)
+    run.run_sheet_id, run.sheet_id, run.renamed = now.run_sheet_id, now.sheet_id, now.renamed
+    return _snapshot(run, reader, *_readings(run, marks), now)
 
 
 def load_runs(runs: Sequence[RunRow]) -> list[record.Run]:

@@ -6,16 +6,17 @@ by now. Whatever is missing is asked for again, so that it can be thrown away at
 
 import json
 from collections import OrderedDict
+from datetime import datetime
 from threading import Lock
 from typing import Any, NamedTuple
 from uuid import UUID
 
 from django.db import models
-from django.db.models import F, Func, OuterRef, Subquery, Sum
+from django.db.models import Exists, F, Func, OuterRef, Subquery, Sum
 
 from recensor.meters.models import Meter
 from recensor.runs.mapping import StoredReadings
-from recensor.runs.models import ActRow, ReadingRow, RunRow, RunSheet
+from recensor.runs.models import ActRow, BenchMove, BoardState, ReadingRow, RunRow, RunSheet
 
 # So many runs have their readings kept in one process.
 MOST_RUNS = 128
@@ -31,12 +32,16 @@ class Marks(NamedTuple):
     renamed: str
 
 
-class LastSheet(NamedTuple):
-    """The sheet that a run follows now, and what parts are called on it."""
+class RunNow(NamedTuple):
+    """The sheet that a run follows now, what parts are called on it, whether anything stands on a board, and how the
+    bench stood after what was last said to be done at it."""
 
     run_sheet_id: int
     sheet_id: UUID
     renamed: dict[str, str]
+    has_boards: bool
+    moved_state: dict[str, Any] | None
+    moved_time: datetime | None
 
 
 def _last(model: type[models.Model], column: str, **field: Any) -> Subquery:
@@ -52,14 +57,17 @@ _QUERY = RunRow.objects.order_by().values_list(
     _last(RunSheet, "pk"),
     _last(RunSheet, "sheet_id", output_field=models.UUIDField()),
     _last(RunSheet, "renamed", output_field=models.JSONField()),
+    Exists(BoardState.objects.filter(run=OuterRef("pk"))),
+    _last(BenchMove, "state", output_field=models.JSONField()),
+    _last(BenchMove, "time"),
 )
 
 
-def marks_of(run_id: int) -> tuple[Marks, LastSheet]:
-    """How far a run is by now, and the sheet that it follows."""
-    reading, act, names, *sheet = _QUERY.get(pk=run_id)
-    last = LastSheet(*sheet)
-    return Marks(run_id, reading, act, names, json.dumps(last.renamed, sort_keys=True)), last
+def marks_of(run_id: int) -> tuple[Marks, RunNow]:
+    """How far a run is by now, and what it follows."""
+    reading, act, names, *follows = _QUERY.get(pk=run_id)
+    now = RunNow(*follows)
+    return Marks(run_id, reading, act, names, json.dumps(now.renamed, sort_keys=True)), now
 
 
 class ReadingsCache:
@@ -86,11 +94,6 @@ class ReadingsCache:
             self._kept.move_to_end(marks.run)
             if len(self._kept) > self._most:
                 self._kept.popitem(last=False)
-
-    def clear(self) -> None:
-        """Throw everything away."""
-        with self._lock:
-            self._kept.clear()
 
 
 kept = ReadingsCache()

@@ -24,7 +24,7 @@ from recensor.experiments.queries import content_of
 from recensor.ledger import Ledger, LedgerSection, books
 from recensor.ledger import shown as shown_reading
 from recensor.ledger.causes import is_worth_asking
-from recensor.ledger.stages import StageSign, next_point, stages
+from recensor.ledger.stages import StageSign, next_point, stages, unread
 from recensor.ledger.sweeps import LineView, line_views
 from recensor.people.models import User
 from recensor.people.requests import SignedIn
@@ -154,8 +154,10 @@ class BenchPage:
             chosen = loaded.target_of(max(loaded.questions))
         if chosen is not None:
             chosen, loaded = loaded.as_point(chosen), loaded.with_point(chosen)
-        ways = in_order(loaded.points, loaded.core.sheet, Order(person.reading_order), bench)
-        if chosen is None:
+        ways: list[int] = []
+        if chosen is not None or unread(loaded.core, loaded.points, assessment):
+            ways = in_order(loaded.points, loaded.core.sheet, Order(person.reading_order), bench)
+        if chosen is None and ways:
             chosen = next_point(loaded.core, loaded.points, assessment, ways, state.recorded)
         if run.closed:
             chosen = None  # nothing is read any more
@@ -208,17 +210,15 @@ class BenchPage:
             key=new_key(),
             undoes="" if self.run.closed else loaded.last.get(self.person.username, ""),
             seeks_cause=is_worth_asking(self.assessment),
-            drawn=self._drawn(request, card),
+            drawn=self._drawn(request),
             is_whole=not request.htmx,
             first_setup=loaded.core.sheet.setup().name,
             speaks=self.person.speaks,
         )
 
-    def _drawn(self, request: SignedIn, card: NextReading | None) -> tuple[DrawnPart, ...]:
-        """The parts that are out of a kit, for the page's menu and for the end of the run."""
-        if request.htmx and card:
-            return ()
-        return tuple(self.run.drawn_parts.filter(put_back=None).select_related("bin__kit"))
+    def _drawn(self, request: SignedIn) -> tuple[DrawnPart, ...]:
+        """The parts that are out of a kit: the page keeps what it has of them, and shows it at the end of the run."""
+        return () if request.htmx else tuple(self.run.drawn_parts.filter(put_back=None).select_related("bin__kit"))
 
     def _pane(self, request: SignedIn, *, at_left: bool) -> Pane:
         """What is open: of a measurement that was read before, and is looked at again, its history."""

@@ -109,6 +109,7 @@ def enter(run: RunRow, loaded: RunSnapshot, author: User, entry: Entry) -> Recor
     row = record_reading(run, author, kept, entry.key, received, meter, **more)
     if row.time != received:  # sent again: it stands already, as it was taken then
         return Recorded(loaded, row, _as_it_stands(loaded, row))
+    act = None
     if entered.replaced is not None:
         text = f"read again: {row}"
         act = append_act(run, author, ActRow.Kind.REPLACE, text, key=uuid.uuid5(entry.key, "instead"), time=received)
@@ -118,9 +119,9 @@ def enter(run: RunRow, loaded: RunSnapshot, author: User, entry: Entry) -> Recor
         append_line(act, row.pk, ActLine.Effect.COUNT)
     if settle_bands(run, loaded, author, kept):
         return Recorded(load(run, author), row, entered)
-    extended = _with(loaded, entered, row, author)
-    has_profile_of_before = extended.meters == {**extended.meters, **loaded.meters}
-    if entered.replaced is None and not kept.counted and has_profile_of_before:
+    extended = _with(loaded, entered, row, author, act)
+    has_profiles_of_before = extended.meters == {**extended.meters, **loaded.meters}
+    if entered.replaced is None and has_profiles_of_before:
         transaction.on_commit(lambda: keep_readings(extended))
     return Recorded(extended, row, entered)
 
@@ -170,8 +171,11 @@ def accept(run: RunRow, loaded: RunSnapshot, author: User) -> int:
     return pk
 
 
-def _with(loaded: RunSnapshot, entered: Entered, row: ReadingRow, author: User) -> RunSnapshot:
-    """The loaded run with the row in it, as asking for it again would give it."""
+def _with(loaded: RunSnapshot, entered: Entered, row: ReadingRow, author: User, act: ActRow | None) -> RunSnapshot:
+    """The loaded run with the row in it and what was done with it, as asking for it again would give it."""
+    marks = loaded.marks
+    if marks is not None:
+        marks = marks._replace(last_reading=row.pk, last_act=act.pk if act else marks.last_act)
     questions = {**loaded.questions, **({row.pk: row.question} if row.question else {})}
     meters = {**loaded.meters, **({row.meter.name if row.meter else "": row.profile_id} if row.profile_id else {})}
     return replace(
@@ -183,7 +187,7 @@ def _with(loaded: RunSnapshot, entered: Entered, row: ReadingRow, author: User) 
         asked_about=loaded.asked_about | {row.pk} if row.question else loaded.asked_about,
         last={**loaded.last, author.username: f"r{row.pk}"},
         assessment=entered.assessment,
-        marks=loaded.marks and loaded.marks._replace(last_reading=row.pk),
+        marks=marks,
         meters=meters,
     )
 
