@@ -31,12 +31,13 @@ _SIGNS = {1: "+", -1: "−"}
 
 @dataclass(frozen=True)
 class Row:
-    """One measurement of the ledger, by its `address`. `sign` is its sign in the account it stands in.
+    """One measurement of the ledger, by its `address` and whole `name`. `sign` is its sign in the account it stands in.
 
     `later` was read again after others, `own` worked out by hand, with how that stands against the calculation.
     """
 
     address: str
+    name: str
     label: str
     place: str
     nominal: str
@@ -202,6 +203,7 @@ class Rows:
         sealed = SEALED if self.sheet.sealed and assessed is None else ""
         return Row(
             address=slug(target),
+            name=plan.title_in_setup(target, self.sheet),
             label=label,
             place=place,
             nominal=self._stated(target) if alone else sealed or _calculated_text(nominal, unit),

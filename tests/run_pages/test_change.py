@@ -62,7 +62,7 @@ class Corrections(StateTestCase):
         core = self.core()
         self.assertEqual([str(getattr(r.target, "part", "")) for r in core.readings][:3], ["R1", "Load", "R3"])
         self.assertIsNotNone(assess(core).parts["Load"].measured)
-        self.assertContains(self.client.get(f"{self.address}?pane=readings"), ">Load<span")
+        self.assertContains(self.client.get(f"{self.address}?pane=readings"), ">Load</a>")
         document = run_document.read(self.client.get(f"{self.address}document/").content)
         self.assertEqual(document.readings[1].target.part, "Load")
         self.act("take_back", number=ActRow.objects.latest("id").pk)

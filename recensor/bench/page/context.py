@@ -14,11 +14,20 @@ from recensor.bench.page.head import Head, head
 from recensor.bench.page.lights import Lit, lit
 from recensor.bench.page.own_value import OwnCalculation, own_calculation
 from recensor.bench.page.panes import Pane, Tab, tabs
-from recensor.bench.page.question import Question, question_about, question_of, title_in_setup
+from recensor.bench.page.question import Question, question_about, question_of
 from recensor.core import entries
 from recensor.core.circuit import Target, slug
 from recensor.core.judgement import Assessment, assess
-from recensor.core.plan import Bench, Order, State, before_power, in_a_sentence, in_order, sources_to_read_again
+from recensor.core.plan import (
+    Bench,
+    Order,
+    State,
+    before_power,
+    in_a_sentence,
+    in_order,
+    sources_to_read_again,
+    title_in_setup,
+)
 from recensor.core.quantity import Measurand
 from recensor.experiments.queries import content_of
 from recensor.ledger import Ledger, LedgerSection, books
@@ -295,14 +304,16 @@ class BenchPage:
         return AnswerLine(text=state.done)
 
     def _corrections(self) -> Iterator[tuple[str, str, str]]:
-        """The corrections of the reading that is looked at: name, words, and what the books then say."""
+        """The corrections of the reading that is looked at: name, words, and what the run says after the likeliest."""
         index = self.loaded.index_of(self.state.correcting)
         if index is None or self.loaded.core.readings[index].struck is not None:
             return
         core, points = self.loaded.core, self.loaded.points
-        for correction in entries.corrections(core, points, index):
+        offered = list(entries.corrections(core, points, index))
+        best = None if self.loaded.is_sealed else entries.likeliest(offered, index, self.assessment)
+        for correction in sorted(offered, key=lambda correction: correction is not best):
             title = "" if correction.target is None else title_in_setup(correction.target, core.sheet)
-            says = books(correction.run, points, assess(correction.run)).reason if not self.loaded.is_sealed else ""
+            says = books(correction.run, points, assess(correction.run)).reason if correction is best else ""
             yield correction.name, entries.words(correction, core.readings[index], title), says
 
     def _drawing(self, shown: str) -> Drawing:

@@ -4,7 +4,7 @@ import json
 from dataclasses import dataclass, replace
 
 from recensor.core import plan
-from recensor.core.circuit import Sheet, Target, slug, target_of_slug
+from recensor.core.circuit import Sheet, slug, target_of_slug
 from recensor.core.entries import (
     Answer,
     AnswerKind,
@@ -90,19 +90,13 @@ def question_of(loaded: RunSnapshot, reading_id: int, doubted: Query) -> Questio
 
     def words(answer: Answer) -> str:
         if answer.target is not None:
-            return f"it is {plan.in_a_sentence(title_in_setup(answer.target, loaded.core.sheet))}"
+            return f"it is {plan.in_a_sentence(plan.title_in_setup(answer.target, loaded.core.sheet))}"
         if answer.means is AnswerKind.RANGE:
             return f"it was the {answer.text} range"
         return answer.text or _SAID[answer.means].format(typed)
 
     answers = tuple(AnswerButton(words(answer), token_of_answer(answer)) for answer in doubted.answers)
     return Question(reading_id, typed, doubted.why, answers)
-
-
-def title_in_setup(target: Target, sheet: Sheet) -> str:
-    """What is read at a target, and in which setup where there are several."""
-    title = plan.title(target, sheet)
-    return f"{title}, in {target.setup}" if sheet.several and target.setup else title
 
 
 def token_of_answer(answer: Answer) -> str:

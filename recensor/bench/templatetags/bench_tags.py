@@ -9,7 +9,7 @@ from django.template.loader import get_template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
-from recensor.core.circuit import Basis
+from recensor.core.circuit import NOMINAL, Basis
 from recensor.ledger import LedgerSection, Row
 
 register = template.Library()
@@ -37,14 +37,14 @@ def _bodies(sections: Sequence[LedgerSection], against: Basis, address: str, hel
     for number, section in enumerate(sections):
         yield '<tbody class="account">'
         if section.title:
-            yield format_html('<tr class="account-title"><th colspan="6" scope="rowgroup">{}</th></tr>', section.title)
+            yield format_html('<tr class="account-title"><th colspan="5" scope="rowgroup">{}</th></tr>', section.title)
         for row in section.rows:
             is_here = row.address == address
-            name = f"row-{number}-{_digest(row, section.title, is_here)}"
+            name = f"row-{number}-{_digest(row, is_here)}"
             if name in held:
                 yield format_html('<tr id="{}" hx-preserve="true"></tr>', name)
             else:
-                yield _row(name, row, section.title, against, is_here)
+                yield _row(name, row, against, is_here)
         yield _closing(section)
         yield "</tbody>"
 
@@ -54,8 +54,9 @@ def _digest(*what: object) -> str:
 
 
 @lru_cache(maxsize=4096)
-def _row(name: str, row: Row, title: str, against: Basis, is_here: bool) -> str:
-    shows = {"name": name, "row": row, "title": title, "against": against, "is_here": is_here}
+def _row(name: str, row: Row, against: Basis, is_here: bool) -> str:
+    calculated = row.nominal if against == NOMINAL else row.measured or row.nominal
+    shows = {"name": name, "row": row, "calculated": calculated, "is_here": is_here}
     return get_template("bench/_row.html").render(shows)
 
 

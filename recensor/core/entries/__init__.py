@@ -1,6 +1,6 @@
 """What is typed at the bench: where it belongs, what it is beside what stands, what is odd, how it is corrected."""
 
-from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, words
+from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, likeliest, words
 from recensor.core.entries.formula import FormulaError, Remark, evaluate, worked_out
 from recensor.core.entries.location import PlaceError, named, of_part, place
 from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query, source_at
@@ -27,6 +27,7 @@ __all__ = [
     "evaluate",
     "found_otherwise",
     "is_turned_up",
+    "likeliest",
     "named",
     "nothing",
     "of_part",

@@ -7,6 +7,7 @@ from enum import StrEnum
 from recensor.core.circuit import Target, slug
 from recensor.core.entries.repeat import standing_at
 from recensor.core.figures import as_read
+from recensor.core.judgement import Assessment
 from recensor.core.quantity import parse
 from recensor.core.record import Reading, Run, Strike
 from recensor.core.sentences import say
@@ -27,6 +28,10 @@ class CorrectionKind(StrEnum):
     INSTEAD = "instead"
     LOOK = "look"
     COUNT = "count"
+
+
+# As far from what is expected, as a share of it, a reading may be and still be what was meant (common practice).
+_NEAR = 0.2
 
 
 @dataclass(frozen=True)
@@ -66,6 +71,29 @@ def corrections(run: Run, points: Sequence[Target], index: int) -> Iterator[Read
             yield _moved(run, kind, moved)
     yield from _standings(run, index)
     yield _moved(run, CorrectionKind.STRIKE, {index: _struck(run, index)})
+
+
+def likeliest(offered: Sequence[ReadingCorrection], index: int, assessment: Assessment) -> ReadingCorrection | None:
+    """The correction after which the reading is nearest to what is expected at its target; None where none comes near.
+
+    Near is within a fifth: parts in use have no wider tolerance (common practice, no source).
+    """
+    distances = [(_distance(correction.run.readings, index, assessment), correction) for correction in offered]
+    near = [(far, k) for k, (far, _) in enumerate(distances) if far is not None and far <= _NEAR]
+    return distances[min(near)[1]][1] if near else None
+
+
+def _distance(readings: Sequence[Reading], index: int, assessment: Assessment) -> float | None:
+    """How far a reading that became another is from what is expected there, as a share; None where it did not."""
+    reading, before = readings[index], assessment.against.run.readings[index]
+    if (reading.target, reading.value) == (before.target, before.value):
+        return None
+    if reading.struck is not None or reading.counted is False:
+        return None
+    expected = assessment.expected(reading.target)
+    if expected is None or not expected.value or reading.value.value is None:
+        return None
+    return abs(float(reading.value) / expected.value - 1.0)
 
 
 def _standings(run: Run, index: int) -> Iterator[ReadingCorrection]:

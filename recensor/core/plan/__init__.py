@@ -8,7 +8,7 @@ from recensor.core.plan.opening import Opening, Way, opening
 from recensor.core.plan.order import Order, in_order, next_in, setup_and_power
 from recensor.core.plan.planning import Plan, bench_of, plan, walk
 from recensor.core.plan.route import shortest
-from recensor.core.plan.stage import Stage, in_a_sentence, stage_of, title
+from recensor.core.plan.stage import Stage, in_a_sentence, stage_of, title, title_in_setup
 from recensor.core.plan.state import Move, State, moves, unsafe, unsafe_change
 from recensor.core.plan.steps import Bench, Step
 
@@ -40,6 +40,7 @@ __all__ = [
     "sources_to_read_again",
     "stage_of",
     "title",
+    "title_in_setup",
     "unsafe",
     "unsafe_change",
     "walk",

@@ -38,6 +38,11 @@ def stage_of(target: Target, sheet: Sheet) -> Stage:
     return Stage.VOLTS if target.measurand is VOLTAGE else Stage.AMPS
 
 
+def title_in_setup(target: Target, sheet: Sheet) -> str:
+    """What is read at a target, and in which setup where there are several."""
+    return f"{title(target, sheet)}, in {target.setup}" if sheet.several and target.setup else title(target, sheet)
+
+
 def title(target: Target, sheet: Sheet) -> str:
     """What is read at a target, as a heading says it.
 

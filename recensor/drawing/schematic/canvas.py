@@ -180,8 +180,11 @@ class Canvas:
             s.x + s.look.label + CHARACTER * len(s.value) for s in self.drawn.symbols if s.vertical and not s.label_left
         )
         self.drawn.width, self.drawn.height, self.drawn.ground = max(width, *ends, 0.0), height, ground
-        names = ", ".join(f"{symbol.name} {symbol.value}" for symbol in self.drawn.symbols)
-        self.drawn.description = f"Circuit as drawn: {names}"
+        parts = (
+            f"{symbol.name} {symbol.value} from {' to '.join(self.setup.connections[symbol.name])}"
+            for symbol in self.drawn.symbols
+        )
+        self.drawn.description = f"Circuit: {'; '.join(parts)}"
         return self.drawn
 
     def _arrow(self, name: str, against: bool, vertical: bool) -> str:
