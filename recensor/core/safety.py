@@ -78,7 +78,7 @@ def unbounded(sheet: Sheet) -> list[str]:
     return [
         name
         for name, part in sheet.parts.items()
-        if name in driving and part.kind.has_compliance and part.compliance is None
+        if name in driving and part.kind.can_state("compliance") and part.compliance is None
     ]
 
 

@@ -8,18 +8,18 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from recensor.core.circuit import NAME, UNMARKED, Part, Rule, Sheet, check_part, node_list, one_line
+from recensor.core.circuit import KINDS, NAME, UNMARKED, Part, Rule, Sheet, check_part, node_list, one_line
 from recensor.core.editing import EditError, edits, equivalent_source, evenly, free_name, held_against, sweep
 from recensor.core.editing import superposition as each_source_alone
-from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, parse_percent, positive
+from recensor.core.quantity import VOLT, positive
 
 Typed = Mapping[str, str]
 
 # What every act is told: the setup and the part that the editor stands at.
 COMMON = ("setup", "part")
 
-# What may be said of a part beside its name and value.
-SAID = ("tolerance", "rating", "compliance", "limit", "current", "cold")
+# What may be stated of a part beside its name and value, whatever its kind.
+STATED = tuple({stated.name: None for kind in KINDS.values() for stated in kind.states if stated is not kind.value})
 
 
 class EditorForm(StrEnum):
@@ -151,7 +151,7 @@ def instead(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.substitute(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
 
 
-@act("change", EditorForm.FIELDS, "Change", takes=("name", "value", *SAID, "adjustable"))
+@act("change", EditorForm.FIELDS, "Change", takes=("name", "value", *STATED, "adjustable"))
 def change(sheet: Sheet, typed: Typed) -> Sheet:
     """Name, value, and what else is said of the chosen part; whether it has a knob."""
     old = _chosen(sheet, typed)
@@ -160,18 +160,11 @@ def change(sheet: Sheet, typed: Typed) -> Sheet:
         raise EditError(f"“{name[:20]}” is no name; names begin with a letter.", (old.name,))
     if value == UNMARKED and not old.kind.may_be_unmarked:
         raise EditError("A source needs its value.", (old.name,))
-    tolerance, rating, compliance, limit, current, cold = (typed[key].strip() for key in SAID)
     part = replace(
-        old,
+        old.saying({name: typed[name] for name in STATED}),
         name=name,
         nominal=None if value == UNMARKED else positive(value, old.kind.unit),
-        tolerance=parse_percent(tolerance if "%" in tolerance else f"{tolerance} %") if tolerance else None,
-        rating=positive(rating, WATT) if rating and not old.kind.is_source else None,
-        compliance=positive(compliance, VOLT) if compliance and old.kind.has_compliance else None,
-        limit=positive(limit, AMPERE) if limit and old.kind.has_limit else None,
         adjustable=bool(typed["adjustable"]) and old.kind.is_source,
-        current=positive(current, AMPERE) if current and old.kind.is_nonlinear else None,
-        cold=positive(cold, OHM) if cold and old.kind.has_cold else None,
     )
     check_part(part)
     return edits.replaced(sheet, old.name, part)

@@ -13,6 +13,7 @@ from recensor.drawing.conventions import Conventions
 from recensor.experiments.acts import ACTS, EditorFocus, EditorForm
 from recensor.ledger.cautions import unbounded_caution
 from recensor.web import drawings
+from recensor.web.part_fields import PartField, part_fields
 
 ABOVE_LIMIT = (
     f"At the top of its tolerance this reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
@@ -43,18 +44,7 @@ class ChosenPart:
 
     name: str
     value: str
-    tolerance: str
-    rating: str
-    compliance: str
-    has_compliance: bool
-    limit: str
-    has_limit: bool
-    current: str
-    value_words: str
-    current_words: str
-    cold: str
-    has_cold: bool
-    is_wire: bool
+    fields: tuple[PartField, ...]
     can_be_set: bool
     is_sweepable: bool
     adjustable: bool
@@ -182,18 +172,7 @@ def _chosen(part: Part, setup: Setup, *, several: bool) -> ChosenPart:
     return ChosenPart(
         name=part.name,
         value=part.nominal.text if part.nominal else UNMARKED,
-        tolerance=part.tolerance.text if part.tolerance else "",
-        rating=part.rating.text if part.rating else "",
-        compliance=part.compliance.text if part.compliance else "",
-        has_compliance=part.kind.has_compliance,
-        limit=part.limit.text if part.limit else "",
-        has_limit=part.kind.has_limit,
-        current=part.current.text if part.current else "",
-        value_words="Drop" if part.kind.stated_by == "drop" else "Rated volts" if part.kind.has_cold else "Value",
-        current_words={"current": "Current at that", "at": "At a current of"}.get(part.kind.current_key or "", ""),
-        cold=part.cold.text if part.cold else "",
-        has_cold=part.kind.has_cold,
-        is_wire=part.kind.is_wire,
+        fields=part_fields(part),
         can_be_set=several or part.kind.adjustable_value,
         is_sweepable=part.kind.ohmic or part.kind.is_nonlinear,
         adjustable=part.adjustable,

@@ -7,21 +7,13 @@ from typing import Any
 
 from django.db.models import QuerySet
 
-from recensor.core.circuit import UNMARKED, Part, Rule
+from recensor.core.circuit import Part, Rule
 from recensor.people.requests import SignedIn
 from recensor.runs.models import ActRow, RunRow, SignatureRow
 from recensor.runs.queries import RunSnapshot
 from recensor.runs.services.change_circuit import CHANGES
 from recensor.web.drawings import of_setup
-
-
-@dataclass(frozen=True)
-class Field:
-    """One thing that is said of a part: the field's name, what it is in words, and how it stands."""
-
-    name: str
-    words: str
-    text: str
+from recensor.web.part_fields import PartField, part_fields
 
 
 @dataclass(frozen=True)
@@ -29,7 +21,7 @@ class PartFields:
     """A part as it is stated, to be said better: the name that it has, and the fields that its kind has."""
 
     part: str
-    fields: tuple[Field, ...]
+    fields: tuple[PartField, ...]
     adjustable: bool
     is_source: bool
 
@@ -67,25 +59,11 @@ def change_page(request: SignedIn, run: RunRow, loaded: RunSnapshot, setup_name:
 
 def _fields(part: Part, more: Mapping[str, Any]) -> PartFields:
     """A part as it is stated; where its correction was refused, as it was typed."""
-    kind, adjustable = part.kind, part.adjustable
-    fields = [
-        Field(name, words, text if isinstance(text, str) else text.text if text else "")
-        for name, words, text, has in (
-            ("name", "name", part.name, True),
-            ("value", "value", part.nominal or UNMARKED, not kind.is_wire),
-            ("current", "current", part.current, kind.is_nonlinear),
-            ("cold", "cold resistance", part.cold, kind.has_cold),
-            ("tolerance", "tolerance", part.tolerance, True),
-            ("rating", "rating", part.rating, not kind.is_source),
-            ("compliance", "compliance", part.compliance, kind.has_compliance),
-            ("limit", "current limit", part.limit, kind.has_limit),
-        )
-        if has
-    ]
+    fields, adjustable = part_fields(part), part.adjustable
     if more.get("refused") == "correct" and more["refused_part"] == part.name:
-        fields = [replace(field, text=more["typed"].get(field.name, "")) for field in fields]
+        fields = tuple(replace(field, text=more["typed"].get(field.name, "")) for field in fields)
         adjustable = "adjustable" in more["typed"]
-    return PartFields(part.name, tuple(fields), adjustable, kind.is_source)
+    return PartFields(part.name, fields, adjustable, part.kind.is_source)
 
 
 def history(run: RunRow) -> list[Happened]:

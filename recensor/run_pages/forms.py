@@ -2,6 +2,7 @@
 
 import uuid
 from dataclasses import replace
+from typing import Any
 
 from django import forms
 
@@ -10,6 +11,7 @@ from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, S
 from recensor.core.editing import accepted, colour_words
 from recensor.core.errors import Refused
 from recensor.core.quantity import LONGEST_TEXT
+from recensor.experiments.acts import STATED
 from recensor.experiments.forms import LARGEST_FILE, file_sheet
 from recensor.kits.models import Kit
 from recensor.kits.stock import from_kit
@@ -145,13 +147,12 @@ class CorrectionForm(KeyForm):
     part = forms.CharField(max_length=lengths.NAME)
     name = forms.CharField(max_length=20, label="Name")
     value = forms.CharField(max_length=LONGEST_TEXT, required=False)
-    tolerance = forms.CharField(max_length=LONGEST_TEXT, required=False)
-    rating = forms.CharField(max_length=LONGEST_TEXT, required=False)
-    compliance = forms.CharField(max_length=LONGEST_TEXT, required=False)
-    limit = forms.CharField(max_length=LONGEST_TEXT, required=False)
-    current = forms.CharField(max_length=LONGEST_TEXT, required=False)
-    cold = forms.CharField(max_length=LONGEST_TEXT, required=False)
     adjustable = forms.BooleanField(required=False)
+
+    def __init__(self, *arguments: Any, **named: Any) -> None:
+        super().__init__(*arguments, **named)
+        for name in STATED:
+            self.fields[name] = forms.CharField(max_length=LONGEST_TEXT, required=False)
 
 
 # The changes that bring another part, or another value.

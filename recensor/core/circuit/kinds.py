@@ -6,7 +6,7 @@ A new kind takes an entry here, a law (`recensor.core.solving.laws`) and a symbo
 from dataclasses import dataclass
 from enum import Enum
 
-from recensor.core.quantity import AMPERE, CURRENT, OHM, RESISTANCE, VOLT, VOLTAGE, Measurand
+from recensor.core.quantity import AMPERE, CURRENT, OHM, RESISTANCE, VOLT, VOLTAGE, WATT, Measurand
 
 
 class Off(Enum):
@@ -16,6 +16,48 @@ class Off(Enum):
     NOTHING = "nothing"
 
 
+@dataclass(frozen=True)
+class Stated:
+    """A quantity that can be stated of a part; whatever reads, writes or asks for one goes by this.
+
+    Attributes
+    ----------
+    name : its field of `Part`.
+    unit : its unit; `PERCENT` for a share.
+    words : what a form calls it.
+    key : its key in a run document.
+    keyword : the word before it in a line of a circuit; empty where the unit tells what it is.
+    what : what a kind that has none of it is told it has not, by its sentence.
+    """
+
+    name: str
+    unit: str
+    words: str
+    key: str
+    keyword: str = ""
+    what: str = ""
+
+
+PERCENT = "%"
+TOLERANCE = Stated("tolerance", PERCENT, "Tolerance", "tolerance")
+RATING = Stated("rating", WATT, "Rating", "rating")
+INTERNAL = Stated("internal", OHM, "Internal resistance", "internal", "internal", "circuit.internal_resistance")
+COMPLIANCE = Stated("compliance", VOLT, "Compliance", "compliance", "compliance", "circuit.compliance_voltage")
+LIMIT = Stated("limit", AMPERE, "Current limit", "x-limit", "limit", "circuit.current_limit")
+COLD = Stated("cold", OHM, "Cold resistance", "cold", "cold", "circuit.cold_resistance")
+
+# Said of any kind in a document, though not every kind is asked for it.
+_OF_ANY = (TOLERANCE, RATING, INTERNAL, COMPLIANCE)
+
+
+def _value(unit: str, words: str = "Value", key: str = "nominal") -> Stated:
+    return Stated("nominal", unit, words, key)
+
+
+def _current(words: str, key: str) -> Stated:
+    return Stated("current", AMPERE, words, key, what="circuit.current_own")
+
+
 @dataclass(frozen=True, eq=False)
 class Kind:
     """A kind of part, named by its `word` in a run document.
@@ -23,15 +65,13 @@ class Kind:
     Attributes
     ----------
     letter : the letter or letters that the names of such parts begin with.
-    unit : the unit of the part's value.
+    states : what is stated of it, its value first; of a wire nothing is.
     measured_as : what it is read as by itself.
     off : what is in its place while it is off; None for a part that drives nothing.
     polarised : whether it matters which lead is where.
     rigid : whether it has a body and leads that reach just so far on a board.
     may_be_unmarked : whether there are parts of this kind that do not say their value.
     has_bands : whether its value stands on it in colour bands.
-    has_limit : whether a limit of its current can be set on it.
-    has_compliance : whether its voltage is only bounded by what it is said to be able to put behind its current.
     ohmic : whether its value is a resistance, the same at every voltage.
     same_out_of_circuit : whether what it reads by itself is what it is in the circuit.
     asked_by_default : whether a sheet asks for it by itself where nothing else is said.
@@ -39,21 +79,17 @@ class Kind:
     is_wire : whether it is to be a wire, with nothing across it.
     can_open : whether it can stand open in a setup.
     lights : whether it can be seen dark, dim or bright.
-    has_cold : whether its resistance cold is another than at work, and can be stated.
-    stated_by, current_key : the keys in a run document of its value and of the current at which it has that value.
     """
 
     word: str
     letter: str
-    unit: str
+    states: tuple[Stated, ...]
     measured_as: Measurand
     off: Off | None = None
     polarised: bool = False
     rigid: bool = False
     may_be_unmarked: bool = False
     has_bands: bool = False
-    has_compliance: bool = False
-    has_limit: bool = False
     ohmic: bool = False
     same_out_of_circuit: bool = True
     asked_by_default: bool = True
@@ -61,14 +97,35 @@ class Kind:
     is_wire: bool = False
     can_open: bool = False
     lights: bool = False
-    has_cold: bool = False
-    stated_by: str = "nominal"
-    current_key: str | None = None
+
+    @property
+    def value(self) -> Stated:
+        """Its value."""
+        return self.states[0]
+
+    @property
+    def unit(self) -> str:
+        """The unit of its value."""
+        return self.value.unit
+
+    @property
+    def documented(self) -> tuple[Stated, ...]:
+        """What a run document may say of it: its own first, then what is said of any kind."""
+        return (*(stated for stated in self.states if stated not in _OF_ANY), *_OF_ANY)
+
+    def can_state(self, name: str) -> bool:
+        """Whether this is stated of such a part, by its field's name."""
+        return any(stated.name == name for stated in self.states)
+
+    @property
+    def has_cold(self) -> bool:
+        """Whether its resistance cold is another than at work, and can be stated."""
+        return COLD in self.states
 
     @property
     def is_nonlinear(self) -> bool:
         """Whether its current is no straight line over its voltage: stated by a voltage and the current there."""
-        return self.current_key is not None
+        return self.can_state("current")
 
     @property
     def is_source(self) -> bool:
@@ -79,26 +136,36 @@ class Kind:
         return kind_called, (self.word,)
 
 
-RESISTOR = Kind("resistor", "R", OHM, RESISTANCE, rigid=True, may_be_unmarked=True, has_bands=True, ohmic=True)
-VOLTAGE_SOURCE = Kind("voltage source", "V", VOLT, VOLTAGE, off=Off.WIRE, polarised=True, has_limit=True)
-CURRENT_SOURCE = Kind("current source", "I", AMPERE, CURRENT, off=Off.NOTHING, polarised=True, has_compliance=True)
+RESISTOR = Kind("resistor", "R", (_value(OHM), TOLERANCE, RATING), RESISTANCE, rigid=True, may_be_unmarked=True,
+                has_bands=True, ohmic=True)  # fmt: skip
+VOLTAGE_SOURCE = Kind("voltage source", "V", (_value(VOLT), TOLERANCE, INTERNAL, LIMIT), VOLTAGE, off=Off.WIRE,
+                      polarised=True)  # fmt: skip
+CURRENT_SOURCE = Kind("current source", "I", (_value(AMPERE), TOLERANCE, INTERNAL, COMPLIANCE), CURRENT,
+                      off=Off.NOTHING, polarised=True)  # fmt: skip
 
-RHEOSTAT = Kind("rheostat", "RV", OHM, RESISTANCE, may_be_unmarked=True, ohmic=True, adjustable_value=True)
-LAMP = Kind("lamp", "L", VOLT, RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False, lights=True,
-            has_cold=True, current_key="current")  # fmt: skip
-DIODE = Kind("diode", "D", VOLT, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, same_out_of_circuit=False,
-             asked_by_default=False, stated_by="drop", current_key="at")  # fmt: skip
-LED = Kind("led", "LED", VOLT, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, same_out_of_circuit=False,
-           asked_by_default=False, lights=True, stated_by="drop", current_key="at")  # fmt: skip
-SWITCH = Kind("switch", "S", OHM, RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False, asked_by_default=False,
-              is_wire=True, can_open=True)  # fmt: skip
-WIRE = Kind("wire", "W", OHM, RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False, asked_by_default=False,
-            is_wire=True)  # fmt: skip
+RHEOSTAT = Kind("rheostat", "RV", (_value(OHM), TOLERANCE, RATING), RESISTANCE, may_be_unmarked=True, ohmic=True,
+                adjustable_value=True)  # fmt: skip
+LAMP = Kind("lamp", "L", (_value(VOLT, "Rated volts"), _current("Current at that", "current"), COLD, TOLERANCE, RATING),
+            RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False, lights=True)  # fmt: skip
+_DROP = (_value(VOLT, "Drop", "drop"), _current("At a current of", "at"), TOLERANCE, RATING)
+DIODE = Kind("diode", "D", _DROP, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, same_out_of_circuit=False,
+             asked_by_default=False)  # fmt: skip
+LED = Kind("led", "LED", _DROP, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, same_out_of_circuit=False,
+           asked_by_default=False, lights=True)  # fmt: skip
+SWITCH = Kind("switch", "S", (_value(OHM),), RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False,
+              asked_by_default=False, is_wire=True, can_open=True)  # fmt: skip
+WIRE = Kind("wire", "W", (_value(OHM),), RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False,
+            asked_by_default=False, is_wire=True)  # fmt: skip
 
 # The first of each unit is what a bare value in that unit stands for: 470 Ω a resistor, 9 V a voltage source.
 KINDS = {
     kind.word: kind for kind in (RESISTOR, VOLTAGE_SOURCE, CURRENT_SOURCE, RHEOSTAT, LAMP, DIODE, LED, SWITCH, WIRE)
 }
+
+# What is said of a part behind a word of its own, in the order in which it is written.
+KEYWORDED = tuple(sorted(
+    {stated for kind in KINDS.values() for stated in kind.states if stated.keyword}, key=lambda stated: stated.keyword
+))  # fmt: skip
 
 
 def kind_called(word: str) -> Kind:

@@ -26,17 +26,26 @@ says. Names with blanks stand in quotes.
 
 import re
 from collections.abc import Iterator
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from recensor.core import lengths
-from recensor.core.circuit.kinds import KINDS, RESISTOR, Kind, kind_called, kind_of_name, kind_of_unit
+from recensor.core.circuit.kinds import (
+    KEYWORDED,
+    KINDS,
+    RESISTOR,
+    Kind,
+    Stated,
+    kind_called,
+    kind_of_name,
+    kind_of_unit,
+)
 from recensor.core.circuit.one_line import NAME, REFERENCE, SETUP, UNMARKED
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.setup import Leads, Setup
 from recensor.core.circuit.sheet import Sheet
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
-from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, Quantity, QuantityError, parse, parse_percent, positive
+from recensor.core.quantity import AMPERE, OHM, WATT, Quantity, QuantityError, parse, parse_percent, positive
 from recensor.core.sentences import say
 
 MOST_LINES = 200
@@ -44,9 +53,9 @@ NODE = re.compile(r"[A-Za-z0-9_+\-']{1,20}")
 _WORD = re.compile(r'"((?:[^"\\]|\\.)+)"|(#)|([^\s"#]\S*)')
 _ESCAPED = re.compile(r"\\(.)")
 _BEHIND = re.compile(
-    r"(?P<value>\?|\S.*?)(?:\s+(?P<current>[0-9]\S*A))?(?:\s+cold\s+(?P<cold>\S+))?(?:\s+set\s+(?P<set>\S+))?"
-    r"(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+internal\s+(?P<internal>\S+))?"
-    rf"(?:\s+compliance\s+(?P<compliance>\S+))?(?:\s+limit\s+(?P<limit>\S+))?(?:\s+(?P<adjustable>adjustable))?(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
+    r"(?P<value>\?|\S.*?)(?:\s+(?P<current>[0-9]\S*A))?(?:\s+set\s+(?P<set>\S+))?"
+    r"(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+(?P<adjustable>adjustable))?"
+    rf"(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
 )
 _OPEN, _CLOSED = "open", "closed"
 
@@ -121,13 +130,12 @@ def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
         )
         words = [*map(_quoted, (name, *leads)), *([] if part.kind.is_wire else [_plain(value) if value else UNMARKED])]
         words += [with_unit(part.current, AMPERE)] if part.current else []
-        words += ["cold", _plain(part.cold)] if part.cold else []
         words += ["set", _plain(setting)] if setting else []
         words += [part.tolerance.text.replace(" ", "")] if part.tolerance else []
         words += [with_unit(part.rating, WATT)] if part.rating else []
-        words += ["internal", _plain(part.internal)] if part.internal else []
-        words += ["compliance", _plain(part.compliance)] if part.compliance else []
-        words += ["limit", _plain(part.limit)] if part.limit else []
+        for stated in KEYWORDED:
+            quantity = part.stated(stated.name)
+            words += [stated.keyword, _plain(quantity)] if quantity else []
         words += ["adjustable"] if part.adjustable else []
         words += [_OPEN if name in setup.open else _CLOSED] if part.kind.can_open else []
         if kind_of_name(name) is not part.kind or (part.kind.is_wire and not part.kind.can_open):
@@ -191,11 +199,13 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
         raise NodeListError(say("circuit.both_leads_at_would", name=name, first=first), number)
     if wire := _wire(name, words[3:]):
         return wire, (first, second), _State(open=_OPEN in words[3:])
-    match = _BEHIND.fullmatch(" ".join(words[3:]))
+    behind, said = _keyworded(words[3:])
+    match = _BEHIND.fullmatch(" ".join(behind))
     if not match:
         raise NodeListError(say("circuit.what_follows_nodes_not"), number)
     kind = _kind(name, match["value"], match["kind"], number)
     try:
+        own: dict[str, Any] = {stated.name: positive(text, stated.unit) for stated, text in said.items()}
         unmarked = match["value"] == UNMARKED and kind.may_be_unmarked
         part = Part(
             name,
@@ -203,31 +213,36 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
             None if unmarked else _value(match["value"], kind),
             parse_percent(match["tolerance"]) if match["tolerance"] else None,
             positive(match["rating"], WATT) if match["rating"] else None,
-            positive(match["internal"], OHM) if match["internal"] else None,
-            positive(match["compliance"], VOLT) if match["compliance"] else None,
-            match["adjustable"] is not None,
-            limit=positive(match["limit"], AMPERE) if match["limit"] else None,
+            adjustable=match["adjustable"] is not None,
             current=positive(match["current"], AMPERE) if match["current"] else None,
-            cold=positive(match["cold"], OHM) if match["cold"] else None,
+            **own,
         )
         setting = positive(match["set"], OHM) if match["set"] else None
     except QuantityError as error:
         raise NodeListError(str(error), number) from None
-    for said, what, fits in (
-        (part.internal, say("circuit.internal_resistance"), kind.is_source),
-        (part.compliance, say("circuit.compliance_voltage"), kind.has_compliance),
-        (part.limit, say("circuit.current_limit"), kind.has_limit),
+    for is_said, what, fits in (
+        *((stated in said, say(stated.what), kind.can_state(stated.name)) for stated in KEYWORDED),
         (part.current, say("circuit.current_own"), kind.is_nonlinear),
-        (part.cold, say("circuit.cold_resistance"), kind.has_cold),
         (match["set"], say("circuit.setting"), kind.adjustable_value),
         (match["adjustable"], say("circuit.knob"), kind.is_source),
         (match["off"], say("circuit.state_being_off"), kind.is_source),
     ):
-        if said and not fits:
+        if is_said and not fits:
             raise NodeListError(say("circuit.and_not", name=name, word=kind.word, what=what), number)
     if kind.is_wire:
         raise NodeListError(say("circuit.no_value_write_open", word=kind.word), number)
     return part, (first, second), _State(match["off"] is not None, setting=setting)
+
+
+def _keyworded(words: list[str]) -> tuple[list[str], dict[Stated, str]]:
+    """What is said of a part behind words of its own, and the words that are left; each is said once, in any order."""
+    left, said = list(words), {}
+    for stated in KEYWORDED:
+        if stated.keyword in left[:-1]:
+            at = left.index(stated.keyword)
+            said[stated] = left[at + 1]
+            del left[at : at + 2]
+    return left, said
 
 
 def _wire(name: str, behind: list[str]) -> Part | None:

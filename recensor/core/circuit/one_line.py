@@ -10,7 +10,7 @@ set 470``, ``switch``, ``open switch``, ``wire``.
 import re
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
-from typing import NamedTuple, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 from recensor.core.circuit import series_parallel
 from recensor.core.circuit.kinds import (
@@ -53,7 +53,8 @@ _EXAMPLES = {
 }
 _OTHER = re.compile(
     rf"(?P<open>open\s+)?(?P<kind>{'|'.join(kind.word for kind in _EXAMPLES)})(?P<values>(?:\s+[0-9.]\S*)*)"
-    r"(?:\s+cold\s+(?P<cold>\S+))?(?:\s+set\s+(?P<set>\S+))?",
+    rf"(?P<own>(?:\s+(?:{'|'.join(stated.keyword for kind in _EXAMPLES for stated in kind.states if stated.keyword)})"
+    r"\s+\S+)*)(?:\s+set\s+(?P<set>\S+))?",
     re.IGNORECASE,
 )
 Read = TypeVar("Read")
@@ -153,7 +154,9 @@ def _stated(part: Part, setup: Setup) -> str:
     if part.nominal:
         words.append(with_unit(part.nominal, part.kind.unit) if part.kind.is_nonlinear else part.nominal.text)
     words += [with_unit(part.current, AMPERE)] if part.current else []
-    words += ["cold", part.cold.text] if part.cold else []
+    for stated in part.kind.states:
+        quantity = part.stated(stated.name) if stated.keyword else None
+        words += [stated.keyword, quantity.text] if quantity else []
     words += ["set", setup.values[part.name].text] if part.name in setup.values else []
     return " ".join(words)
 
@@ -372,12 +375,15 @@ def _other(name: str, match: re.Match[str]) -> _Said:
     room = 0 if kind.is_wire else 2 if kind.is_nonlinear else 1
     if len(texts) > room or (match["open"] and not kind.can_open):
         raise QuantityError(say("circuit.written", word=kind.word, examples=_EXAMPLES[kind]))
-    if (match["cold"] and not kind.has_cold) or (match["set"] and not kind.adjustable_value):
+    own = {stated.keyword: stated for stated in kind.states if stated.keyword}
+    said = match["own"].lower().split()
+    if not own.keys() >= set(said[::2]) or (match["set"] and not kind.adjustable_value):
         raise QuantityError(say("circuit.written", word=kind.word, examples=_EXAMPLES[kind]))
-    cold = positive(match["cold"], OHM) if match["cold"] else None
+    pairs = zip(said[::2], match["own"].split()[1::2], strict=True)
+    stated: dict[str, Any] = {own[word].name: positive(text, own[word].unit) for word, text in pairs}
     setting = positive(match["set"], OHM) if match["set"] else None
     nominal, current = (*values, None, None)[:2]
-    return _Said(Part(name, kind, nominal, current=current, cold=cold), setting, bool(match["open"]))
+    return _Said(Part(name, kind, nominal, current=current, **stated), setting, bool(match["open"]))
 
 
 def _located(read_one: Callable[[], Read], token: str, start: int) -> Read:

@@ -1,9 +1,23 @@
 """A part of the box: what it should be."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
 
-from recensor.core.circuit.kinds import Kind
-from recensor.core.quantity import Quantity
+from recensor.core.circuit.kinds import PERCENT, Kind, Stated
+from recensor.core.quantity import Quantity, parse_percent, positive
+
+
+def read_stated(stated: Stated, text: str) -> Quantity | None:
+    """What is typed of a quantity that is stated; None for nothing. A percentage needs no sign.
+
+    Raises `QuantityError`.
+    """
+    if not text:
+        return None
+    if stated.unit == PERCENT:
+        return parse_percent(text if "%" in text else f"{text} %")
+    return positive(text, stated.unit)
 
 
 @dataclass(frozen=True)
@@ -29,6 +43,20 @@ class Part:
     limit: Quantity | None = None
     current: Quantity | None = None
     cold: Quantity | None = None
+
+    def saying(self, typed: Mapping[str, str]) -> "Part":
+        """The part with what is typed of its kind's quantities, by their names; empty says nothing.
+
+        What is not among them stays. Raises `QuantityError`.
+        """
+        said = (stated for stated in self.kind.states if stated.name in typed)
+        quantities: dict[str, Any] = {stated.name: read_stated(stated, typed[stated.name].strip()) for stated in said}
+        return replace(self, **quantities)
+
+    def stated(self, name: str) -> Quantity | None:
+        """What is stated under the name of one of its fields; None where nothing is."""
+        quantity: Quantity | None = getattr(self, name)
+        return quantity
 
     @property
     def marked(self) -> Quantity | None:

@@ -249,9 +249,9 @@ def _check_part(place: str, part: Part) -> None:
         raise RecordError(f"{place}.adjustable", say("circuit.only_source_knob"))
     if part.rating is not None and float(part.rating) <= 0:
         raise RecordError(f"{place}.rating", say("circuit.rating_above_zero_watts"))
-    if part.limit is not None and (not part.kind.has_limit or float(part.limit) <= 0):
+    if part.limit is not None and (not part.kind.can_state("limit") or float(part.limit) <= 0):
         raise RecordError(f"{place}.limit", say("circuit.only_voltage_source_current"))
-    if part.compliance is not None and not part.kind.has_compliance:
+    if part.compliance is not None and not part.kind.can_state("compliance"):
         raise RecordError(f"{place}.compliance", say("circuit.only_current_source_compliance"))
     if part.compliance is not None and float(part.compliance) <= 0:
         raise RecordError(f"{place}.compliance", say("circuit.compliance_voltage_above_zero"))
@@ -264,12 +264,14 @@ def _check_stated(place: str, part: Part) -> None:
         raise RecordError(f"{place}.nominal", say("circuit.no_value", word=kind.word))
     if not kind.is_nonlinear:
         return
-    for key, quantity in ((kind.stated_by, part.nominal), (kind.current_key, part.current), ("cold", part.cold)):
+    own = {stated.name: stated.key for stated in kind.states if stated.name in ("nominal", "current", "cold")}
+    for name, key in own.items():
+        quantity = part.stated(name)
         if quantity is not None and float(quantity) <= 0:
             raise RecordError(f"{place}.{key}", say("circuit.above_zero"))
     if part.current is not None and part.nominal is None:
         raise RecordError(
-            f"{place}.{kind.current_key}", say("circuit.current_needs_voltage_at", stated_by=kind.stated_by)
+            f"{place}.{own['current']}", say("circuit.current_needs_voltage_at", stated_by=own["nominal"])
         )
     if part.nominal is None or part.current is None or part.cold is None:
         return

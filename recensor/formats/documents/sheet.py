@@ -6,18 +6,22 @@ from typing import Any
 from recensor.core.circuit import (
     KINDS,
     LEADS,
+    LIMIT,
     MOST_STEPS,
+    PERCENT,
     Across,
     Basis,
     Comparison,
     Judge,
     JudgedBy,
+    Kind,
     Leads,
     Part,
     PartAlone,
     Rule,
     Setup,
     Sheet,
+    Stated,
     Sweep,
     Target,
     Through,
@@ -33,7 +37,6 @@ from recensor.core.quantity import (
     RESISTANCE,
     VOLT,
     VOLTAGE,
-    WATT,
     Measurand,
     Quantity,
     positive,
@@ -47,9 +50,6 @@ MOST_PARTS, MOST_SETUPS, MOST_CONNECTIONS = 1_500, 200, 15_000
 
 # Where a part keeps the values that its doubtful bands leave open, and how many those may be.
 MAYBE, MOST_MAYBE = "x-maybe", 8
-
-# Where a voltage source keeps the current limit that is set on it.
-LIMIT = "x-limit"
 
 TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at", "step")
 
@@ -138,15 +138,9 @@ def part_tree(part: Part) -> dict[str, Any]:
     return {
         "kind": part.kind.word,
         **said(
-            **{part.kind.stated_by: text_of(part.nominal)},
-            **({part.kind.current_key: text_of(part.current)} if part.kind.current_key else {}),
-            cold=text_of(part.cold),
-            tolerance=text_of(part.tolerance),
-            rating=text_of(part.rating),
-            internal=text_of(part.internal),
-            compliance=text_of(part.compliance),
+            **{stated.key: text_of(part.stated(stated.name)) for stated in _plain_fields(part.kind)},
             adjustable=part.adjustable or None,
-            **{MAYBE: list(part.maybe), LIMIT: text_of(part.limit)},
+            **{MAYBE: list(part.maybe), LIMIT.key: text_of(part.limit)},
         ),
     }
 
@@ -226,28 +220,31 @@ def text_of(quantity: Quantity | None) -> str | None:
 
 def _part(name: str, place: DocumentPlace) -> Part:
     kind = kind_called(place.member_called("kind").choice(*KINDS, potentiometer.WORD))
-    own = [kind.stated_by, *([kind.current_key] if kind.current_key else []), *(["cold"] if kind.has_cold else [])]
-    table = place.table(("kind",), (*own, "tolerance", "rating", "internal", "compliance", "adjustable"))
-    stated_by, current_key = kind.stated_by, kind.current_key or ""
+    fields = _plain_fields(kind)
+    table = place.table(("kind",), (*(stated.key for stated in fields), "adjustable"))
+    quantities = {
+        stated.name: table[stated.key].percentage() if stated.unit == PERCENT else table[stated.key].number(stated.unit)
+        for stated in fields
+        if stated.key in table
+    }
     return Part(
         name=name,
         kind=kind,
-        nominal=table[stated_by].number(kind.unit) if stated_by in table else None,
-        current=table[current_key].number(AMPERE) if current_key in table else None,
-        cold=table["cold"].number(OHM) if "cold" in table else None,
-        tolerance=table["tolerance"].percentage() if "tolerance" in table else None,
-        rating=table["rating"].number(WATT) if "rating" in table else None,
-        internal=table["internal"].number(OHM) if "internal" in table else None,
-        compliance=table["compliance"].number(VOLT) if "compliance" in table else None,
         adjustable=table["adjustable"].boolean() if "adjustable" in table else False,
         maybe=_maybe(place),
         limit=_limit(place),
+        **quantities,
     )
+
+
+def _plain_fields(kind: Kind) -> list[Stated]:
+    """What is stated of a kind, but for what is kept under a key that other programs need not know."""
+    return [stated for stated in kind.documented if not stated.key.startswith("x-")]
 
 
 def _limit(place: DocumentPlace) -> Quantity | None:
     """The current limit that is set on a source; what another program wrote there says nothing to this one."""
-    kept = place.extensions().get(LIMIT)
+    kept = place.extensions().get(LIMIT.key)
     try:
         return positive(kept, AMPERE) if isinstance(kept, str) else None
     except Refused:
