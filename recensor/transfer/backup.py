@@ -101,7 +101,7 @@ def restore(file: Path) -> BackupAbout:
         with transaction.atomic():
             User.objects.all().delete()
             try:
-                call_command("loaddata", str(rows), verbosity=0)
+                call_command("loaddata", str(rows), verbosity=0, ignorenonexistent=True)  # a field that is gone by now
             except (serializers.base.DeserializationError, IntegrityError, ValueError) as error:
                 raise NotRestoredError(f"A row of the backup cannot be kept: {error}") from None
             counts = counted()
@@ -174,7 +174,7 @@ def _by_classes(rows: Path, named: Path) -> Path:
 
 def _refuse_what_does_not_fit(about: BackupAbout) -> None:
     here = set(_migrations())
-    if not set(about.migrations) <= here or not _only_add(here - set(about.migrations)):
+    if not set(about.migrations) <= here or not _keep_rows(here - set(about.migrations)):
         raise NotRestoredError(
             f"This backup was made by version {about.version}, whose database has another shape: restore it with that "
             "version, then start this one over it."
@@ -185,12 +185,17 @@ def _refuse_what_does_not_fit(about: BackupAbout) -> None:
         raise NotRestoredError(f"Something is here already ({what}): a backup comes back into an empty installation.")
 
 
-def _only_add(migrations: Collection[str]) -> bool:
-    """Whether rows of before these migrations are whole after them: those add what may be empty, or rename classes."""
+def _keep_rows(migrations: Collection[str]) -> bool:
+    """Whether rows of before these migrations are whole after them.
+
+    Those add what may be empty, rename classes, or let go of a field that nobody asks for any more.
+    """
     known = MigrationLoader(connection).disk_migrations
     operations = [step for name in migrations for step in known[_key(name)].operations]
     return all(
-        isinstance(step, operation.CreateModel | operation.RenameModel | operation.AlterModelTable)
+        isinstance(
+            step, operation.CreateModel | operation.RenameModel | operation.AlterModelTable | operation.RemoveField
+        )
         or (isinstance(step, operation.AddField) and (step.field.null or step.field.has_default()))
         for step in operations
     )

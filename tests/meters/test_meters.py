@@ -141,7 +141,7 @@ class OneDoor(MeterTestCase):
     def test_the_card_the_verdict_and_the_document(self) -> None:
         self.assertContains(self.client.get(self.address), "an ordinary handheld is assumed", count=0)
         page = self.client.get(self.at(9))
-        self.assertContains(page, "should read <b>0.992 mA</b>")  # 6 V over 6 kΩ, and 50 Ω of the meter
+        self.assertContains(page, "expected <b>0.992 mA</b>")  # 6 V over 6 kΩ, and 50 Ω of the meter
         self.assertContains(page, "The ammeter&#x27;s 50 Ω makes it 0.83 % lower here")
         self.enter(6, "1.000")
         document = json.loads(self.client.get(f"{self.address}document/").content)
