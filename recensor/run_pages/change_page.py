@@ -1,29 +1,20 @@
 """The page on which a running run is changed: its parts, its states, and all that was done to it."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from django.db.models import QuerySet
+from django.http import QueryDict
 
-from recensor.core.circuit import Part, Rule
+from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
+from recensor.run_pages.forms import ChangeForm, CorrectionForm, HoldForm, MeterForm, SetupForm, SweepForm, TitleForm
 from recensor.runs.models import ActRow, RunRow, SignatureRow
 from recensor.runs.queries import RunSnapshot
-from recensor.runs.services.change_circuit import CHANGES
 from recensor.web.drawings import of_setup
-from recensor.web.part_fields import PartField, part_fields
-
-
-@dataclass(frozen=True)
-class PartFields:
-    """A part as it is stated, to be said better: the name that it has, and the fields that its kind has."""
-
-    part: str
-    fields: tuple[PartField, ...]
-    adjustable: bool
-    is_source: bool
+from recensor.web.forms import LineForm
 
 
 @dataclass(frozen=True)
@@ -37,33 +28,49 @@ class Happened:
     act: int | None = None
 
 
-def change_page(request: SignedIn, run: RunRow, loaded: RunSnapshot, setup_name: str, **more: Any) -> dict[str, Any]:
-    """What the template shows; `more` is what was refused, and what was typed."""
+@dataclass(frozen=True)
+class Refusal:
+    """What was refused: the place of its form, what was sent, and why."""
+
+    place: str
+    typed: QueryDict
+    error: Refused
+
+
+def change_page(
+    request: SignedIn, run: RunRow, loaded: RunSnapshot, setup_name: str, refusal: Refusal | None = None
+) -> dict[str, Any]:
+    """What the template shows; the form that was refused says why, and keeps what was typed."""
     sheet = loaded.core.sheet
     setup = sheet.setups.get(setup_name) or list(sheet.setups.values())[-1]
+    parts = [sheet.parts[name] for name in setup.connections]
+    lines = [part.name for part in parts if part.kind.ohmic or part.kind.is_nonlinear]
+    others = [name for name in sheet.setups if name != setup.name]
+
+    def shown(place: str, make: Callable[..., LineForm], **named: Any) -> LineForm:
+        initial = {"setup": setup.name, **named.pop("initial", {})}
+        if refusal is None or refusal.place != place:
+            return make(initial=initial, **named)
+        form = make(refusal.typed, initial=initial, **named)
+        form.refuse(refusal.error)
+        return form
+
     return {
         "run": run,
         "setup": setup.name,
         "setups": list(sheet.setups),
-        "parts": [_fields(sheet.parts[name], more) for name in setup.connections],
-        "swept": [n for n in setup.connections if sheet.parts[n].kind.ohmic or sheet.parts[n].kind.is_nonlinear],
-        "rules": [rule.value for rule in Rule],
-        "others": [name for name in sheet.setups if name != setup.name],
-        "changes": [(name, change.words) for name, change in CHANGES.items()],
+        "change": shown("change", ChangeForm, parts=list(setup.connections)),
+        "meter": shown("meter", MeterForm, initial={"meter": str(run.meter or "")}),
+        "add_setup": shown("add_setup", SetupForm),
+        "sweep": shown("sweep", SweepForm, parts=lines),
+        "hold": shown("hold", HoldForm, others=others) if others else None,
+        "rename": shown("rename", TitleForm, initial={"title": run.title}),
+        "corrections": [shown(f"correct {part.name}", CorrectionForm, of=part) for part in parts],
+        "take_back_refused": refusal.error.message if refusal and refusal.place == "take_back" else "",
         "drawing": of_setup(sheet, setup, request.user.conventions),
         "history": history(run),
         "read": sum(reading.struck is None for reading in loaded.core.readings),
-        **more,
     }
-
-
-def _fields(part: Part, more: Mapping[str, Any]) -> PartFields:
-    """A part as it is stated; where its correction was refused, as it was typed."""
-    fields, adjustable = part_fields(part), part.adjustable
-    if more.get("refused") == "correct" and more["refused_part"] == part.name:
-        fields = tuple(replace(field, text=more["typed"].get(field.name, "")) for field in fields)
-        adjustable = "adjustable" in more["typed"]
-    return PartFields(part.name, fields, adjustable, part.kind.is_source)
 
 
 def history(run: RunRow) -> list[Happened]:

@@ -1,13 +1,14 @@
 """What is typed where a run begins or is changed."""
 
 import uuid
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from django import forms
 
 from recensor.core import lengths, safety
-from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Sheet
+from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Rule, Sheet
 from recensor.core.editing import accepted, colour_words
 from recensor.core.errors import Refused
 from recensor.core.quantity import LONGEST_TEXT
@@ -23,7 +24,8 @@ from recensor.web.fields import (
     judged_by_field,
     meter_in_field,
 )
-from recensor.web.forms import KeyForm
+from recensor.web.forms import KeyForm, LineForm
+from recensor.web.part_fields import part_fields
 
 
 class BeginRunForm(forms.Form):
@@ -141,31 +143,91 @@ class StartRunForm(KeyForm):
     meter = forms.CharField(max_length=lengths.NAME, required=False)
 
 
-class CorrectionForm(KeyForm):
-    """What a part always was: each of its fields as it should have been typed."""
+def _hidden(**named: Any) -> forms.CharField:
+    """A field that the page fills in."""
+    return forms.CharField(max_length=lengths.NAME, required=False, widget=forms.HiddenInput, **named)
 
-    part = forms.CharField(max_length=lengths.NAME)
-    name = forms.CharField(max_length=20, label="Name")
-    value = forms.CharField(max_length=LONGEST_TEXT, required=False)
-    adjustable = forms.BooleanField(required=False)
 
-    def __init__(self, *arguments: Any, **named: Any) -> None:
-        super().__init__(*arguments, **named)
+def _typed(label: str, placeholder: str = "", *, longest: int = LONGEST_TEXT, look: str = "", **named: Any) -> Any:
+    """A text field on a line; its label is for who does not see it where `help_text` says so."""
+    attributes = {"placeholder": placeholder, "class": f"form-control {look}".strip(), "spellcheck": "false"}
+    return forms.CharField(
+        label=label, max_length=longest, required=False, widget=forms.TextInput(attrs=attributes), **named
+    )
+
+
+def _chosen(label: str, **named: Any) -> forms.CharField:
+    """A choice among names that the page knows; whatever else is sent the service refuses in words."""
+    return forms.CharField(label=label, max_length=lengths.NAME, widget=forms.Select, **named)
+
+
+def _offer(field: forms.Field, choices: Iterable[tuple[str, str]]) -> None:
+    widget = field.widget
+    if isinstance(widget, forms.Select):
+        widget.choices = list(choices)
+
+
+class CorrectionForm(LineForm):
+    """What a part always was: its name, its value, and what else its kind is stated by."""
+
+    act, button = "correct", "Correct"
+
+    part = _hidden()
+    setup = _hidden()
+    name = _typed("Name", "name", longest=20, help_text="hidden")
+    value = _typed("Value", "value", help_text="hidden")
+    adjustable = forms.BooleanField(label="has a knob", required=False)
+
+    def __init__(self, data: Mapping[str, Any] | None = None, *, of: Part | None = None, **named: Any) -> None:
+        super().__init__(data, place=f"correct-{of.name}" if of else "", **named)
         for name in STATED:
-            self.fields[name] = forms.CharField(max_length=LONGEST_TEXT, required=False)
+            self.fields[name] = _typed(name, name, help_text="hidden")
+        if of is not None:
+            self._show(of)
+
+    def _show(self, part: Part) -> None:
+        """The fields that the part has, as it is stated."""
+        stated = {field.name: field for field in part_fields(part)}
+        for name in [*self.fields]:
+            if name in stated:
+                field = stated[name]
+                self.fields[name].label = f"{field.words} of {part.name}"
+                self.fields[name].widget.attrs["placeholder"] = field.words.lower()
+                self.initial[name] = field.text
+            elif name not in ("key", "part", "setup") and not (name == "adjustable" and part.kind.is_source):
+                del self.fields[name]
+        self.initial |= {"part": part.name, "adjustable": part.adjustable}
+        self.order_fields([*stated, "adjustable"])
+
+    def clean_name(self) -> str:
+        """A part needs a name."""
+        name: str = self.cleaned_data["name"]
+        if not name:
+            raise forms.ValidationError("A part needs a name.")
+        return name
 
 
 # The changes that bring another part, or another value.
 NEEDS_WHAT = ("exchange", "parallel", "series", "set")
 
 
-class ChangeForm(KeyForm):
+class ChangeForm(LineForm):
     """What happens to a part from now on, and by what."""
 
-    setup = forms.CharField(max_length=lengths.NAME, required=False)
-    part = forms.CharField(max_length=lengths.NAME, error_messages={"required": "Choose the part that is changed."})
-    what_happens = forms.ChoiceField(choices=[(name, change.words) for name, change in CHANGES.items()])
-    what = forms.CharField(max_length=lengths.NAME, required=False)
+    act, button, main = "change", "Change it", True
+
+    setup = _hidden()
+    part = _chosen("Part", help_text="hidden", error_messages={"required": "Choose the part that is changed."})
+    what_happens = forms.ChoiceField(
+        label="What happens to it",
+        help_text="hidden",
+        choices=[(name, change.words) for name, change in CHANGES.items()],
+    )
+    what = _typed("By what", "4k7, 12V", longest=lengths.NAME, help_text="hidden")
+
+    def __init__(self, data: Mapping[str, Any] | None = None, *, parts: Sequence[str] = (), **named: Any) -> None:
+        super().__init__(data, **named)
+        _offer(self.fields["part"], [(name, name) for name in parts])
 
     def clean(self) -> dict[str, object]:
         """What brings another part or value needs it to be written."""
@@ -175,21 +237,74 @@ class ChangeForm(KeyForm):
         return cleaned
 
 
-class MoreForm(KeyForm):
-    """What is to be read besides: a part's line, or setups held against each other; the editor's act by its name."""
+class MeterForm(LineForm):
+    """The meter that is read with from now on."""
 
-    more = forms.ChoiceField(choices=[(name, name) for name in ("sweep", "hold")])
-    setup = forms.CharField(max_length=lengths.NAME)
-    part = forms.CharField(max_length=lengths.NAME, required=False)
-    first_setting = forms.CharField(max_length=LONGEST_TEXT, required=False)
-    last_setting = forms.CharField(max_length=LONGEST_TEXT, required=False)
-    rows = forms.CharField(max_length=10, required=False)
-    rule = forms.CharField(max_length=40, required=False)
-    other = forms.CharField(max_length=lengths.NAME, required=False)
+    act, button = "meter", "Read with it"
+
+    meter = forms.CharField(
+        label="Meter", max_length=lengths.NAME, required=False, widget=forms.TextInput(attrs={"list": "meters"})
+    )
 
 
-class SetupForm(KeyForm):
+class SetupForm(LineForm):
     """Another setup, and the one that it is like at first."""
 
-    name = forms.CharField(max_length=lengths.NAME, required=False)
-    setup = forms.CharField(max_length=lengths.NAME, required=False)
+    act, button = "add_setup", "Add it"
+
+    name = _typed("Another setup, at first like this one", "loaded", longest=lengths.NAME)
+    setup = _hidden()
+
+
+class MoreForm(LineForm):
+    """What is to be read besides; the editor's act by its name."""
+
+    act = "read_more"
+
+    setup = _hidden()
+    more = forms.CharField(widget=forms.HiddenInput)
+
+    @property
+    def typed(self) -> dict[str, str]:
+        """What was typed, for the editor's act, which is told all of it."""
+        return {**dict.fromkeys(("part", "first_setting", "last_setting", "rows", "rule", "other"), ""),
+                **self.cleaned_data}  # fmt: skip
+
+
+class SweepForm(MoreForm):
+    """A V–I table of one part: from one setting of its source to another, or row after row."""
+
+    button = "Read it"
+
+    part = _chosen("The line of")
+    first_setting = _typed("from", "1V", look="setting")
+    last_setting = _typed("to", "9V", look="setting")
+    rows = _typed("rows", longest=10, look="setting", initial="5")
+
+    def __init__(self, data: Mapping[str, Any] | None = None, *, parts: Sequence[str] = (), **named: Any) -> None:
+        super().__init__(data, place="sweep", **named)
+        self.fields["more"].initial = "sweep"
+        _offer(self.fields["part"], [(name, name) for name in parts])
+
+
+class HoldForm(MoreForm):
+    """Setups that are compared."""
+
+    button = "Hold them"
+
+    rule = _chosen("This setup, for")
+    other = _chosen("against")
+
+    def __init__(self, data: Mapping[str, Any] | None = None, *, others: Sequence[str] = (), **named: Any) -> None:
+        super().__init__(data, place="hold", **named)
+        self.fields["more"].initial = "hold"
+        _offer(self.fields["rule"], [(rule.value, rule.value) for rule in Rule])
+        _offer(self.fields["other"], [(name, name) for name in others])
+
+
+class TitleForm(LineForm):
+    """The run's title."""
+
+    act, button = "rename", "Rename"
+
+    title = _typed("Title", longest=lengths.TITLE, help_text="hidden")

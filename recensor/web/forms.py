@@ -1,10 +1,13 @@
 """How forms are written: Django's own renderer with one template for every field, over Bootstrap's classes."""
 
 import uuid
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
 from django.forms.renderers import TemplatesSetting
+
+from recensor.core.errors import Refused
 
 
 class BoundField(forms.BoundField):
@@ -38,4 +41,24 @@ def new_key() -> str:
 class KeyForm(forms.Form):
     """The key that makes pressing a button twice harmless."""
 
-    key = forms.UUIDField(required=False)
+    key = forms.UUIDField(required=False, widget=forms.HiddenInput, initial=new_key)
+
+
+class LineForm(KeyForm):
+    """A form on one line that does one thing: `act` names it, `button` says it; `main` where it is what one came for.
+
+    The names of its fields are looked up in one place of the page: `place` keeps the ids of two such forms apart.
+    """
+
+    act = ""
+    button = ""
+    main = False
+
+    def __init__(self, data: Mapping[str, Any] | None = None, *, place: str = "", **named: Any) -> None:
+        super().__init__(data, auto_id=f"{place or self.act}-%s", **named)
+
+    def refuse(self, error: Refused) -> None:
+        """Say why what was typed is refused, at the field that it is about where there is one."""
+        self.is_valid()
+        if not self.errors:
+            self.add_error(error.place if error.place in self.fields else None, error.message)

@@ -10,8 +10,8 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
-from recensor.run_pages.change_page import change_page
-from recensor.run_pages.forms import ChangeForm, CorrectionForm, MoreForm, SetupForm
+from recensor.run_pages.change_page import Refusal, change_page
+from recensor.run_pages.forms import ChangeForm, CorrectionForm, HoldForm, MeterForm, SetupForm, SweepForm, TitleForm
 from recensor.runs import queries
 from recensor.runs.access import run_view
 from recensor.runs.models import ActRow, RunRow
@@ -38,16 +38,9 @@ def change(request: SignedIn, run: RunRow) -> HttpResponse:
 
 
 def _refused(request: SignedIn, run: RunRow, name: str, error: Refused, status: int) -> HttpResponse:
-    page = change_page(
-        request,
-        run,
-        queries.load(run),
-        request.POST.get("setup", ""),
-        refused=name,
-        refused_part=request.POST.get("part", ""),
-        message=error.message,
-        typed=request.POST,
-    )
+    sent = request.POST
+    place = {"correct": f"correct {sent.get('part', '')}", "read_more": sent.get("more", "")}.get(name, name)
+    page = change_page(request, run, queries.load(run), sent.get("setup", ""), Refusal(place, sent, error))
     return render(request, "run_pages/change.html", page, status=status)
 
 
@@ -68,8 +61,17 @@ def _add_setup(request: SignedIn, run: RunRow) -> None:
 
 
 def _read_more(request: SignedIn, run: RunRow) -> None:
-    typed = _valid(MoreForm(request.POST))
-    change_circuit.read_more(run, request.user, typed["more"], typed, typed["key"])
+    form = HoldForm(request.POST) if request.POST.get("more") == "hold" else SweepForm(request.POST)
+    key = _valid(form)["key"]
+    change_circuit.read_more(run, request.user, form.cleaned_data["more"], form.typed, key)
+
+
+def _choose_meter(request: SignedIn, run: RunRow) -> None:
+    change_circuit.choose_meter(run, request.user, _valid(MeterForm(request.POST))["meter"])
+
+
+def _rename(request: SignedIn, run: RunRow) -> None:
+    change_circuit.rename(run, _valid(TitleForm(request.POST))["title"])
 
 
 def _valid(form: Form) -> dict[str, Any]:
@@ -92,8 +94,8 @@ _ACTS: dict[str, Callable[[SignedIn, RunRow], None]] = {
     "add_setup": _add_setup,
     "read_more": _read_more,
     "take_back": _take_back,
-    "meter": lambda request, run: change_circuit.choose_meter(run, request.user, request.POST.get("meter", "")),
-    "rename": lambda request, run: change_circuit.rename(run, request.POST.get("title", "")),
+    "meter": _choose_meter,
+    "rename": _rename,
 }
 
 

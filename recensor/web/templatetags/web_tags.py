@@ -56,9 +56,10 @@ def act(
     *args: object,
     key: object = None,
     at: str = "",
+    plain: bool = False,
     **attributes: str,
 ) -> SafeString:
-    """A form that does one thing: posted to a view, by htmx where there is it.
+    """A form that does one thing: posted to a view, by htmx unless it is `plain`.
 
     With the token, the `key` that makes sending it twice harmless, and the measurement that the page stands `at`.
     Underscores in the names of `attributes` are hyphens.
@@ -67,9 +68,9 @@ def act(
     hidden = {"csrfmiddlewaretoken": context.get("csrf_token"), "key": key, "measurement": at}
     inputs = ((name, value) for name, value in hidden.items() if value)
     return format_html(
-        '<form method="post" action="{}" hx-post="{}"{}>{}{}</form>',
+        '<form method="post" action="{}"{}{}>{}{}</form>',
         address,
-        address,
+        "" if plain else format_html(' hx-post="{}"', address),
         format_html_join("", ' {}="{}"', ((name.replace("_", "-"), value) for name, value in attributes.items())),
         format_html_join("", '<input type="hidden" name="{}" value="{}">', inputs),
         content,
