@@ -68,6 +68,11 @@ class Refusal:
     marked: tuple[str, str, str] | None = None
     drawing: str = ""
 
+    @property
+    def is_in_nodes(self) -> bool:
+        """Whether it is the node list that was refused, which then stays open."""
+        return self.place is EditorForm.NODES
+
 
 @dataclass(frozen=True)
 class Editor:
@@ -89,6 +94,11 @@ class Editor:
     can_redo: bool
     rules: tuple[str, ...] = ()
     said: tuple[str, ...] = ()
+
+    @property
+    def last_node(self) -> str:
+        """The node that a bridge goes to, unless another is chosen."""
+        return self.nodes[-1] if self.nodes else ""
 
 
 def editor_page(

@@ -37,13 +37,20 @@ def editor_link(
     )
 
 
-@register.simple_tag
-def part_field(name: str, label: str, value: str, refusal: Refusal | None) -> SafeString:
-    """One field of the chosen part, as it stands or as it was typed and refused."""
-    typed = refusal.typed[name] if refusal and refusal.act == "change" else value
-    return format_html(
-        '<label>{0} <input name="{1}" class="form-control" value="{2}" spellcheck="false"></label>', label, name, typed
-    )
+@register.simple_tag(takes_context=True)
+def typed(context: template.Context, of: str, name: str, stands: str = "") -> str:
+    """What was typed into a field of a form, or for an act, that was refused; else what stands there."""
+    refusal: Refusal | None = context.get("refusal")
+    return refusal.typed.get(name, "") if refusal and of in (refusal.place, refusal.act) else stands
+
+
+@register.simple_tag(takes_context=True)
+def refused(context: template.Context, place: str) -> SafeString:
+    """Why what was asked for in a form was refused; nothing where it was not."""
+    refusal: Refusal | None = context.get("refusal")
+    if refusal is None or refusal.place != place:
+        return mark_safe("")
+    return format_html('<p class="field-error" role="alert">{}</p>', refusal.message)
 
 
 @register.simple_tag
