@@ -232,9 +232,8 @@ class BenchPage:
     def _pane(self, request: SignedIn, *, at_left: bool) -> Pane:
         """What is open: of a measurement that was read before, and is looked at again, its history."""
         pane = opened_pane(request)
-        looks_back = (
-            self.state.looks_back or self.state.correcting or (request.method == "GET" and "pane" not in request.GET)
-        )
+        comes_back = pane is Pane.FILLED and request.method == "GET" and "pane" not in request.GET
+        looks_back = comes_back or self.state.looks_back or self.state.correcting is not None
         if looks_back and self._has_history:
             return Pane.HISTORY
         if pane is Pane.HISTORY and not self._has_history:

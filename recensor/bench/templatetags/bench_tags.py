@@ -10,7 +10,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
 from recensor.core.circuit import NOMINAL, Basis
-from recensor.ledger import LedgerSection, Row
+from recensor.ledger import SEALED, LedgerSection, Row
 
 register = template.Library()
 
@@ -56,6 +56,7 @@ def _digest(*what: object) -> str:
 @lru_cache(maxsize=4096)
 def _row(name: str, row: Row, against: Basis, is_here: bool) -> str:
     calculated = row.nominal if against == NOMINAL else row.measured or row.nominal
+    calculated = "" if calculated == SEALED else calculated  # the page says so once
     shows = {"name": name, "row": row, "calculated": calculated, "is_here": is_here}
     return get_template("bench/_row.html").render(shows)
 
