@@ -105,6 +105,10 @@ class OneScreen(BrowserTestCase):
             self.read(page, self.expected(page, 1.3 if page.locator("h2", has_text="Voltage across R2").count() else 1))
             if page.locator("[data-question]").count():
                 self.wait_for(page, page.locator("[data-answer]").last.click)
+        address = page.url
+        page.keyboard.press("Enter")  # the second of two in rhythm
+        page.wait_for_timeout(700)
+        self.assertEqual(page.url, address)
         end = page.get_by_role("region", name="out by")
         expect(end.get_by_role("link", name="Write the report")).to_be_focused()
         again = end.locator(".misfits").get_by_role("link", name="Read it again")

@@ -7,10 +7,12 @@ const question = () => document.querySelector("[data-question]");
 export const isOfRhythm = (event) => event.repeat || performance.now() - asked < RHYTHM;
 
 document.addEventListener("htmx:afterSettle", () => {
-  if (question() || document.querySelector("[data-switch]")) asked = performance.now();
+  if (question() || document.querySelector("[data-switch], [data-write-report]")) asked = performance.now();
 });
 
 document.addEventListener("keydown", (event) => {
+  // Nor does the second of two Enters leave the bench for the report.
+  if (event.key === "Enter" && event.target.closest("[data-write-report]") && isOfRhythm(event)) event.preventDefault();
   if (!question()) return;
   const isAnswer = event.altKey && /^Digit[1-9]$/.test(event.code);
   const isEnter = event.key === "Enter" && event.target.closest("#entry, [data-question]");
