@@ -29,7 +29,7 @@ class Happened:
 
 
 @dataclass(frozen=True)
-class Refusal:
+class RefusedForm:
     """What was refused: the place of its form, what was sent, and why."""
 
     place: str
@@ -38,7 +38,7 @@ class Refusal:
 
 
 def change_page(
-    request: SignedIn, run: RunRow, loaded: RunSnapshot, setup_name: str, refusal: Refusal | None = None
+    request: SignedIn, run: RunRow, loaded: RunSnapshot, setup_name: str, refusal: RefusedForm | None = None
 ) -> dict[str, Any]:
     """What the template shows; the form that was refused says why, and keeps what was typed."""
     sheet = loaded.core.sheet

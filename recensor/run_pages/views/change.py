@@ -10,7 +10,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
-from recensor.run_pages.change_page import Refusal, change_page
+from recensor.run_pages.change_page import RefusedForm, change_page
 from recensor.run_pages.forms import ChangeForm, CorrectionForm, HoldForm, MeterForm, SetupForm, SweepForm, TitleForm
 from recensor.runs import queries
 from recensor.runs.access import run_view
@@ -40,7 +40,7 @@ def change(request: SignedIn, run: RunRow) -> HttpResponse:
 def _refused(request: SignedIn, run: RunRow, name: str, error: Refused, status: int) -> HttpResponse:
     sent = request.POST
     place = {"correct": f"correct {sent.get('part', '')}", "read_more": sent.get("more", "")}.get(name, name)
-    page = change_page(request, run, queries.load(run), sent.get("setup", ""), Refusal(place, sent, error))
+    page = change_page(request, run, queries.load(run), sent.get("setup", ""), RefusedForm(place, sent, error))
     return render(request, "run_pages/change.html", page, status=status)
 
 
