@@ -10,11 +10,19 @@ from django.http import QueryDict
 
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
-from recensor.run_pages.forms import ChangeForm, CorrectionForm, HoldForm, MeterForm, SetupForm, SweepForm, TitleForm
+from recensor.run_pages.forms import (
+    ChangeForm,
+    ChosenMeterForm,
+    CorrectionForm,
+    HoldForm,
+    SetupForm,
+    SweepForm,
+    TitleForm,
+)
 from recensor.runs.models import ActRow, RunRow, SignatureRow
 from recensor.runs.queries import RunSnapshot
 from recensor.web.drawings import of_setup
-from recensor.web.forms import LineForm
+from recensor.web.forms import ActForm
 
 
 @dataclass(frozen=True)
@@ -47,7 +55,7 @@ def change_page(
     lines = [part.name for part in parts if part.kind.ohmic or part.kind.is_nonlinear]
     others = [name for name in sheet.setups if name != setup.name]
 
-    def shown(place: str, make: Callable[..., LineForm], **named: Any) -> LineForm:
+    def shown(place: str, make: Callable[..., ActForm], **named: Any) -> ActForm:
         initial = {"setup": setup.name, **named.pop("initial", {})}
         if refusal is None or refusal.place != place:
             return make(initial=initial, **named)
@@ -60,7 +68,7 @@ def change_page(
         "setup": setup.name,
         "setups": list(sheet.setups),
         "change": shown("change", ChangeForm, parts=list(setup.connections)),
-        "meter": shown("meter", MeterForm, initial={"meter": str(run.meter or "")}),
+        "meter": shown("meter", ChosenMeterForm, initial={"meter": str(run.meter or "")}),
         "add_setup": shown("add_setup", SetupForm),
         "sweep": shown("sweep", SweepForm, parts=lines),
         "hold": shown("hold", HoldForm, others=others) if others else None,

@@ -24,7 +24,7 @@ from recensor.web.fields import (
     judged_by_field,
     meter_in_field,
 )
-from recensor.web.forms import KeyForm, LineForm
+from recensor.web.forms import ActForm, KeyForm
 from recensor.web.part_fields import part_fields
 
 
@@ -167,7 +167,7 @@ def _offer(field: forms.Field, choices: Iterable[tuple[str, str]]) -> None:
         widget.choices = list(choices)
 
 
-class CorrectionForm(LineForm):
+class CorrectionForm(ActForm):
     """What a part always was: its name, its value, and what else its kind is stated by."""
 
     act, button = "correct", "Correct"
@@ -211,7 +211,7 @@ class CorrectionForm(LineForm):
 NEEDS_WHAT = ("exchange", "parallel", "series", "set")
 
 
-class ChangeForm(LineForm):
+class ChangeForm(ActForm):
     """What happens to a part from now on, and by what."""
 
     act, button, main = "change", "Change it", True
@@ -237,7 +237,7 @@ class ChangeForm(LineForm):
         return cleaned
 
 
-class MeterForm(LineForm):
+class ChosenMeterForm(ActForm):
     """The meter that is read with from now on."""
 
     act, button = "meter", "Read with it"
@@ -247,7 +247,7 @@ class MeterForm(LineForm):
     )
 
 
-class SetupForm(LineForm):
+class SetupForm(ActForm):
     """Another setup, and the one that it is like at first."""
 
     act, button = "add_setup", "Add it"
@@ -256,7 +256,7 @@ class SetupForm(LineForm):
     setup = _hidden()
 
 
-class MoreForm(LineForm):
+class MoreForm(ActForm):
     """What is to be read besides; the editor's act by its name."""
 
     act = "read_more"
@@ -302,7 +302,7 @@ class HoldForm(MoreForm):
         _offer(self.fields["other"], [(name, name) for name in others])
 
 
-class TitleForm(LineForm):
+class TitleForm(ActForm):
     """The run's title."""
 
     act, button = "rename", "Rename"

@@ -44,7 +44,7 @@ class KeyForm(forms.Form):
     key = forms.UUIDField(required=False, widget=forms.HiddenInput, initial=new_key)
 
 
-class LineForm(KeyForm):
+class ActForm(KeyForm):
     """A form on one line that does one thing: `act` names it, `button` says it; `main` where it is what one came for.
 
     The names of its fields are looked up in one place of the page: `place` keeps the ids of two such forms apart.

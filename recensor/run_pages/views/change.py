@@ -11,7 +11,15 @@ from django.views.decorators.http import require_http_methods, require_POST
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
 from recensor.run_pages.change_page import RefusedForm, change_page
-from recensor.run_pages.forms import ChangeForm, CorrectionForm, HoldForm, MeterForm, SetupForm, SweepForm, TitleForm
+from recensor.run_pages.forms import (
+    ChangeForm,
+    ChosenMeterForm,
+    CorrectionForm,
+    HoldForm,
+    SetupForm,
+    SweepForm,
+    TitleForm,
+)
 from recensor.runs import queries
 from recensor.runs.access import run_view
 from recensor.runs.models import ActRow, RunRow
@@ -67,7 +75,7 @@ def _read_more(request: SignedIn, run: RunRow) -> None:
 
 
 def _choose_meter(request: SignedIn, run: RunRow) -> None:
-    change_circuit.choose_meter(run, request.user, _valid(MeterForm(request.POST))["meter"])
+    change_circuit.choose_meter(run, request.user, _valid(ChosenMeterForm(request.POST))["meter"])
 
 
 def _rename(request: SignedIn, run: RunRow) -> None:
