@@ -10,6 +10,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
 from recensor.core.circuit import NOMINAL, Basis
+from recensor.drawing.resistor import BandedResistor
 from recensor.ledger import SEALED, LedgerSection, Row
 
 register = template.Library()
@@ -31,6 +32,28 @@ def ledger_rows(sections: Sequence[LedgerSection], against: Basis, address: str,
     written, where the page puts its own.
     """
     return mark_safe("".join(_bodies(sections, against, address, held)))  # noqa: S308 (rows are templates)
+
+
+@register.simple_tag
+def filled_row(row: Row, address: str) -> SafeString:
+    """A row of the loop, node or group that is being filled, marked where it is the one that is read next."""
+    return mark_safe(_filled_row(row, row.address == address))  # noqa: S308 (a template)
+
+
+@lru_cache(maxsize=4096)
+def _filled_row(row: Row, is_here: bool) -> str:
+    return get_template("bench/_filled_row.html").render({"row": row, "is_here": is_here})
+
+
+@register.simple_tag
+def banded(resistor: BandedResistor) -> SafeString:
+    """A resistor as it looks: drawn once for all that bear the same bands."""
+    return mark_safe(_banded(resistor))  # noqa: S308 (a template)
+
+
+@lru_cache(maxsize=256)
+def _banded(resistor: BandedResistor) -> str:
+    return get_template("drawing/resistor.svg").render({"resistor": resistor})
 
 
 def _bodies(sections: Sequence[LedgerSection], against: Basis, address: str, held: frozenset[str]) -> Iterator[str]:
