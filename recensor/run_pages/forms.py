@@ -149,7 +149,7 @@ def _hidden(**named: Any) -> forms.CharField:
 
 
 def _typed(label: str, placeholder: str = "", *, longest: int = LONGEST_TEXT, look: str = "", **named: Any) -> Any:
-    """A text field on a line; its label is for who does not see it where `help_text` says so."""
+    """A text field on a line."""
     attributes = {"placeholder": placeholder, "class": f"form-control {look}".strip(), "spellcheck": "false"}
     return forms.CharField(
         label=label, max_length=longest, required=False, widget=forms.TextInput(attrs=attributes), **named
@@ -171,17 +171,18 @@ class CorrectionForm(ActForm):
     """What a part always was: its name, its value, and what else its kind is stated by."""
 
     act, button = "correct", "Correct"
+    bare = ("name", "value", *STATED)
 
     part = _hidden()
     setup = _hidden()
-    name = _typed("Name", "name", longest=20, help_text="hidden")
-    value = _typed("Value", "value", help_text="hidden")
+    name = _typed("Name", "name", longest=20)
+    value = _typed("Value", "value")
     adjustable = forms.BooleanField(label="has a knob", required=False)
 
     def __init__(self, data: Mapping[str, Any] | None = None, *, of: Part | None = None, **named: Any) -> None:
         super().__init__(data, place=f"correct-{of.name}" if of else "", **named)
         for name in STATED:
-            self.fields[name] = _typed(name, name, help_text="hidden")
+            self.fields[name] = _typed(name, name)
         if of is not None:
             self._show(of)
 
@@ -215,15 +216,15 @@ class ChangeForm(ActForm):
     """What happens to a part from now on, and by what."""
 
     act, button, main = "change", "Change it", True
+    bare = ("part", "what_happens", "what")
 
     setup = _hidden()
-    part = _chosen("Part", help_text="hidden", error_messages={"required": "Choose the part that is changed."})
+    part = _chosen("Part", error_messages={"required": "Choose the part that is changed."})
     what_happens = forms.ChoiceField(
         label="What happens to it",
-        help_text="hidden",
         choices=[(name, change.words) for name, change in CHANGES.items()],
     )
-    what = _typed("By what", "4k7, 12V", longest=lengths.NAME, help_text="hidden")
+    what = _typed("By what", "4k7, 12V", longest=lengths.NAME)
 
     def __init__(self, data: Mapping[str, Any] | None = None, *, parts: Sequence[str] = (), **named: Any) -> None:
         super().__init__(data, **named)
@@ -306,5 +307,6 @@ class TitleForm(ActForm):
     """The run's title."""
 
     act, button = "rename", "Rename"
+    bare = ("title",)
 
-    title = _typed("Title", longest=lengths.TITLE, help_text="hidden")
+    title = _typed("Title", longest=lengths.TITLE)

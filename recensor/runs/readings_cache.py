@@ -49,7 +49,9 @@ def _last(model: type[models.Model], column: str, **field: Any) -> Subquery:
 
 
 _NAMES = Meter.objects.filter(owner=OuterRef("owner")).order_by().values("owner")
-_SUM = Sum(Func(F("name"), function="CRC32", output_field=models.BigIntegerField()))
+# Of each name with its meter: two that change names are told apart.
+_SUM = Sum(Func(F("pk"), F("name"), template="CRC32(CONCAT_WS(' ', %(expressions)s))",
+                output_field=models.BigIntegerField()))  # fmt: skip
 _QUERY = RunRow.objects.order_by().values_list(
     _last(ReadingRow, "pk"),
     _last(ActRow, "pk"),

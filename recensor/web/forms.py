@@ -47,12 +47,13 @@ class KeyForm(forms.Form):
 class ActForm(KeyForm):
     """A form on one line that does one thing: `act` names it, `button` says it; `main` where it is what one came for.
 
-    The names of its fields are looked up in one place of the page: `place` keeps the ids of two such forms apart.
+    `bare` fields show no label, which is there all the same. `place` keeps the ids of two such forms on a page apart.
     """
 
     act = ""
     button = ""
     main = False
+    bare: tuple[str, ...] = ()
 
     def __init__(self, data: Mapping[str, Any] | None = None, *, place: str = "", **named: Any) -> None:
         super().__init__(data, auto_id=f"{place or self.act}-%s", **named)

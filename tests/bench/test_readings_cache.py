@@ -86,6 +86,14 @@ class SameAsLoadedAnew(BenchTestCase):
             read = [q["sql"] for q in asked if q["sql"].startswith("SELECT") and "resolution" in q["sql"]]
             self.assertEqual(read, [])
 
+    def test_two_meters_that_change_names_are_told_apart(self) -> None:
+        meters = [self.person.meters.create(name=name) for name in ("First", "Second")]
+        before = readings_cache.marks_of(self.run_row.pk)[0]
+        for meter, name in zip((*meters, meters[0]), ("x", "First", "Second"), strict=True):
+            meter.name = name
+            meter.save()
+        self.assertNotEqual(readings_cache.marks_of(self.run_row.pk)[0], before)
+
     def test_of_many_runs_the_one_asked_for_longest_ago_goes(self) -> None:
         cache = ReadingsCache(most=2)
         marks = [readings_cache.Marks(run, 1, None, None, "{}") for run in range(3)]

@@ -47,6 +47,12 @@ class Causes(BrowserTestCase):
         expect(line).to_contain_text("came open")
         expect(page.locator("#reading-text")).to_be_focused()
 
+    def test_its_pane_takes_the_place_of_the_line(self) -> None:
+        page = self.begin([*READ, "2.20 V"])
+        page.keyboard.press("Alt+w")
+        expect(page.locator("#pane")).to_contain_text("two of its digits are transposed")
+        expect(page.locator(".below > .causes")).to_be_hidden()
+
     def test_what_is_typed_while_causes_are_looked_for_stays(self) -> None:
         page = self.begin([*READ, "2.20 V"])
         page.keyboard.type("2.9")

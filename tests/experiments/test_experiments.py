@@ -297,7 +297,7 @@ class SheetAndRuns(ExperimentTestCase):
         experiments.set_up(sealed, {"sealed": True})
         page = self.client.post(f"{sealed.get_absolute_url()}start/", follow=True)
         self.assertNotContains(page, "3.879 mA")
-        self.assertContains(page, "Sealed: what is expected shows once everything is read.")
+        self.assertContains(page, "Sealed: what is expected shows once it is read.")
         self.address = page.context["run"].get_absolute_url()
         rows = [row for section in page.context["bench"].ledger.sections for row in section.rows]
         total = next(row.address for row in rows if row.label == "Total")

@@ -31,9 +31,9 @@ class CausesTestCase(BenchTestCase):
         drops = [k for k, words in enumerate(self.points) if words.startswith("voltage from") and k not in order]
         return [*order, *drops][place]
 
-    def line(self) -> str:
+    def line(self, **more: str) -> str:
         """The line that comes by the second request."""
-        found = self.client.get(f"{self.address}causes/likely/", {"key": str(uuid.uuid4())}, headers=HTMX)
+        found = self.client.get(f"{self.address}causes/likely/", {"key": str(uuid.uuid4()), **more}, headers=HTMX)
         self.assertEqual(found.status_code, 200)
         return found.content.decode()
 
@@ -81,6 +81,9 @@ class BesideTheEntry(CausesTestCase):
         line = self.line()
         self.assertIn("came open after the resistance was read", line)
         self.assertRegex(line, r"Read [^<]+ next")
+        # In its pane the others stand below it, each with its share.
+        self.assertNotIn("<ol", line)
+        self.assertRegex(self.line(whole="yes"), r"<li>[^<]*%[^<]*: [^<]+</li>")
 
     def test_nobody_else_sees_it(self) -> None:
         self.client.force_login(self.other)

@@ -1,6 +1,6 @@
 """What came of what was done last at the bench, as the page shows it and as it is said aloud."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from recensor.bench.page.drawing import setup_of
 from recensor.core.circuit import slug
@@ -10,8 +10,6 @@ from recensor.ledger import Row, Rows, shown
 from recensor.ledger.marks import Mark
 from recensor.runs.queries import RunSnapshot
 from recensor.runs.services.record import Recorded
-
-_LOOK = "kept as a look"
 
 
 @dataclass(frozen=True)
@@ -26,18 +24,18 @@ class ReadingAnswer:
     mark: Mark
     stands: str
     text: str
-    standing: str
     setup: str
     address: str
+    standing: str = ""
     swap: str = ""
     swap_words: str = ""
     leads_turned: bool = False
-    repeats: bool = False
+    is_look: bool = False
 
     @property
-    def is_look(self) -> bool:
-        """Whether it does not count."""
-        return self.standing == _LOOK
+    def repeats(self) -> bool:
+        """Whether one press may read it once more."""
+        return not self.is_look
 
     @property
     def is_outside(self) -> bool:
@@ -48,7 +46,7 @@ class ReadingAnswer:
     def say(self) -> str:
         """The same in a sentence."""
         if self.is_look:
-            return f"{self.row.label} {self.text}: {_LOOK}."
+            return f"{self.row.label} {self.text}: kept as a look."
         stands = f" {self.stands} stands here: {self.row.mark.word}." if self.stands else ""
         return f"{self.row.label} {self.text}: {self.mark.word or 'read'}.{stands}"
 
@@ -78,9 +76,10 @@ def answer_to(recorded: Recorded, loaded: RunSnapshot, assessment: Assessment, r
         Repeat.INSTEAD: (f"stands instead of {old}", CorrectionKind.TRIAL, "make it a trial"),
         Repeat.TRIAL: ("another trial", CorrectionKind.INSTEAD, "instead of the last"),
         Repeat.LATER: ("read later, kept with its time", CorrectionKind.INSTEAD, "instead of the earlier one"),
-        Repeat.LOOK: (_LOOK, CorrectionKind.COUNT, "let it count"),
+        Repeat.LOOK: ("", CorrectionKind.COUNT, "let it count"),
     }.get(kind, ("", "", ""))
-    return _answer(recorded.row.pk, loaded, assessment, rows, standing, swap, words)
+    answer = _answer(recorded.row.pk, loaded, assessment, rows, is_look=kind is Repeat.LOOK)
+    return replace(answer, standing=standing, swap=swap, swap_words=words)
 
 
 def answer_about(reading_id: int, loaded: RunSnapshot, assessment: Assessment, rows: Rows) -> ReadingAnswer | None:
@@ -88,22 +87,14 @@ def answer_about(reading_id: int, loaded: RunSnapshot, assessment: Assessment, r
     index = loaded.index_of(reading_id)
     if index is None or loaded.core.readings[index].struck:
         return None
-    standing = _LOOK if loaded.core.readings[index].counted is False else ""
-    return _answer(reading_id, loaded, assessment, rows, standing)
+    return _answer(reading_id, loaded, assessment, rows, is_look=loaded.core.readings[index].counted is False)
 
 
 def _answer(
-    reading_id: int,
-    loaded: RunSnapshot,
-    assessment: Assessment,
-    rows: Rows,
-    standing: str,
-    swap: str = "",
-    swap_words: str = "",
+    reading_id: int, loaded: RunSnapshot, assessment: Assessment, rows: Rows, *, is_look: bool
 ) -> ReadingAnswer:
     index = loaded.reading_ids.index(reading_id)
     reading = loaded.core.readings[index]
-    is_look = standing == _LOOK
     row = rows.row_of(loaded.as_point(reading.target))
     expected = assessment.expected(reading.target)
     value = None if reading.value.value is None else float(reading.value)
@@ -114,11 +105,8 @@ def _answer(
         row.mark if is_look else rows.mark_of_reading(index),  # a look tells nothing of a sealed run
         "" if is_look or rows.stands_alone(index) else row.read,
         shown(reading),
-        standing,
         setup_of(loaded.core.sheet, reading.target).name,
         slug(reading.target),
-        swap,
-        swap_words,
         leads_turned=turned and not loaded.is_sealed,
-        repeats=not is_look,
+        is_look=is_look,
     )

@@ -75,10 +75,10 @@ class BenchState:
 class BenchView:
     """All that the bench page shows, each part made once: templates read it and decide nothing.
 
-    `card` is what is read now; None once everything is, and then `ending` says what came out, unless the run is
-    closed. `filled` is the loop, node or group in which it stands, `lines` the V–I tables that are shown. `picture` is
-    None where the readings stand at the left. `held` are the pieces that the page has already, `is_whole` says that it
-    has none, not even its menu.
+    `card` is what is read now; None once everything is, and then `ending` says what came out. `filled` is the loop,
+    node or group in which it stands, `lines` the V–I tables that are shown. `picture` is None where the readings stand
+    at the left. `names_cause` says that what would explain the run is looked for beside the entry. `held` are the
+    pieces that the page has already, `is_whole` says that it has none, not even its menu.
     """
 
     run: RunRow
@@ -102,13 +102,12 @@ class BenchView:
     corrections: tuple[tuple[str, str, str], ...]
     pane: Pane
     tabs: tuple[Tab, ...]
-    shows_readings: bool
     picture: Drawing | None
     shown: str
     held: frozenset[str]
     key: str
     undoes: str
-    seeks_cause: bool
+    names_cause: bool
     drawn: tuple[DrawnPart, ...]
     is_whole: bool
     first_setup: str
@@ -190,12 +189,20 @@ class BenchPage:
         pane = self._pane(request, at_left=at_left)
         past = history(loaded, self.assessment, self.chosen) if self.chosen and pane is Pane.HISTORY else ()
         shown = shown_beside(request)
+        seeks_cause = not self.run.closed and is_worth_asking(self.assessment)
+        there = {
+            Pane.READINGS: not at_left,
+            Pane.CHECKS: True,
+            Pane.LINES: bool(loaded.core.sheet.sweeps),
+            Pane.CAUSES: seeks_cause,
+            Pane.HISTORY: self._has_history,
+        }
         return BenchView(
             run=self.run,
             head=head(self.run, loaded, self.assessment, books),
             stages=tuple(stages(loaded.core, loaded.points, self.assessment, self.chosen)),
             card=card,
-            ending=None if card or self.run.closed else ending(books, self.bench, self.stands),
+            ending=None if card else ending(books, self.bench, self.stands, is_closed=self.run.closed is not None),
             form=self.state.form,
             answer=self._answer(books, card),
             question=self._question(),
@@ -211,14 +218,13 @@ class BenchPage:
             entries=tuple(past),
             corrections=corrections,
             pane=pane,
-            tabs=tabs(books, self.assessment, pane, in_sheet=at_left, has_history=self._has_history),
-            shows_readings=at_left,
+            tabs=tabs(pane, there),
             picture=None if at_left else self._drawing(shown),
             shown=shown,
             held=held_by(request),
             key=new_key(),
             undoes="" if self.run.closed else loaded.last.get(self.person.username, ""),
-            seeks_cause=is_worth_asking(self.assessment),
+            names_cause=seeks_cause and pane is not Pane.CAUSES,
             drawn=self._drawn(request),
             is_whole=not request.htmx,
             first_setup=loaded.core.sheet.setup().name,
@@ -239,7 +245,7 @@ class BenchPage:
         if pane is Pane.HISTORY and not self._has_history:
             pane = Pane.FILLED
         if pane is Pane.FILLED and self.chosen is None:
-            pane = Pane.TABLE if self.loaded.core.sheet.sweeps else Pane.READINGS
+            pane = Pane.LINES if self.loaded.core.sheet.sweeps else Pane.READINGS
         return Pane.FILLED if pane is Pane.READINGS and at_left else pane
 
     @cached_property
@@ -251,10 +257,10 @@ class BenchPage:
     def _lines(self, pane: Pane) -> tuple[LineView, ...]:
         """The V–I tables where they are open, or the one whose row is read now."""
         in_row = self.chosen is not None and self.chosen.step is not None
-        if pane is not Pane.TABLE and not (pane is Pane.FILLED and (in_row or self.chosen is None)):
+        if pane is not Pane.LINES and not (pane is Pane.FILLED and (in_row or self.chosen is None)):
             return ()
         views = line_views(self.assessment, self.chosen, self.person.conventions, is_sealed=self.loaded.is_sealed)
-        return tuple(view for view in views if view.is_here or pane is Pane.TABLE or self.chosen is None)
+        return tuple(view for view in views if view.is_here or pane is Pane.LINES or self.chosen is None)
 
     def _card(self) -> NextReading | None:
         """The card of what is read, with what is looked at before power comes on for the first time."""

@@ -29,16 +29,23 @@ _TEXT = {
     "one:",
     Outcome.AGREES: "Parts, totals and Kirchhoff’s laws agree within what was asked.",
 }
+_CLOSED = (
+    "Nothing is changed here any more. The report has the signatures, and opens a revision where something must be "
+    "changed."
+)
 
 
-def ending(ledger: Ledger, bench: Bench, stands: State) -> Ending:
-    """The end of a run whose measurements have all been read."""
+def ending(ledger: Ledger, bench: Bench, stands: State, *, is_closed: bool) -> Ending:
+    """The end of a run whose measurements have all been read, or that is signed: then nothing is open any more."""
     outcome = ledger.books.outcome
+    title = f"{ledger.books.reason[:1].upper()}{ledger.books.reason[1:]}"
+    if is_closed:
+        return Ending(title, _CLOSED, (), (), ())
     listed: Iterable[tuple[str, str]] = ledger.misfits
     if outcome is Outcome.UNDECIDED:
         listed = ledger.undecided
     return Ending(
-        title=f"{ledger.books.reason[:1].upper()}{ledger.books.reason[1:]}",
+        title=title,
         text=_TEXT.get(outcome, "Everything is read."),
         open=tuple(listed),
         remarks=() if ledger.misfits else ledger.worth_a_look,

@@ -34,7 +34,7 @@ def head(run: RunRow, loaded: RunSnapshot, assessment: Assessment, ledger: Ledge
     if run.simulated:
         notes.append("Simulated: readings come from a simulator.")
     if loaded.is_sealed:
-        notes.append("Sealed: what is expected shows once everything is read.")
+        notes.append("Sealed: what is expected shows once it is read.")
     if run.closed:
         when = date_format(timezone.localtime(run.closed), "j F Y, H:i")
         notes.append(f"Signed on {when}, and locked.")

@@ -21,7 +21,7 @@ from recensor.web.refusals import run_or_refuse
 @require_GET
 @run_view("runs.view")
 def likely(request: SignedIn, run: RunRow) -> HttpResponse:
-    """The line that stands beside the entry, with the rows of the ledger that it explains."""
+    """The line that stands beside the entry, with the rows that it explains; the `whole` list in its pane."""
     loaded = queries.with_boards_of(run, queries.load(run, request.user))
     assessment = loaded.judged()
     causes_view = describe_causes(loaded.core, explain(assessment), is_sealed=loaded.is_sealed)
@@ -32,6 +32,7 @@ def likely(request: SignedIn, run: RunRow) -> HttpResponse:
         "told": causes_view,
         "stands": rows_explained(loaded.core, loaded.points, assessment, causes_view),
         "at": request.GET.get("measurement", ""),
+        "whole": "whole" in request.GET,
     }
     return render(request, "bench/_causes.html", context)
 

@@ -23,8 +23,7 @@ let isOpen = false;
 
 function showMore(open) {
   isOpen = open;
-  const more = document.getElementById("more");
-  if (more) more.hidden = !open;
+  document.getElementById("more")?.classList.toggle("more-closed", !open);
   document.querySelector("[data-more]")?.setAttribute("aria-expanded", String(open));
 }
 

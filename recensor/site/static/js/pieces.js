@@ -1,9 +1,11 @@
 // The page says which pieces it holds, rows of the table and the drawing, by ids that say what is in them; of those the
 // answer has the places only, and htmx puts the page's own there. It says too which pane is open.
-const pieces = () => [...document.querySelectorAll("tr.row-point, [data-held]")];
+const pieces = () => [...document.querySelectorAll("[data-held], tr.row-point")];
+// What is sent along is bounded, as a server's headers are; of more the answer brings the rest anew.
+const MOST = 200;
 
 document.addEventListener("htmx:configRequest", (event) => {
-  event.detail.headers["X-Bench-Holds"] = pieces().map(({ id }) => id).join(" ");
+  event.detail.headers["X-Bench-Holds"] = pieces().slice(0, MOST).map(({ id }) => id).join(" ");
   event.detail.headers["X-Bench-Pane"] = document.getElementById("pane")?.dataset.pane ?? "";
 });
 

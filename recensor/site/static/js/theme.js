@@ -1,4 +1,5 @@
-// Light or dark: what was chosen, else what the system says. Runs before the page is drawn.
+// Light or dark: what was chosen, else what the system says. Runs before the page is drawn; and says that scripts run.
+document.documentElement.classList.add("scripts");
 const kept = localStorage.getItem("recensor.theme");
 const dark = matchMedia("(prefers-color-scheme: dark)").matches;
 document.documentElement.dataset.bsTheme = kept ?? (dark ? "dark" : "light");
