@@ -132,6 +132,7 @@ class Person:
         self.site, self.name = site, name
         self.session = requests.Session()
         self.session.headers["Referer"] = site.base
+        self.session.headers["Connection"] = "close"  # one kept open may be closed just as the next request is sent
         self.session.verify = certificate or True
         self.session.trust_env = False  # no proxy and no other certificates out of the environment
         if name:

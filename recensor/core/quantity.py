@@ -15,9 +15,15 @@ from recensor.core.errors import Refused
 from recensor.core.sentences import say
 
 OHM, VOLT, AMPERE, WATT, PERCENT = "Ω", "V", "A", "W", "%"
-SIEMENS = "S"
-QUANTITY_NAMES = {OHM: "resistance", VOLT: "voltage", AMPERE: "current", WATT: "power", PERCENT: "percentage"}
-EXAMPLES = {OHM: "4.7k or 4k7", VOLT: "9.04 or 120m", AMPERE: "12.4m or 0.0124", WATT: "0.25", PERCENT: "5 %"}
+SIEMENS, CELSIUS, KELVIN = "S", "°C", "K"
+QUANTITY_NAMES = {
+    OHM: "resistance", VOLT: "voltage", AMPERE: "current", WATT: "power", PERCENT: "percentage",
+    CELSIUS: "temperature", KELVIN: "B value",
+}  # fmt: skip
+EXAMPLES = {
+    OHM: "4.7k or 4k7", VOLT: "9.04 or 120m", AMPERE: "12.4m or 0.0124", WATT: "0.25", PERCENT: "5 %", CELSIUS: "21",
+    KELVIN: "3950",
+}  # fmt: skip
 
 LONGEST_TEXT = 40
 LARGEST, SMALLEST, FINEST = Decimal("1e12"), Decimal("1e-12"), Decimal("1e-15")
@@ -44,6 +50,8 @@ _LETTER_CODED = re.compile(
 )
 _COMMA_OF_THOUSANDS = re.compile(r"[+-]?[1-9][0-9]{0,2},[0-9]{3} ?(?P<suffix>[^0-9.,+\- ]*)")
 _PREFIX_WORD = re.compile(rf"(?<![^\W\d])({'|'.join(_PREFIX_WORDS)})[ -]?(?=[^\W\d]|$)", re.IGNORECASE)
+# Units that take no prefix, so that the K of 3950 K is no kilo; they are taken off before the number is read.
+_BARE = {CELSIUS: re.compile(r" ?(?:°|deg)? ?[Cc]$"), KELVIN: re.compile(r" ?[Kk]$")}
 _OVER_RANGE = re.compile(r"[+-]?(?:[0O]\.?L\.?|OVER|OVERLOAD) ?(?P<suffix>[^0-9.,+\- ]*)", re.IGNORECASE)
 
 
@@ -142,6 +150,8 @@ def parse(text: str, unit: str | None = None, beside: str = "", *, one_is_over_r
     if len(typed) > LONGEST_TEXT:
         raise QuantityError(say("quantity.characters_long_value_at", typed=len(typed), longest_text=LONGEST_TEXT))
     plain = _plain_text(typed)
+    if unit in _BARE:
+        plain = _BARE[unit].sub("", plain)
     beside_prefix, beside_unit = _split_suffix(_plain_text(beside.strip()), beside)
 
     if (match := _OVER_RANGE.fullmatch(plain)) or (one_is_over_range and plain == "1"):

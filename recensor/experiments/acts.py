@@ -8,7 +8,18 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from recensor.core.circuit import KINDS, NAME, UNMARKED, Part, Rule, Sheet, check_part, node_list, one_line
+from recensor.core.circuit import (
+    KINDS,
+    NAME,
+    UNMARKED,
+    Part,
+    Rule,
+    Sheet,
+    check_part,
+    node_list,
+    one_line,
+    read_temperature,
+)
 from recensor.core.editing import EditError, edits, equivalent_source, evenly, free_name, held_against, sweep
 from recensor.core.editing import superposition as each_source_alone
 from recensor.core.quantity import VOLT, positive
@@ -31,6 +42,7 @@ class EditorForm(StrEnum):
     SWEEP = "sweep"
     BRIDGE = "bridge"
     SETUPS = "setups"
+    WARM = "warm"
     LINE = "line"
     NODES = "nodes"
 
@@ -50,6 +62,7 @@ class EditorFocus:
     is_off: bool = False
     is_open: bool = False
     is_swept: bool = False
+    is_warmed: bool = False
 
     @property
     def is_switch(self) -> bool:
@@ -273,6 +286,13 @@ def add_setup(sheet: Sheet, typed: Typed) -> Sheet:
 def remove_setup(sheet: Sheet, typed: Typed) -> Sheet:
     """Drop this setup."""
     return edits.remove_setup(sheet, typed["setup"])
+
+
+@act("warm", EditorForm.WARM, "Set", takes=("temperature",), offered=lambda standing: standing.is_warmed)
+def warm(sheet: Sheet, typed: Typed) -> Sheet:
+    """How warm the parts of this setup are; an empty field says the 25 °C that they are marked for."""
+    text = typed["temperature"].strip()
+    return edits.warm(sheet, typed["setup"], read_temperature(text) if text else None)
 
 
 @act("superposition", EditorForm.SETUPS, "Each source alone")

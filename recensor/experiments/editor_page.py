@@ -7,7 +7,7 @@ from recensor.core import safety
 from recensor.core.circuit import UNMARKED, NotationError, Part, Rule, Setup, Sheet, node_list, one_line
 from recensor.core.editing import EditError
 from recensor.core.errors import Refused
-from recensor.core.figures import rounded
+from recensor.core.figures import as_read, rounded
 from recensor.core.quantity import WATT
 from recensor.drawing.conventions import Conventions
 from recensor.experiments.acts import ACTS, EditorFocus, EditorForm
@@ -94,6 +94,7 @@ class Editor:
     can_redo: bool
     rules: tuple[str, ...] = ()
     said: tuple[str, ...] = ()
+    temperature: str = ""
 
     @property
     def last_node(self) -> str:
@@ -123,9 +124,11 @@ def editor_page(
             part_name in setup.sources_off,
             part_name in setup.open,
             any((sweep.setup, sweep.amps.part) == (setup.name, part_name) for sweep in sheet.sweeps.values()),
+            any(sheet.parts[name].kind.warms for name in setup.connections),
         ),
         rules=tuple(rule.value for rule in Rule),
         said=tuple(_said(sheet)),
+        temperature=setup.temperature.text if setup.temperature else "",
         setup=setup.name,
         setups=tuple(sheet.setups),
         drawing=drawings.of_setup(sheet, setup, conventions, lit=[part.name] if part else (), beside=beside),
@@ -163,6 +166,8 @@ def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> EditorPar
         note = "open"
     elif part.name in setup.values:
         note = f"{setup.values[part.name].text} here"
+    elif is_here and (warm := setup.stated(part)) != part.marked and warm is not None:
+        note = f"{as_read(warm, part.kind.unit)} here"
     elif not is_here:
         note = "not in this setup"
     return EditorPart(

@@ -20,13 +20,13 @@ from recensor.core import lengths
 from recensor.core.circuit import (
     CURRENT_SOURCE,
     DIODE,
+    KINDS,
     LAMP,
     LED,
     MOST_PARTS,
     NAME,
     NODE,
     RESISTOR,
-    RHEOSTAT,
     SETUP,
     SWITCH,
     VOLTAGE_SOURCE,
@@ -271,8 +271,7 @@ def _lamp_lines(e: Element, inner: _Inner | None) -> Iterator[str]:
 _SPICE_THERMAL = 1.380649e-23 * 300.15 / 1.602176634e-19
 
 _LINES: dict[Law, Callable[[Element, _Inner | None], Iterator[str]]] = {
-    LAWS[RESISTOR]: _resistor,
-    LAWS[RHEOSTAT]: _resistor,
+    **{LAWS[kind]: _resistor for kind in KINDS.values() if kind.ohmic},
     LAWS[VOLTAGE_SOURCE]: _voltage_source,
     LAWS[CURRENT_SOURCE]: _current_source,
     LAWS[DIODE]: _diode_lines,
@@ -283,7 +282,8 @@ _LINES: dict[Law, Callable[[Element, _Inner | None], Iterator[str]]] = {
 }
 # What the name of a part of each law begins with in a netlist.
 _LETTERS: dict[Law, str] = {
-    law: {Junction: "D", Filament: "B"}.get(type(law), kind.letter[0]) for kind, law in LAWS.items()
+    law: "R" if kind.ohmic else {Junction: "D", Filament: "B"}.get(type(law), kind.letter[0])
+    for kind, law in LAWS.items()
 } | {LAWS[SWITCH]: "V", LAWS[WIRE]: "V"}
 
 _MODEL = re.compile(r"\.model\s+(?P<name>\S+)\s+d\s*\((?P<values>[^)]*)\)", re.IGNORECASE)

@@ -31,7 +31,7 @@ def asked(sheet: Sheet, setup: Setup) -> list[Target]:
     for name in passive:
         kind = sheet.parts[name].kind
         if kind.asked_by_default:
-            anew = kind.adjustable_value and not sheet.set_alike(name)
+            anew = kind.differs_by_setup and not sheet.set_alike(name)
             targets.append(PartAlone(name, kind.measured_as, setup.name if anew else None))
     if not any(sheet.parts[name].kind.is_nonlinear for name in passive):  # of what bends an ohmmeter says little
         targets += [Across(RESISTANCE, setup.connections[name], setup.name) for name in sources]

@@ -1,12 +1,12 @@
 """What a kind of part is: one description for each, looked up and never compared with another.
 
-A new kind takes an entry here, a law (`recensor.core.solving.laws`) and a symbol (`recensor.drawing.symbols`).
+What else a new kind takes is told in CONTRIBUTING.md, *A kind of part*.
 """
 
 from dataclasses import dataclass
 from enum import Enum
 
-from recensor.core.quantity import AMPERE, CURRENT, OHM, RESISTANCE, VOLT, VOLTAGE, WATT, Measurand
+from recensor.core.quantity import AMPERE, CURRENT, KELVIN, OHM, RESISTANCE, VOLT, VOLTAGE, WATT, Measurand
 
 
 class Off(Enum):
@@ -28,6 +28,7 @@ class Stated:
     key : its key in a run document.
     keyword : the word before it in a line of a circuit; empty where the unit tells what it is.
     what : what a kind that has none of it is told it has not, by its sentence.
+    most : the most that it can be; 0 for no such bound.
     """
 
     name: str
@@ -36,6 +37,7 @@ class Stated:
     key: str
     keyword: str = ""
     what: str = ""
+    most: float = 0.0
 
 
 PERCENT = "%"
@@ -45,6 +47,7 @@ INTERNAL = Stated("internal", OHM, "Internal resistance", "internal", "internal"
 COMPLIANCE = Stated("compliance", VOLT, "Compliance", "compliance", "compliance", "circuit.compliance_voltage")
 LIMIT = Stated("limit", AMPERE, "Current limit", "x-limit", "limit", "circuit.current_limit")
 COLD = Stated("cold", OHM, "Cold resistance", "cold", "cold", "circuit.cold_resistance")
+B_VALUE = Stated("b", KELVIN, "B value", "b", "b", "circuit.b_value", most=20_000)
 
 # Said of any kind in a document, though not every kind is asked for it.
 _OF_ANY = (TOLERANCE, RATING, INTERNAL, COMPLIANCE)
@@ -79,6 +82,8 @@ class Kind:
     is_wire : whether it is to be a wire, with nothing across it.
     can_open : whether it can stand open in a setup.
     lights : whether it can be seen dark, dim or bright.
+    warms : whether its value is that at 25 °C, and another at the temperature of a setup.
+    example : how it is written in one line; empty where a bare value in its unit stands for it.
     """
 
     word: str
@@ -97,6 +102,8 @@ class Kind:
     is_wire: bool = False
     can_open: bool = False
     lights: bool = False
+    warms: bool = False
+    example: str = ""
 
     @property
     def value(self) -> Stated:
@@ -116,6 +123,11 @@ class Kind:
     def can_state(self, name: str) -> bool:
         """Whether this is stated of such a part, by its field's name."""
         return any(stated.name == name for stated in self.states)
+
+    @property
+    def differs_by_setup(self) -> bool:
+        """Whether what it should be by itself depends on the setup: on what it is set to, or on the temperature."""
+        return self.adjustable_value or self.warms
 
     @property
     def has_cold(self) -> bool:
@@ -144,23 +156,25 @@ CURRENT_SOURCE = Kind("current source", "I", (_value(AMPERE), TOLERANCE, INTERNA
                       off=Off.NOTHING, polarised=True)  # fmt: skip
 
 RHEOSTAT = Kind("rheostat", "RV", (_value(OHM), TOLERANCE, RATING), RESISTANCE, may_be_unmarked=True, ohmic=True,
-                adjustable_value=True)  # fmt: skip
+                adjustable_value=True, example="rheostat 1k set 470")  # fmt: skip
+THERMISTOR = Kind("thermistor", "TH", (_value(OHM, "Value at 25 °C"), B_VALUE, TOLERANCE, RATING), RESISTANCE,
+                  may_be_unmarked=True, ohmic=True, warms=True, example="thermistor 10k b 3950")  # fmt: skip
 LAMP = Kind("lamp", "L", (_value(VOLT, "Rated volts"), _current("Current at that", "current"), COLD, TOLERANCE, RATING),
-            RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False, lights=True)  # fmt: skip
+            RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False, lights=True,
+            example="lamp 6V 50mA cold 12")  # fmt: skip
 _DROP = (_value(VOLT, "Drop", "drop"), _current("At a current of", "at"), TOLERANCE, RATING)
 DIODE = Kind("diode", "D", _DROP, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, same_out_of_circuit=False,
-             asked_by_default=False)  # fmt: skip
+             asked_by_default=False, example="diode 0.7V 10mA")  # fmt: skip
 LED = Kind("led", "LED", _DROP, VOLTAGE, polarised=True, rigid=True, may_be_unmarked=True, same_out_of_circuit=False,
-           asked_by_default=False, lights=True)  # fmt: skip
+           asked_by_default=False, lights=True, example="led 1.9V 10mA")  # fmt: skip
 SWITCH = Kind("switch", "S", (_value(OHM),), RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False,
-              asked_by_default=False, is_wire=True, can_open=True)  # fmt: skip
+              asked_by_default=False, is_wire=True, can_open=True, example="switch or open switch")  # fmt: skip
 WIRE = Kind("wire", "W", (_value(OHM),), RESISTANCE, may_be_unmarked=True, same_out_of_circuit=False,
-            asked_by_default=False, is_wire=True)  # fmt: skip
+            asked_by_default=False, is_wire=True, example="wire")  # fmt: skip
 
 # The first of each unit is what a bare value in that unit stands for: 470 Ω a resistor, 9 V a voltage source.
-KINDS = {
-    kind.word: kind for kind in (RESISTOR, VOLTAGE_SOURCE, CURRENT_SOURCE, RHEOSTAT, LAMP, DIODE, LED, SWITCH, WIRE)
-}
+KINDS = {kind.word: kind for kind in (RESISTOR, VOLTAGE_SOURCE, CURRENT_SOURCE, RHEOSTAT, THERMISTOR, LAMP, DIODE, LED,
+                                      SWITCH, WIRE)}  # fmt: skip
 
 # What is said of a part behind a word of its own, in the order in which it is written.
 KEYWORDED = tuple(sorted(

@@ -3,6 +3,7 @@
 ::
 
     reference gnd
+    temperature 21
     V1 A gnd 9V internal 0.4
     R1 A B 4k7 5% 0.25W
     R2 B gnd ?
@@ -41,7 +42,7 @@ from recensor.core.circuit.kinds import (
 )
 from recensor.core.circuit.one_line import NAME, REFERENCE, SETUP, UNMARKED
 from recensor.core.circuit.parts import Part
-from recensor.core.circuit.setup import Leads, Setup
+from recensor.core.circuit.setup import Leads, Setup, read_temperature
 from recensor.core.circuit.sheet import Sheet
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
@@ -57,6 +58,7 @@ _BEHIND = re.compile(
     r"(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+(?P<adjustable>adjustable))?"
     rf"(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
 )
+TEMPERATURE = "temperature"
 _OPEN, _CLOSED = "open", "closed"
 
 
@@ -83,6 +85,7 @@ def read(text: str, title: str = "Circuit") -> Sheet:
     parts: dict[str, Part] = {}
     connections: dict[str, Leads] = {}
     reference, stated_at = "", 0
+    temperature: Quantity | None = None
     values: dict[str, Quantity] = {}
     off: set[str] = set()
     opened: set[str] = set()
@@ -92,6 +95,9 @@ def read(text: str, title: str = "Circuit") -> Sheet:
             continue
         if words[0].lower() == "reference" and len(words) == 2:
             reference, stated_at = words[1], number
+            continue
+        if words[0].lower() == TEMPERATURE and len(words) == 2:
+            temperature = _temperature(words[1], number)
             continue
         part, leads, state = _part(words, number)
         if part.name in parts:
@@ -113,20 +119,25 @@ def read(text: str, title: str = "Circuit") -> Sheet:
         frozenset(off),
         values,
         frozenset(opened),
+        temperature,
     )
     return Sheet(title, parts, {SETUP: setup})
 
 
 def write(sheet: Sheet, setup: Setup) -> str:
     """The node list of a setup; reading it gives the same circuit, with what is set differently here as marked."""
-    return "\n".join([say("circuit.reference", quoted=_quoted(setup.reference)), *_lines(sheet, setup)])
+    head: list[str] = [say("circuit.reference", quoted=_quoted(setup.reference))]
+    head += [f"{TEMPERATURE} {_plain(setup.temperature)}"] if setup.temperature else []
+    return "\n".join([*head, *_lines(sheet, setup)])
 
 
 def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
     for name, leads in setup.connections.items():
         part = sheet.parts[name]
         value, setting = (
-            (part.nominal, setup.stated(part)) if part.kind.adjustable_value else (setup.stated(part), None)
+            (part.nominal, setup.stated(part))
+            if part.kind.adjustable_value
+            else (setup.values.get(name) or part.nominal, None)
         )
         words = [*map(_quoted, (name, *leads)), *([] if part.kind.is_wire else [_plain(value) if value else UNMARKED])]
         words += [with_unit(part.current, AMPERE)] if part.current else []
@@ -151,7 +162,7 @@ def _plain(quantity: Quantity) -> str:
 
 def _quoted(name: str) -> str:
     """A name as a word: in quotes where it would not be one, or would mean something else."""
-    if NODE.fullmatch(name) and name.lower() != "reference":
+    if NODE.fullmatch(name) and name.lower() not in ("reference", TEMPERATURE):
         return name
     return '"' + name.replace("\\", "\\\\").replace('"', '\\"') + '"'
 
@@ -232,6 +243,13 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
     if kind.is_wire:
         raise NodeListError(say("circuit.no_value_write_open", word=kind.word), number)
     return part, (first, second), _State(match["off"] is not None, setting=setting)
+
+
+def _temperature(text: str, number: int) -> Quantity:
+    try:
+        return read_temperature(text)
+    except QuantityError as error:
+        raise NodeListError(str(error), number) from None
 
 
 def _keyworded(words: list[str]) -> tuple[list[str], dict[Stated, str]]:

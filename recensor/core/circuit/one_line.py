@@ -2,7 +2,8 @@
 
 Before the colon the source, after it the resistors from its + to its −: ``+`` puts in series, ``|`` in
 parallel and binds less, parentheses group. ``R7=1k`` names a part, ``1k 1%`` states its tolerance,
-``?`` is an unmarked part. After a semicolon stands the tolerance of all resistors that state none.
+``?`` is an unmarked part. After a semicolon stands the tolerance of all resistors that state none, after another the
+temperature of the circuit, ``21 °C``.
 Other parts say what they are: ``lamp 6V 50mA``, ``diode 0.7V 10mA``, ``led 1.9V 10mA`` (from + to −), ``rheostat 1k
 set 470``, ``switch``, ``open switch``, ``wire``.
 """
@@ -10,28 +11,19 @@ set 470``, ``switch``, ``open switch``, ``wire``.
 import re
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
+from functools import partial
+from itertools import zip_longest
 from typing import Any, NamedTuple, TypeVar
 
 from recensor.core.circuit import series_parallel
-from recensor.core.circuit.kinds import (
-    DIODE,
-    KINDS,
-    LAMP,
-    LED,
-    RESISTOR,
-    RHEOSTAT,
-    SWITCH,
-    WIRE,
-    kind_called,
-    kind_of_unit,
-)
+from recensor.core.circuit.kinds import KINDS, RESISTOR, kind_called, kind_of_unit
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.series_parallel import Leaf, Parallel, Tree
-from recensor.core.circuit.setup import Leads, Setup
+from recensor.core.circuit.setup import Leads, Setup, read_temperature
 from recensor.core.circuit.sheet import Sheet
 from recensor.core.errors import Refused
 from recensor.core.figures import with_unit
-from recensor.core.quantity import AMPERE, OHM, Quantity, QuantityError, parse_percent, positive
+from recensor.core.quantity import AMPERE, CELSIUS, OHM, Quantity, QuantityError, parse_percent, positive
 from recensor.core.sentences import say
 
 REFERENCE = "gnd"
@@ -43,17 +35,10 @@ UNMARKED = "?"
 _TOKEN = re.compile(r"[:+|();]|[^:+|();]+")
 _TOLERANCE = re.compile(r"(?P<rest>.*?)(?P<percent>[0-9]+(?:[.,][0-9]+)?\s*%)\s*", re.DOTALL)
 # The kinds that a bare value in their unit does not stand for are said.
-_EXAMPLES = {
-    LAMP: "lamp 6V 50mA cold 12",
-    DIODE: "diode 0.7V 10mA",
-    LED: "led 1.9V 10mA",
-    RHEOSTAT: "rheostat 1k set 470",
-    SWITCH: "switch or open switch",
-    WIRE: "wire",
-}
+_SAID = [kind for kind in KINDS.values() if kind.example]
 _OTHER = re.compile(
-    rf"(?P<open>open\s+)?(?P<kind>{'|'.join(kind.word for kind in _EXAMPLES)})(?P<values>(?:\s+[0-9.]\S*)*)"
-    rf"(?P<own>(?:\s+(?:{'|'.join(stated.keyword for kind in _EXAMPLES for stated in kind.states if stated.keyword)})"
+    rf"(?P<open>open\s+)?(?P<kind>{'|'.join(kind.word for kind in _SAID)})(?P<values>(?:\s+[0-9.]\S*)*)"
+    rf"(?P<own>(?:\s+(?:{'|'.join(stated.keyword for kind in _SAID for stated in kind.states if stated.keyword)})"
     r"\s+\S+)*)(?:\s+set\s+(?P<set>\S+))?",
     re.IGNORECASE,
 )
@@ -89,7 +74,14 @@ def read(line: str, title: str = "Circuit") -> Sheet:
     top = connect.node()
     connect.connections[source.name] = (top, REFERENCE)
     connect.place(whole, top, REFERENCE)
-    setup = Setup(SETUP, REFERENCE, connect.connections, values=reader.settings, open=frozenset(reader.opened))
+    setup = Setup(
+        SETUP,
+        REFERENCE,
+        connect.connections,
+        values=reader.settings,
+        open=frozenset(reader.opened),
+        temperature=reader.temperature,
+    )
     return Sheet(title, {source.name: source, **reader.parts}, {SETUP: setup})
 
 
@@ -131,7 +123,8 @@ def write(sheet: Sheet, setup: Setup) -> str | None:
         return None
     unit = driving.kind.unit
     named = item(replace(driving, nominal=replace(driving.nominal, text=with_unit(driving.nominal, unit))))
-    return f"{named}: {text(whole)}{f'; {usual}' if usual else ''}"
+    behind = [*([usual] if usual else []), *([with_unit(setup.temperature, CELSIUS)] if setup.temperature else [])]
+    return "; ".join((f"{named}: {text(whole)}", *behind))
 
 
 def _usual_names(parts: Iterable[Part]) -> Iterator[tuple[str, str]]:
@@ -210,7 +203,9 @@ class _LineReader:
     def __post_init__(self) -> None:
         self.tokens = [(match.group(), match.start()) for match in _TOKEN.finditer(self.line) if match.group().strip()]
         self.source = ""
-        self.usual = self._usual_tolerance()
+        self.usual: Quantity | None = None
+        self.temperature: Quantity | None = None
+        self._read_behind_semicolons()
 
     def circuit(self) -> tuple[Part, _Item | _Group]:
         """The source and the group behind the colon."""
@@ -225,16 +220,25 @@ class _LineReader:
             raise NotationError(text, start, start + len(piece))
         return source, whole
 
-    def _usual_tolerance(self) -> Quantity | None:
+    def _read_behind_semicolons(self) -> None:
+        """The tolerance of all resistors that state none, and the temperature; each perhaps, in any order."""
         places = [k for k, (piece, _) in enumerate(self.tokens) if piece == ";"]
         if not places:
-            return None
-        behind = self.tokens[places[0] + 1 :]
+            return
+        behind = self.tokens[places[0] :]
         self.tokens = self.tokens[: places[0]]
-        if len(behind) != 1:
-            raise NotationError(say("circuit.after_semicolon_stands_one"), len(self.line) - 1, len(self.line))
-        token, start = behind[0]
-        return _located(lambda: parse_percent(token.strip()), token, start)
+        for mark, said in zip_longest(behind[::2], behind[1::2]):
+            token, start = said or ("", 0)
+            is_share = "%" in token
+            if mark[0] != ";" or not token or (self.usual if is_share else self.temperature):
+                break
+            if is_share:
+                self.usual = _located(partial(parse_percent, token.strip()), token, start)
+            else:
+                self.temperature = _located(partial(read_temperature, token), token, start)
+        else:
+            return
+        raise NotationError(say("circuit.after_semicolon_stands_one"), len(self.line) - 1, len(self.line))
 
     def _peek(self) -> str | None:
         return self.tokens[self.at][0].strip() if self.at < len(self.tokens) else None
@@ -374,11 +378,11 @@ def _other(name: str, match: re.Match[str]) -> _Said:
     values = [positive(text, unit) for text, unit in zip(texts, (kind.unit, AMPERE), strict=False)]
     room = 0 if kind.is_wire else 2 if kind.is_nonlinear else 1
     if len(texts) > room or (match["open"] and not kind.can_open):
-        raise QuantityError(say("circuit.written", word=kind.word, examples=_EXAMPLES[kind]))
+        raise QuantityError(say("circuit.written", word=kind.word, examples=kind.example))
     own = {stated.keyword: stated for stated in kind.states if stated.keyword}
     said = match["own"].lower().split()
     if not own.keys() >= set(said[::2]) or (match["set"] and not kind.adjustable_value):
-        raise QuantityError(say("circuit.written", word=kind.word, examples=_EXAMPLES[kind]))
+        raise QuantityError(say("circuit.written", word=kind.word, examples=kind.example))
     pairs = zip(said[::2], match["own"].split()[1::2], strict=True)
     stated: dict[str, Any] = {own[word].name: positive(text, own[word].unit) for word, text in pairs}
     setting = positive(match["set"], OHM) if match["set"] else None

@@ -1,11 +1,16 @@
 """A part of the box: what it should be."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from typing import Any
 
 from recensor.core.circuit.kinds import PERCENT, Kind, Stated
 from recensor.core.quantity import Quantity, parse_percent, positive
+
+# What 0 °C is in kelvins.
+ZERO_CELSIUS = 273.15
 
 
 def read_stated(stated: Stated, text: str) -> Quantity | None:
@@ -28,7 +33,8 @@ class Part:
     largest voltage that a current source can put behind its current. A source that is `adjustable` has a knob: it is
     turned to its value, and a battery is not. `maybe` are the values that doubtful bands leave open,
     as a line writes them. `limit` is the largest current in amperes that a voltage source is set to deliver.
-    `current` is that at which a lamp or a diode has its nominal voltage, `cold` a lamp's resistance in the dark.
+    `current` is that at which a lamp or a diode has its nominal voltage, `cold` a lamp's resistance in the dark,
+    `b` a thermistor's B value in kelvins.
     """
 
     name: str
@@ -43,6 +49,7 @@ class Part:
     limit: Quantity | None = None
     current: Quantity | None = None
     cold: Quantity | None = None
+    b: Quantity | None = None
 
     def saying(self, typed: Mapping[str, str]) -> "Part":
         """The part with what is typed of its kind's quantities, by their names; empty says nothing.
@@ -62,6 +69,18 @@ class Part:
     def marked(self) -> Quantity | None:
         """What it should be by itself, as it is marked; None where it is unmarked, or to be set."""
         return None if self.kind.adjustable_value else self.nominal
+
+    def marked_at(self, temperature: Quantity | None) -> Quantity | None:
+        """What it should be by itself at a temperature in °C, as it is marked; None where that is not known.
+
+        A thermistor follows R = R₂₅ · exp(B (1/T − 1/T₂₅)), its value being stated at 25 °C (IEC 60539-1, from memory).
+        """
+        marked = self.marked
+        if marked is None or temperature is None or self.b is None:
+            return marked
+        warmer = 1.0 / (float(temperature) + ZERO_CELSIUS) - 1.0 / (25.0 + ZERO_CELSIUS)
+        ohms = Decimal(repr(float(marked) * math.exp(float(self.b) * warmer)))
+        return Quantity(f"{ohms:.4g}", ohms, Decimal(1).scaleb(ohms.adjusted() - 3), marked.unit)
 
     @property
     def doubtful(self) -> str:

@@ -6,9 +6,21 @@ from dataclasses import dataclass, field, replace
 from recensor.core import graph
 from recensor.core.circuit.kinds import Off
 from recensor.core.circuit.parts import Part
-from recensor.core.quantity import Quantity
+from recensor.core.quantity import CELSIUS, Quantity, QuantityError, parse
+from recensor.core.sentences import say
 
 Leads = tuple[str, str]
+
+# Between these temperatures in °C a setup may be: what sensors of a bench stand (common practice, no source).
+COLDEST, HOTTEST = -60, 300
+
+
+def read_temperature(text: str) -> Quantity:
+    """How warm a setup is, in °C, as it is typed. Raises `QuantityError`."""
+    quantity = parse(text.strip(), CELSIUS)
+    if quantity.over_range or not COLDEST <= float(quantity) <= HOTTEST:
+        raise QuantityError(say("circuit.temperature_lies_between", typed=quantity.text, low=COLDEST, high=HOTTEST))
+    return quantity
 
 
 @dataclass(frozen=True)
@@ -17,7 +29,8 @@ class Setup:
 
     `connections` gives [first lead, second lead], for a source [+, −]. A part that is missing here is
     not in this circuit. `values` are set differently here; a source in `sources_off` is replaced as its kind
-    says: a voltage source by a wire, a current source by nothing. Switches that are `open` join nothing.
+    says: a voltage source by a wire, a current source by nothing. Switches that are `open` join nothing. `temperature`
+    is that of its parts in °C; without one they are at the 25 °C that values are stated for.
     Names are case-sensitive.
     """
 
@@ -27,6 +40,7 @@ class Setup:
     sources_off: frozenset[str] = frozenset()
     values: Mapping[str, Quantity] = field(default_factory=dict)
     open: frozenset[str] = frozenset()
+    temperature: Quantity | None = None
 
     @property
     def nodes(self) -> tuple[str, ...]:
@@ -35,7 +49,7 @@ class Setup:
 
     def stated(self, part: Part) -> Quantity | None:
         """What a part should be here: set differently, else as marked; None when it is unmarked, or to be set."""
-        return self.values.get(part.name) or part.marked
+        return self.values.get(part.name) or part.marked_at(self.temperature)
 
     def across(self, first: str, second: str) -> list[str]:
         """The parts whose leads are at just these two nodes, in order."""

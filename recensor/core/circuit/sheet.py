@@ -1,11 +1,11 @@
 """The sheet: what is drawn and asked. An experiment keeps one, a run follows one, an edit makes another."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
 from recensor.core.circuit.parts import Part
-from recensor.core.circuit.setup import Setup
+from recensor.core.circuit.setup import COLDEST, HOTTEST, Setup
 from recensor.core.circuit.sweep import MOST_STEPS, Sweep
 from recensor.core.circuit.target import Across, PartAlone, Target, Through
 from recensor.core.errors import Refused
@@ -101,13 +101,30 @@ class Sheet:
         return self.setups.get(name or "") or next(iter(self.setups.values()))
 
     def set_alike(self, part: str) -> bool:
-        """Whether all setups that set a part set it to one value."""
-        return len({float(setup.values[part]) for setup in self.setups.values() if part in setup.values}) < 2
+        """Whether a part should be the same in all setups that set it, or say how warm it is."""
+        return len({float(value) for _, value in self._settings(part)}) < 2
 
     def only_setting(self, part: str) -> Setup | None:
-        """A setup that sets a part, where all that do set it to one value; else None."""
-        setting = [setup for setup in self.setups.values() if part in setup.values]
+        """A setup that sets a part or says how warm it is, where it is the same in all that do; else None."""
+        setting = [setup for setup, _ in self._settings(part)]
         return setting[0] if setting and self.set_alike(part) else None
+
+    def alone(self, part: str, setup: str | None = None) -> Quantity | None:
+        """What a part should be by itself: for the named setup, else as all of them set or warm it, else as marked.
+
+        None when it is unmarked, or to be set.
+        """
+        kind = self.parts[part].kind
+        there = self.setups.get(setup or "") or (self.only_setting(part) if kind.differs_by_setup else None)
+        return there.stated(self.parts[part]) if there else self.parts[part].marked
+
+    def _settings(self, part: str) -> Iterator[tuple[Setup, Quantity]]:
+        """The setups in which a part is not what it is marked, each with what it is there."""
+        for setup in self.setups.values():
+            warm = setup.temperature is not None and part in setup.connections and self.parts[part].kind.warms
+            value = setup.stated(self.parts[part]) if warm or part in setup.values else None
+            if value is not None:
+                yield setup, value
 
     def sweep_of(self, target: Target) -> Sweep | None:
         """The sweep of whose row a target is."""
@@ -224,7 +241,7 @@ def _check_alone(place: str, target: PartAlone, sheet: Sheet) -> None:
         raise RecordError(
             f"{place}.quantity", say("circuit.and_read_itself_in", part=target.part, word=kind.word, unit=unit)
         )
-    if target.setup is not None and not (kind.is_source or kind.adjustable_value):
+    if target.setup is not None and not (kind.is_source or kind.differs_by_setup):
         raise RecordError(f"{place}.setup", say("circuit.only_what_set_read"))
 
 
@@ -258,10 +275,14 @@ def _check_part(place: str, part: Part) -> None:
 
 
 def _check_stated(place: str, part: Part) -> None:
-    """What a lamp or a diode is stated by, and that a wire is stated by nothing."""
+    """What a lamp or a diode is stated by, what is bounded, and that a wire is stated by nothing."""
     kind = part.kind
     if kind.is_wire and part.nominal is not None:
         raise RecordError(f"{place}.nominal", say("circuit.no_value", word=kind.word))
+    for stated in kind.states:
+        quantity = part.stated(stated.name)
+        if quantity is not None and stated.most and not 0 < float(quantity) <= stated.most:
+            raise RecordError(f"{place}.{stated.key}", say("circuit.above_zero_and_at_most", most=stated.most))
     if not kind.is_nonlinear:
         return
     own = {stated.name: stated.key for stated in kind.states if stated.name in ("nominal", "current", "cold")}
@@ -277,11 +298,13 @@ def _check_stated(place: str, part: Part) -> None:
         return
     hot = float(part.nominal) / float(part.current)
     if float(part.cold) >= hot:
-        stated = {"nominal": part.nominal.text, "current": part.current.text, "hot": hot}
-        raise RecordError(f"{place}.cold", say("circuit.filament_resists_less_cold", **stated))
+        rated = {"nominal": part.nominal.text, "current": part.current.text, "hot": hot}
+        raise RecordError(f"{place}.cold", say("circuit.filament_resists_less_cold", **rated))
 
 
 def _check_setup(place: str, setup: Setup, sheet: Sheet) -> None:
+    if setup.temperature is not None and not COLDEST <= float(setup.temperature) <= HOTTEST:
+        raise RecordError(f"{place}.temperature", say("circuit.lies_between", low=COLDEST, high=HOTTEST))
     for name in setup.connections:
         if name not in sheet.parts:
             raise RecordError(f"{place}.connections.{name}", say("circuit.no_part_name"))

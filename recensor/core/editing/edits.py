@@ -199,6 +199,12 @@ def set_value(sheet: Sheet, setup: str, name: str, value: Quantity | None) -> Sh
     return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, values=values)}))
 
 
+def warm(sheet: Sheet, setup: str, temperature: Quantity | None) -> Sheet:
+    """Say how warm the parts are in one setup, in °C; None for the 25 °C that their values are stated for."""
+    old = setup_named(sheet, setup)
+    return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, temperature=temperature)}))
+
+
 def turn_switch(sheet: Sheet, setup: str, name: str, *, is_open: bool) -> Sheet:
     """Open a switch in one setup, or close it."""
     _leads(sheet, setup, name)
@@ -220,7 +226,8 @@ def redrawn(sheet: Sheet, setup: str, drawn: Sheet) -> Sheet:
             raise EditError(say("editing.another_part_in_other", name=name), (name,))
     old = _with(setup_named(sheet, setup), fresh.connections)
     parts = {**drawn.parts, **sheet.parts}
-    said = replace(old, reference=fresh.reference, values={**old.values, **fresh.values}, open=fresh.open)
+    said = replace(old, reference=fresh.reference, values={**old.values, **fresh.values}, open=fresh.open,
+                   temperature=fresh.temperature)  # fmt: skip
     setups = {**sheet.setups, setup: said}
     return _settled(sheet, _used_parts(replace(sheet, parts=parts, setups=setups)))
 

@@ -148,6 +148,6 @@ def was_accepted(run: Run, part: Part) -> bool:
 
 def setting_of(part: Part, target: Target, sheet: Sheet) -> float:
     """What a source is to be set to where a target reads it, without its sign, in SI units."""
-    setup = sheet.state_of(target) or (sheet.only_setting(part.name) if part.kind.adjustable_value else None)
-    stated = setup.stated(part) if setup else part.marked
+    setup = sheet.state_of(target)
+    stated = setup.stated(part) if setup else sheet.alone(part.name)
     return abs(float(stated)) if stated else 0.0

@@ -54,15 +54,12 @@ def assess_parts(run: Run, measurements: Measurements) -> dict[PartAlone, PartAs
     for name, part in run.sheet.parts.items():
         general = PartAlone(name, part.kind.measured_as)
         read = measurements.of(general)
-        for setup in run.sheet.setups.values() if part.kind.is_source or part.kind.adjustable_value else ():
+        for setup in run.sheet.setups.values() if part.kind.is_source or part.kind.differs_by_setup else ():
             target = PartAlone(name, part.kind.measured_as, setup.name)
             if measurement := measurements.of(target):
                 assessments[target] = _assess_part(part, setup.stated(part), measurement, run, in_circuit)
                 read = read or (measurement if name not in setup.values else None)
-        setting = run.sheet.only_setting(name) if part.kind.adjustable_value else None
-        assessments[general] = _assess_part(
-            part, setting.stated(part) if setting else part.marked, read, run, in_circuit
-        )
+        assessments[general] = _assess_part(part, run.sheet.alone(name), read, run, in_circuit)
     return assessments
 
 

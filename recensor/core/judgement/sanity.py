@@ -80,8 +80,10 @@ class SanityReadings:
         part = self.sheet.parts[name]
         if not part.kind.ohmic:
             return None
+        if part.kind.differs_by_setup and (measured := self.read(PartAlone(name, RESISTANCE, setup.name))):
+            return measured
         if part.kind.adjustable_value:
-            return self.read(PartAlone(name, RESISTANCE, setup.name))
+            return None
         if name not in setup.values:
             measured = self.read(PartAlone(name, RESISTANCE))
             if measured:

@@ -64,7 +64,7 @@ def known_of(
     for name in setup.connections:
         kind = sheet.parts[name].kind
         read = None
-        if kind.adjustable_value:
+        if kind.differs_by_setup:
             read = _as_set(sheet, setup, measurements, name)
         elif not kind.is_source and kind.same_out_of_circuit and name not in setup.values:
             read = measurements.read(PartAlone(name, kind.measured_as))

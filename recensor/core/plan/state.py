@@ -139,10 +139,14 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
             yield Move(say("plan.open", name=name))
         elif name in was_open and name not in after.open:
             yield Move(say("plan.close", name=name))
+    warming = [name for name in after.connections if sheet.parts[name].kind.warms]
+    if warming and after.temperature and after.temperature != (before.temperature if before else None):
+        celsius = f"{float(after.temperature):g}".replace("-", "−")
+        yield Move(say("plan.temperature", names=", ".join(warming), celsius=celsius))
     for name, part in ((name, sheet.parts[name]) for name in after.connections if name not in after.sources_off):
         value = after.stated(part)
         was = before.stated(part) if before and name in before.connections else part.marked
-        if value is not None and value != was:
+        if value is not None and value != was and not part.kind.warms:
             yield Move(say("plan.set_part", name=name, value=as_read(value, part.kind.unit)))
 
 

@@ -83,9 +83,11 @@ class SimulatedBench:
     def _values(self, setup: Setup | None) -> dict[str, float]:
         """The true values in a setup: what is set differently there is off by the same share as elsewhere."""
         found = dict(self.true)
-        for name, value in setup.values.items() if setup else ():
-            nominal = self.sheet.parts[name].nominal
-            found[name] = float(value) * (self.true[name] / float(nominal) if nominal else 1.0)
+        for name in setup.connections if setup else ():
+            part = self.sheet.parts[name]
+            value = setup.stated(part) if setup else None
+            if value and value != part.nominal:
+                found[name] = float(value) * (self.true[name] / float(part.nominal) if part.nominal else 1.0)
         return found
 
     def read(self, target: Target, *, named: bool = False, factor: float = 1.0) -> Reading:

@@ -17,10 +17,10 @@ import numpy as np
 from recensor.core.circuit import (
     CURRENT_SOURCE,
     DIODE,
+    KINDS,
     LAMP,
     LED,
     RESISTOR,
-    RHEOSTAT,
     SWITCH,
     VOLTAGE_SOURCE,
     WIRE,
@@ -370,8 +370,7 @@ class Junction(NonlinearLaw):
 
 
 LAWS: dict[Kind, Law] = {
-    RESISTOR: Resistance(),
-    RHEOSTAT: Resistance(),
+    **{kind: Resistance() for kind in KINDS.values() if kind.ohmic},
     VOLTAGE_SOURCE: IdealVoltageSource(),
     CURRENT_SOURCE: IdealCurrentSource(),
     LAMP: Filament(),

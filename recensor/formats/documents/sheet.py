@@ -32,6 +32,7 @@ from recensor.core.circuit import (
 from recensor.core.errors import Refused
 from recensor.core.quantity import (
     AMPERE,
+    CELSIUS,
     CURRENT,
     OHM,
     RESISTANCE,
@@ -157,6 +158,7 @@ def setup_tree(setup: Setup, whole: Mapping[str, tuple[list[str], str | None]]) 
         **said(
             sources_off=sorted(setup.sources_off),
             open=sorted(setup.open),
+            temperature=text_of(setup.temperature),
             values={**{name: value.text for name, value in setup.values.items()}, **set_to},
         ),
     }
@@ -264,7 +266,7 @@ def _maybe(place: DocumentPlace) -> tuple[str, ...]:
 
 
 def _setup(name: str, place: DocumentPlace, parts: Mapping[str, Part], halves: Halves) -> Setup:
-    table = place.table(("reference", "connections"), ("sources_off", "values", "open"))
+    table = place.table(("reference", "connections"), ("sources_off", "values", "open", "temperature"))
     values: dict[str, Quantity] = {}
     for part_name, value in table["values"].named() if "values" in table else []:
         if part_name in halves:
@@ -284,6 +286,7 @@ def _setup(name: str, place: DocumentPlace, parts: Mapping[str, Part], halves: H
         sources_off=frozenset(source.text() for source in off),
         values=values,
         open=frozenset(switch.text() for switch in table["open"].items()) if "open" in table else frozenset(),
+        temperature=table["temperature"].number(CELSIUS) if "temperature" in table else None,
     )
 
 

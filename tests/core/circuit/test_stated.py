@@ -12,7 +12,7 @@ from recensor.web.part_fields import part_fields
 
 # Texts that fit together: a filament is warmer than cold.
 TYPED = {"nominal": "6", "tolerance": "5 %", "rating": "0.25", "internal": "2", "compliance": "12", "limit": "0.5",
-         "current": "50m", "cold": "12"}  # fmt: skip
+         "current": "50m", "cold": "12", "b": "3950 K"}  # fmt: skip
 
 
 def stated_part(kind: Kind, names: set[str]) -> Part:

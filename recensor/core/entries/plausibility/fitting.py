@@ -33,8 +33,7 @@ def fits(tried: EntryCheck, target: Target) -> bool:
     """Whether a reading is what is to be read at another point, to a few digits."""
     digits = DIGITS_THAT_TELL * finest(tried.reading.value)
     if target.is_part_alone:
-        part = tried.sheet.parts[target.part]
-        stated = part.nominal
+        stated = tried.sheet.alone(target.part, target.setup)
         return stated is not None and abs(tried.size - float(stated)) <= (FITS + DRIFT) * float(stated)
     if tried.left and tried.left.target.key == target.key and tried.left.value.value is not None:
         return abs(tried.size - abs(float(tried.left.value))) <= digits

@@ -29,9 +29,10 @@ def part_by_itself(tried: EntryCheck) -> Query | None:
     if not target.is_part_alone or tried.source:
         return None
     part = tried.sheet.parts[target.part]
-    if part.nominal is None or not tried.size:
+    stated = part.nominal if part.kind.adjustable_value else tried.sheet.alone(part.name, target.setup)
+    if stated is None or not tried.size:
         return None
-    nominal, tolerance = float(part.nominal), as_ratio(part.tolerance) if part.tolerance else 0.05
+    nominal, tolerance = float(stated), as_ratio(part.tolerance) if part.tolerance else 0.05
     off = abs(tried.size / nominal - 1.0)
     if off <= max(3.0 * tolerance, 0.15):
         return None
@@ -42,7 +43,7 @@ def part_by_itself(tried: EntryCheck) -> Query | None:
         return None
     if tried.sealed:
         return Query(say("entries.another_size_than_marked", part=part.name), (AGAIN, AS_TYPED))
-    why = say("entries.marked", part=part.name, nominal=as_read(part.nominal, part.kind.unit))
+    why = say("entries.marked", part=part.name, nominal=as_read(stated, part.kind.unit))
     return asked(why, same_digits, belongs)
 
 

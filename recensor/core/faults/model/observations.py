@@ -232,7 +232,7 @@ def _says_something(target: Target, sheet: Sheet, unsolvable: set[str]) -> bool:
     """Whether what was read at a target can be held against a circuit: not of a lamp cold, nor of what is being set."""
     if target.is_part_alone:
         kind = sheet.parts[target.part].kind
-        return kind.same_out_of_circuit and not kind.adjustable_value
+        return kind.same_out_of_circuit and not kind.differs_by_setup
     return target.step is None and target.setup not in unsolvable
 
 

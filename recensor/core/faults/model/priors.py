@@ -87,8 +87,8 @@ def _parts(observed: Observations, names: Names) -> tuple[Array, Array]:
             spreads[p] = max(as_ratio(part.tolerance) / math.sqrt(3.0), 1e-9)
         ohms[:, p] = max(size, 1e-9)
         for place, setup in enumerate(sheet.setups.values()):
-            if name in setup.values:
-                ohms[place, p] = max(float(setup.values[name]), 1e-9)
+            if stated := setup.stated(part):
+                ohms[place, p] = max(float(stated), 1e-9)
     return ohms, spreads
 
 
