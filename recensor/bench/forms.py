@@ -186,6 +186,12 @@ class ReadingCorrectionForm(forms.Form):
     reason = forms.CharField(required=False, max_length=lengths.REASON)
 
 
+class WhyForm(forms.Form):
+    """Why a reading is another than the one before."""
+
+    why = forms.ChoiceField(choices=[(why.value, why.value) for why in record.WhyOtherwise])
+
+
 class CorrectCauseForm(KeyForm):
     """The cause whose correction is to be carried out, by what names it."""
 

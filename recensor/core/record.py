@@ -12,8 +12,8 @@ from recensor.core.quantity import Measurand, Quantity
 from recensor.core.sentences import say
 
 __all__ = [
-    "Claim", "ClaimOperation", "Happening", "Light", "Reading", "RecordError", "Run", "Seen", "Signature", "SignedAs",
-    "Strike", "check",
+    "Claim", "ClaimOperation", "Disagreement", "Happening", "Light", "Reading", "RecordError", "Run", "Seen",
+    "Signature", "SignedAs", "Strike", "WhyOtherwise", "check",
 ]  # fmt: skip
 
 
@@ -26,13 +26,31 @@ class Strike:
     time: datetime | None = None
 
 
+class WhyOtherwise(StrEnum):
+    """Why a measurement reads otherwise than before, though nothing was changed on purpose."""
+
+    CONTACT = "contact"
+    SLIP = "slip"
+    KNOB = "knob"
+    REWIRED = "rewired"
+    UNKNOWN = "unknown"
+
+
+@dataclass(frozen=True, slots=True)
+class Disagreement:
+    """What somebody said of a reading that contradicts an earlier one, which is at the place `earlier` in the run."""
+
+    earlier: int
+    answer: WhyOtherwise
+
+
 @dataclass(frozen=True, slots=True)
 class Reading:
     """One reading as it was typed, with what a reading must carry for good.
 
     `counted`: False makes it a look, kept and not counted; None leaves it to what stands beside it. `later`: read
     again after others were read. `instead_of`: the index of the struck reading that it replaces. `confirmed`: typed so
-    on purpose. `photos` are SHA-256 sums.
+    on purpose. `contradicts`: why it reads otherwise than before, once said. `photos` are SHA-256 sums.
     """
 
     target: Target
@@ -48,6 +66,7 @@ class Reading:
     instead_of: int | None = None
     confirmed: bool = False
     photos: tuple[str, ...] = ()
+    contradicts: Disagreement | None = None
 
 
 class ClaimOperation(StrEnum):
@@ -167,6 +186,8 @@ def check(run: Run) -> None:
             known.add(reading.target)
         if reading.instead_of is not None:
             _check_replaced(k, reading.instead_of, run)
+        if reading.contradicts is not None:
+            _check_contradicted(k, reading.contradicts.earlier, run)
     for k, claim in enumerate(run.claims):
         sheet.check_target(f"claims[{k}]", claim.target, run.sheet)
         for source in claim.sources:
@@ -177,6 +198,14 @@ def check(run: Run) -> None:
     for name in run.boards:
         if name not in run.sheet.setups:
             raise RecordError(f"placements.{name}", say("record.no_setup_name"))
+
+
+def _check_contradicted(index: int, earlier: int, run: Run) -> None:
+    place = f"readings[{index}].contradicts"
+    if not 0 <= earlier < index:
+        raise RecordError(place, say("record.no_earlier_reading", earlier=earlier))
+    if run.readings[earlier].target.key != run.readings[index].target.key:
+        raise RecordError(place, say("record.of_another_measurement", earlier=earlier))
 
 
 def _check_seen(place: str, seen: Seen, sheet: Sheet) -> None:

@@ -45,7 +45,14 @@ class Ledger:
 
     @property
     def _wanted(self) -> Sequence[Target]:
-        return self.run.sheet.asked or self.points
+        return wanted(self.run, self.points, self.assessment)
+
+    @property
+    def waived(self) -> tuple[str, ...]:
+        """What was asked for and left out on purpose, by its name."""
+        sheet = self.run.sheet
+        gone = (t for t in sheet.asked if t.key in sheet.waived and t.key not in self.assessment.targets)
+        return tuple(plan.title_in_setup(target, sheet) for target in gone)
 
     @property
     def read(self) -> int:
@@ -71,6 +78,12 @@ class Ledger:
     def misfits(self) -> tuple[tuple[str, str], ...]:
         """What does not agree, behind the address of what to read again; empty where there is none."""
         return tuple(_misfits(self.run, self.points, self.assessment))
+
+    @property
+    def disagrees(self) -> bool:
+        """Whether all that is undecided is why a measurement reads otherwise than before."""
+        is_open = any(one.is_open for one in self.assessment.disagreements)
+        return is_open and self.books.outcome is Outcome.UNDECIDED and not self.undecided
 
     @cached_property
     def undecided(self) -> tuple[tuple[str, str], ...]:
@@ -166,10 +179,16 @@ def values_read(sheet: Sheet, assessment: Assessment) -> dict[str, float]:
     }
 
 
+def wanted(run: Run, points: Sequence[Target], assessment: Assessment) -> Sequence[Target]:
+    """What is asked for, without what was left out and is not read; all points where nothing is asked for."""
+    sheet = run.sheet
+    return [t for t in sheet.asked if t.key not in sheet.waived or t.key in assessment.targets] or points
+
+
 def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
     """The state of the run's books in one mark."""
-    wanted = run.sheet.asked or tuple(points)
-    unread = sum(target.key not in assessment.targets for target in wanted)
+    asked = wanted(run, points, assessment)
+    unread = sum(target.key not in assessment.targets for target in asked)
     outcomes = [target.judged.outcome for target in assessment.targets.values()]
     outcomes += [account.verdict.outcome for account in assessment.laws if account.verdict is AccountVerdict.UNDECIDED]
     out = [account for account in assessment.laws if account.verdict is AccountVerdict.OUT]
@@ -184,7 +203,10 @@ def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
     if outside:
         return Mark(Outcome.OUTSIDE, Verdict.OUTSIDE.value, f"{outside} of {len(assessment.targets)} outside")
     if unread:
-        return Mark(Outcome.UNREAD, Verdict.UNREAD.value, f"{len(wanted) - unread} of {len(wanted)} read")
+        return Mark(Outcome.UNREAD, Verdict.UNREAD.value, f"{len(asked) - unread} of {len(asked)} read")
+    if disagreeing := [one for one in assessment.disagreements if one.is_open]:
+        text = f"{plan.title(disagreeing[0].target, run.sheet)}: {disagreeing[0].text}"
+        return Mark(Outcome.UNDECIDED, Verdict.UNDECIDED.value, text)
     if Outcome.UNDECIDED in outcomes:
         return Mark(Outcome.UNDECIDED, Verdict.UNDECIDED.value, "not decided yet")
     text = "everything agrees" if not assessment.laws else "everything balances"

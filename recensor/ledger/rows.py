@@ -19,6 +19,7 @@ from recensor.core.judgement import (
 from recensor.core.plan import Stage
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
 from recensor.core.record import Reading, Run
+from recensor.core.standing import Standing
 from recensor.core.uncertainty import expanded
 from recensor.ledger.marks import UNREAD, Mark, mark
 from recensor.ledger.means import mean_text
@@ -33,7 +34,8 @@ _SIGNS = {1: "+", -1: "−"}
 class Row:
     """One measurement of the ledger, by its `address` and whole `name`. `sign` is its sign in the account it stands in.
 
-    `later` was read again after others, `own` worked out by hand, with how that stands against the calculation.
+    `earlier` was read before what stands, or beside it; `own` was worked out by hand, with how that stands against the
+    calculation.
     """
 
     address: str
@@ -49,7 +51,7 @@ class Row:
     lights: str
     sign: str = ""
     struck: tuple[str, ...] = ()
-    later: tuple[str, ...] = ()
+    earlier: tuple[str, ...] = ()
     own: tuple[str, Mark] | None = None
 
 
@@ -91,6 +93,10 @@ def _group(title: str, places: Sequence[int], note: str = "") -> _Entries:
     return _Entries(title, [(k, "") for k in places], note=note)
 
 
+# What is said of readings that do not stand.
+_NOT_STANDING = {Standing.EARLIER: "before", Standing.CONFIRMS: "also", Standing.BESIDE: "other meter"}
+
+
 class Rows:
     """Makes rows and gathers them into sections."""
 
@@ -102,12 +108,12 @@ class Rows:
         self.index: dict[Target, int] = {target.key: k for k, target in enumerate(points)}
         self.part_ids = {name: f"part-{k}" for k, name in enumerate(run.sheet.parts)}
         self.struck: dict[Target, list[str]] = {}
-        self.later: dict[Target, list[str]] = {}
-        for reading in run.readings:
+        self.earlier: dict[Target, list[str]] = {}
+        for reading, standing in zip(run.readings, assessment.against.measurements.standings, strict=True):
             if reading.struck:
                 self.struck.setdefault(reading.target.key, []).append(shown(reading))
-            elif reading.later:
-                self.later.setdefault(reading.target.key, []).append(f"later {shown(reading)}")
+            elif words := _NOT_STANDING.get(standing):
+                self.earlier.setdefault(reading.target.key, []).append(f"{words} {shown(reading)}")
         self._made: dict[int, Row] = {}
         self.own = {claim.claim.target.key: claim for claim in assessment.claims}
 
@@ -214,7 +220,7 @@ class Rows:
             mark=_mark(assessed.judged) if assessed else UNREAD,
             lights=" ".join(self.part_ids[name] for name in parts if name in self.part_ids),
             struck=tuple(self.struck.get(target.key, ())),
-            later=tuple(self.later.get(target.key, ())),
+            earlier=tuple(self.earlier.get(target.key, ())),
             own=self._own(target, is_sealed=bool(sealed)),
         )
 

@@ -13,20 +13,25 @@ from recensor.ledger.marks import UNREAD, Mark
 
 @dataclass(frozen=True)
 class StageSign:
-    """A stage in the strip: how what was read there stands, whether it is now, and how much is left to read."""
+    """A stage in the strip: how what was read there stands, whether it is now, how much is left to read.
+
+    `is_waived`: nothing was read there, and nothing is to be.
+    """
 
     name: str
     power: str
     is_now: bool
     mark: Mark
     left: int
+    is_waived: bool = False
 
     @property
     def words(self) -> str:
         """How it stands, in words."""
         to_do = f"{self.left} to do" if self.left else ""
         stands = "" if self.mark is UNREAD else self.mark.word
-        return ", ".join(filter(None, (stands, to_do))) or ("now" if self.is_now else "to do")
+        otherwise = "now" if self.is_now else "not measured" if self.is_waived else "to do"
+        return ", ".join(filter(None, (stands, to_do))) or otherwise
 
 
 def stages(run: Run, points: Sequence[Target], assessment: Assessment, chosen: Target | None) -> Iterator[StageSign]:
@@ -39,7 +44,8 @@ def stages(run: Run, points: Sequence[Target], assessment: Assessment, chosen: T
             continue
         mark = _stands(assessment, [points[k] for k in here])
         left = sum(k in to_read for k in here)
-        yield StageSign(stage.value, stage.power, stage is now, mark, left)
+        waived = bool(here) and not left and mark is UNREAD
+        yield StageSign(stage.value, stage.power, stage is now, mark, left, waived)
 
 
 _WORST = (Outcome.OUTSIDE, Outcome.UNDECIDED, Outcome.AGREES)
@@ -56,7 +62,7 @@ def _stands(assessment: Assessment, points: Sequence[Target]) -> Mark:
 
 def unread(run: Run, points: Sequence[Target], assessment: Assessment) -> list[int]:
     """The points that the sheet asks for and that nothing counts at yet."""
-    asked = {target.key for target in run.sheet.asked}
+    asked = {target.key for target in run.sheet.wanted}
     return [k for k, target in enumerate(points) if target.key in asked and target.key not in assessment.targets]
 
 

@@ -6,11 +6,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from recensor.core.circuit import MOST_STEPS, Across, Sheet, Target, Through, slug
-from recensor.core.entries import standing_at
 from recensor.core.figures import as_read, rounded, signed_percent
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import AMPERE, OHM, SIEMENS, VOLT
 from recensor.core.record import Run
+from recensor.core.standing import standing_at
 from recensor.core.sweeps import Fit, FittedLine, SweepPoint, assess_lines, residuals, row_count
 from recensor.core.uncertainty import COVERAGE_FACTOR, expanded
 from recensor.drawing.conventions import Conventions

@@ -1,23 +1,15 @@
 """Reports on paper: one HTML file that needs nothing else, and PDF by WeasyPrint out of the same."""
 
+import atexit
 import base64
 import re
 from functools import cache
 
 from django.template.loader import render_to_string
-from PIL import ImageFile
-from weasyprint import CSS, HTML
-from weasyprint.text.fonts import FontConfiguration
-from weasyprint.urls import URLFetcher
 
 from recensor.drawing.conventions import Conventions
 from recensor.reports.content import Report
 from recensor.reports.styles import found, page_styles, svg_styles
-
-# WeasyPrint takes pictures that were cut off, and says so to Pillow for everybody; nobody else here does.
-ImageFile.LOAD_TRUNCATED_IMAGES = False
-
-_FETCHER = URLFetcher(allowed_protocols=("data",))
 
 # The fonts by family. Each file has a family of its own: what sets a PDF knows one file for each.
 _FONTS = {
@@ -69,16 +61,35 @@ def page_of(title: str, body: str, conventions: Conventions, faces: str = "") ->
     return render_to_string("reports/alone.html", context)
 
 
+class _Printer:
+    """WeasyPrint with our fonts. It takes a second to load, and unpacking the fonts longer than a page."""
+
+    def __init__(self) -> None:
+        import weasyprint
+        from PIL import ImageFile
+        from weasyprint.text.fonts import FontConfiguration
+        from weasyprint.urls import URLFetcher
+
+        atexit.register(_printer.cache_clear)  # its fonts go before what they are made of does
+        # WeasyPrint takes pictures that were cut off, and says so to Pillow for everybody; nobody else here does.
+        ImageFile.LOAD_TRUNCATED_IMAGES = False
+        self._html = weasyprint.HTML
+        self._fetcher = URLFetcher(allowed_protocols=("data",))
+        self._fonts = FontConfiguration()
+        self._faces = weasyprint.CSS(string=_faces(), font_config=self._fonts, url_fetcher=self._fetcher)
+
+    def written(self, page: str) -> bytes:
+        html = self._html(string=page, url_fetcher=self._fetcher, media_type="print")
+        pdf: bytes = html.write_pdf(stylesheets=[self._faces], font_config=self._fonts, pdf_variant="pdf/ua-1")
+        return pdf
+
+
 @cache
-def _fonts() -> tuple[FontConfiguration, CSS]:
-    """The fonts of every PDF of this process: unpacking them takes longer than a page."""
-    fonts = FontConfiguration()
-    return fonts, CSS(string=_faces(), font_config=fonts, url_fetcher=_FETCHER)
+def _printer() -> _Printer:
+    """The printer of this process: only whoever prints loads it."""
+    return _Printer()
 
 
 def to_pdf(page: str) -> bytes:
     """Such a page as PDF, tagged for readers; nothing is fetched."""
-    fonts, faces = _fonts()
-    html = HTML(string=page, url_fetcher=_FETCHER, media_type="print")
-    written: bytes = html.write_pdf(stylesheets=[faces], font_config=fonts, pdf_variant="pdf/ua-1")
-    return written
+    return _printer().written(page)

@@ -48,6 +48,7 @@ def plan_page(run: RunRow, loaded: RunSnapshot, person: User) -> dict[str, Any]:
         "moves_as_asked": found.moves_as_asked,
         "refused": found.refused,
         "left_out": [plan.title(target, core.sheet) for target in found.left_out],
+        "waived": [plan.title_in_setup(target, core.sheet) for target in found.waived],
         "way": person.opens_by,
     }
 

@@ -2,7 +2,7 @@
 
 import json
 import uuid
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from decimal import Decimal
@@ -17,6 +17,7 @@ from recensor.core.circuit import Basis, Columns, Judge, JudgedBy, Part, Sheet, 
 from recensor.core.meters import EXACT, ORDINARY_HANDHELD, Profile
 from recensor.core.plan import Opening, State, Way
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
+from recensor.core.standing import Stretches
 from recensor.formats.documents.board import read_board
 from recensor.meters.models import Meter
 from recensor.meters.queries import profile_of
@@ -96,11 +97,13 @@ def readings_from_rows(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, 
     """
     taken: dict[int, Mapping[str, Any]] = {}
     lines: dict[int, Mapping[str, Any]] = {}  # the last one on each reading that was not undone
+    told: dict[int, Mapping[str, Any]] = {}  # why it contradicts one before
+    anew: dict[int, Mapping[str, Any]] = {}  # read again at once, and yet no trial
     acts: dict[int, Mapping[str, Any]] = {}
     for row in rows:
         taken[row["pk"]] = _named_now(row, renamed) if renamed else row
         if row["lines__act_id"] is not None and row["lines__act__undone_by"] is None:
-            lines[row["pk"]] = row
+            {_Effect.EXPLAIN: told, _Effect.LATER: anew}.get(row["lines__effect"], lines)[row["pk"]] = row
             acts[row["lines__act_id"]] = row
     # A reading that was put right stands in the place of the one that it was made from.
     places = {pk: pk for pk in taken}
@@ -110,7 +113,7 @@ def readings_from_rows(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, 
     order = sorted(taken, key=lambda pk: (_root(places, pk), pk))
     meters = _Meters(taken.values())
     return StoredReadings(
-        _standing(order, taken, lines, meters),
+        _standing(order, taken, lines, told, anew, meters),
         {pk: row["question"] for pk, row in taken.items() if row["question"] and pk not in lines},
         _last_of_each(taken, lines, acts),
         meters.profiles,
@@ -152,6 +155,8 @@ def _standing(
     order: Sequence[int],
     taken: Mapping[int, Mapping[str, Any]],
     lines: Mapping[int, Mapping[str, Any]],
+    told: Mapping[int, Mapping[str, Any]],
+    anew: Collection[int],
     meters: _Meters,
 ) -> dict[int, record.Reading]:
     """Each reading as it stands: struck, counted, a look, instead of another, or read later."""
@@ -159,7 +164,7 @@ def _standing(
     instead = {
         line["lines__other_id"]: index[pk] for pk, line in lines.items() if line["lines__effect"] == _Effect.REPLACE
     }
-    later = _Later()
+    stretches = Stretches()
     readings = {}
     for pk in order:
         reading, line = reading_of(meters.named(taken[pk])), lines.get(pk)
@@ -171,31 +176,14 @@ def _standing(
             was_doubted = taken[pk]["question"] == models.ReadingRow.Question.DOUBT
             confirmed = counted and was_doubted and line["lines__act__kind"] != _Kind.SWITCH
             reading = replace(reading, counted=counted, confirmed=confirmed)
-        is_later = later.goes_on(reading) and reading.counted is None
+        is_later = (stretches.is_later(reading) and reading.counted is None) or pk in anew
         if is_later or pk in instead:
             reading = replace(reading, later=is_later, instead_of=instead.get(pk))
+        if pk in told and told[pk]["lines__other_id"] in index:
+            why = record.WhyOtherwise(told[pk]["lines__act__reason"])
+            reading = replace(reading, contradicts=record.Disagreement(index[told[pk]["lines__other_id"]], why))
         readings[pk] = reading
     return readings
-
-
-class _Later:
-    """Says of each reading, in order, whether others were read since its point was first."""
-
-    def __init__(self) -> None:
-        self._first: dict[Target, int] = {}
-        self._at, self._other = 0, -1
-        self._key: Target | None = None
-
-    def goes_on(self, reading: record.Reading) -> bool:
-        key = reading.target.key
-        if key != self._key:
-            self._key, self._other = key, self._at
-        self._at += 1
-        # `_other` is where the present stretch of one point began: others were read before that.
-        is_later = key in self._first and self._first[key] < self._other
-        if reading.counted is not False:
-            self._first.setdefault(key, self._at - 1)
-        return is_later
 
 
 def _last_of_each(
@@ -205,7 +193,9 @@ def _last_of_each(
 ) -> dict[str, str]:
     """For each person the last reading or act of theirs that stands, as an undo names it."""
     found: dict[str, tuple[datetime, int, str]] = {}
-    made = {row["lines__other_id"] for row in acts.values() if row["lines__act__kind"] != _Kind.REPLACE}
+    made = {
+        row["lines__other_id"] for row in acts.values() if row["lines__act__kind"] not in (_Kind.REPLACE, _Kind.EXPLAIN)
+    }
     for pk, row in taken.items():
         line = lines.get(pk)
         if pk not in made and not (line and line["lines__effect"] in STRIKING):

@@ -222,6 +222,7 @@ class ActRow(AppendOnly):
         CHANGE = "change"
         SWITCH = "switch"
         REVISE = "revise"
+        EXPLAIN = "explain"
         UNDO = "undo"
 
     run = models.ForeignKey(RunRow, on_delete=models.PROTECT, related_name="acts")
@@ -413,6 +414,8 @@ class ActLine(AppendOnly):
         REPLACE = "replace"
         COUNT = "count"
         NOT_COUNT = "not count"
+        EXPLAIN = "explain"
+        LATER = "later"
 
     act = models.ForeignKey(ActRow, on_delete=models.PROTECT, related_name="lines")
     reading = models.ForeignKey(ReadingRow, on_delete=models.PROTECT, related_name="lines")

@@ -13,8 +13,8 @@ from django.db.models.functions import Lower
 
 from recensor.core import record
 from recensor.core.circuit import Sheet, Target, has_place, one_line, read_slug, target_of
-from recensor.core.entries import standing_at
 from recensor.core.judgement import Assessment, assess, gather
+from recensor.core.standing import standing_at
 from recensor.experiments import models as experiments
 from recensor.experiments.queries import kept_sheet
 from recensor.formats.documents import run_document

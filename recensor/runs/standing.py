@@ -11,7 +11,7 @@ from recensor import __version__
 from recensor.core import plan
 from recensor.core.judgement import Outcome, assess
 from recensor.core.plan import Order
-from recensor.ledger.document import books
+from recensor.ledger.document import books, wanted
 from recensor.ledger.marks import Mark
 from recensor.ledger.stages import next_point
 from recensor.runs import queries
@@ -68,10 +68,11 @@ def books_of(page: list[RunRow], order: Order = Order.VOLTS_FIRST) -> list[Liste
         assessment = assess(core_run)
         ways = plan.in_order(points, core_run.sheet, order, plan.bench_of(core_run, assessment))
         following = next_point(core_run, points, assessment, ways)
+        asked = wanted(core_run, points, assessment) if core_run.sheet.asked else ()
         known[keys[run.pk]] = RunStanding(
             books(core_run, points, assessment),
-            sum(target.key in assessment.targets for target in core_run.sheet.asked),
-            len(core_run.sheet.asked),
+            sum(target.key in assessment.targets for target in asked),
+            len(asked),
             "" if following is None else plan.title(following, core_run.sheet),
         )
     cache.set_many({keys[run.pk]: known[keys[run.pk]] for run in unknown})

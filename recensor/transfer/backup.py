@@ -188,7 +188,7 @@ def _refuse_what_does_not_fit(about: BackupAbout) -> None:
 def _keep_rows(migrations: Collection[str]) -> bool:
     """Whether rows of before these migrations are whole after them.
 
-    Those add what may be empty, rename classes, or let go of a field that nobody asks for any more.
+    Those add what may be empty, rename classes, let go of a field that nobody asks for any more, or change no column.
     """
     known = MigrationLoader(connection).disk_migrations
     operations = [step for name in migrations for step in known[_key(name)].operations]
@@ -197,6 +197,7 @@ def _keep_rows(migrations: Collection[str]) -> bool:
             step, operation.CreateModel | operation.RenameModel | operation.AlterModelTable | operation.RemoveField
         )
         or (isinstance(step, operation.AddField) and (step.field.null or step.field.has_default()))
+        or (isinstance(step, operation.SeparateDatabaseAndState) and not step.database_operations)
         for step in operations
     )
 

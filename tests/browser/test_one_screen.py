@@ -11,6 +11,7 @@ from recensor.core.judgement import assess
 from recensor.runs import queries, services
 from recensor.runs.models import ReadingRow, RunRow
 from tests.browser.pages import PHONE, WIDE, BrowserTestCase
+from tests.samples import WHOLE
 from tests.served import chain_run
 
 TABLET = {"width": 1024, "height": 768}
@@ -67,14 +68,15 @@ class OneScreen(BrowserTestCase):
             entries += 1
             if page.locator("[data-question]").count():
                 asked += 1
-                seen.append(self.places(page))
+                if WHOLE or asked < 4:
+                    seen.append(self.places(page))
                 self.wait_for(page, page.locator("[data-answer]").last.click)
             if page.locator("[data-causes]").count():
                 explained += 1
                 expect(page.locator(".seeking")).to_have_count(0)
-            if page.locator("#reading-text").count():
+            if page.locator("#reading-text").count() and (WHOLE or entries % 3 == 0):
                 seen.append(self.places(page))
-            if page.locator("[data-read-again]").count():
+            if page.locator(".recorded > .verdict-outside").count():
                 self.press(page, "Alt+r")
         self.assertGreater(min(asked, explained), 2)
         self.assertGreater(entries, 20)

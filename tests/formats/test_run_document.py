@@ -230,7 +230,7 @@ class CommandLine(TestCase):
         result = json.loads(judged(FULL).stdout)
         self.assertEqual([r["index"] for r in result["readings"]], [0, 1, 2, 4, 5, 6, 7, 8, 9, 10])
         standings = {r["index"]: r["standing"] for r in result["readings"] if r["standing"] != "counted"}
-        self.assertEqual(standings, {8: "look", 10: "later"})
+        self.assertEqual(standings, {7: "earlier", 8: "look", 10: "later"})
         self.assertIn("readings[7].value", [warning["at"] for warning in result["warnings"]])
         self.assertEqual([claim["follows"] for claim in result["claims"]], [True, None])
         self.assertEqual(result["readings"][5]["over_range"], True)

@@ -198,7 +198,7 @@ class Forged(AccountTestCase):
 
     def test_whatever_is_not_as_it_was_made_is_refused_and_nothing_stays(self) -> None:
         content = self.packed(self.person)
-        for name, column, value, said in (
+        cases = (
             ("bench.reading", "value", "99", "is kept as 99"),
             ("bench.reading", "quantity", "speed", "speed"),
             ("bench.reading", "run_sheet", 5, "another run"),
@@ -222,7 +222,8 @@ class Forged(AccountTestCase):
             ("bench.runtext", "text", "x" * 20_001, "longer"),
             ("meters.profile", "tree", {"functions": 1}, "functions"),
             ("reports.choice", "sections", ["all"], "all"),
-        ):
+        )
+        for name, column, value, said in cases[:: samples(2, 1)]:
             with self.subTest(name=name, column=column, value=str(value)[:20]):
                 self.refused(changed(content, name, lambda row, c=column, v=value: row.update({c: v})), said)
         across = content_of(content, lambda rows: next(
@@ -237,7 +238,7 @@ class Forged(AccountTestCase):
     def test_one_wrong_byte_anywhere_in_a_row_is_refused_or_harmless(self) -> None:
         content, draw = self.packed(self.person), random.Random(5)
         names = [kind.name for kind in KINDS if any(name == kind.name for name, _ in self.rows(self.person))]
-        for number in range(samples(8, 60)):
+        for number in range(samples(5, 60)):
             name = draw.choice(names)
 
             def spoil(row: dict[str, Any]) -> None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from recensor.bench.page.drawing import setup_of
 from recensor.core.circuit import slug
 from recensor.core.entries import CorrectionKind, Repeat
-from recensor.core.judgement import Assessment, Outcome
+from recensor.core.judgement import Assessment
 from recensor.ledger import Row, Rows, shown
 from recensor.ledger.marks import Mark
 from recensor.runs.queries import RunSnapshot
@@ -36,11 +36,6 @@ class ReadingAnswer:
     def repeats(self) -> bool:
         """Whether one press may read it once more."""
         return not self.is_look
-
-    @property
-    def is_outside(self) -> bool:
-        """Whether it is to be read again."""
-        return not self.is_look and self.mark.outcome is Outcome.OUTSIDE
 
     @property
     def say(self) -> str:
@@ -75,7 +70,9 @@ def answer_to(recorded: Recorded, loaded: RunSnapshot, assessment: Assessment, r
     standing, swap, words = {
         Repeat.INSTEAD: (f"stands instead of {old}", CorrectionKind.TRIAL, "make it a trial"),
         Repeat.TRIAL: ("another trial", CorrectionKind.INSTEAD, "instead of the last"),
-        Repeat.LATER: ("read later, kept with its time", CorrectionKind.INSTEAD, "instead of the earlier one"),
+        Repeat.LATER: ("read again: it stands now", CorrectionKind.LOOK, "let the one before stand"),
+        Repeat.CONFIRMS: ("confirms what stands", CorrectionKind.INSTEAD, "let this one stand"),
+        Repeat.BESIDE: ("kept beside, by another meter", CorrectionKind.INSTEAD, "let this one stand"),
         Repeat.LOOK: ("", CorrectionKind.COUNT, "let it count"),
     }.get(kind, ("", "", ""))
     answer = _answer(recorded.row.pk, loaded, assessment, rows, is_look=kind is Repeat.LOOK)

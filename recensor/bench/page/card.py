@@ -13,11 +13,12 @@ from recensor.core.circuit import NOMINAL, Part, Sheet, Target, loops, slug
 from recensor.core.editing import colour_words
 from recensor.core.entries import bare_units, is_turned_up, setting_of, turned_at
 from recensor.core.figures import stated, with_digits
-from recensor.core.judgement import Assessment, Standing
+from recensor.core.judgement import Assessment
 from recensor.core.meters import USUAL_COUNTS, Profile, Setting, display, displayed_limits, usual_range
 from recensor.core.plan import Bench, Card, Check, Disturbance, State, disturbance
 from recensor.core.quantity import RESISTANCE, as_ratio
 from recensor.core.record import Reading
+from recensor.core.standing import Standing
 from recensor.drawing.resistor import BandedResistor, resistor_of
 from recensor.ledger import SEALED, Rows, shown
 from recensor.ledger.marks import Mark
@@ -175,6 +176,16 @@ def _others(sheet: Sheet, target: Target) -> Iterator[tuple[str, str]]:
             yield name, slug(replace(target, at=name))
 
 
+# How a reading stands, beside others of its measurement.
+_STANDS = {
+    Standing.LATER: "read again, stands",
+    Standing.EARLIER: "before",
+    Standing.CONFIRMS: "confirms",
+    Standing.BESIDE: "beside, another meter's",
+    Standing.LOOK: "look",
+}
+
+
 def history(loaded: RunSnapshot, assessment: Assessment, target: Target) -> Iterator[PastReading]:
     """Everything that was ever read at a point, in the order of the run."""
     run = loaded.core
@@ -191,13 +202,13 @@ def history(loaded: RunSnapshot, assessment: Assessment, target: Target) -> Iter
             text=shown(reading),
             when=timezone.localtime(reading.time).strftime("%H:%M") if reading.time else "",
             by=reading.by or "",
-            standing="" if reading.struck or standings[k] is Standing.COUNTED else standings[k].value,
+            standing="" if reading.struck else _STANDS.get(standings[k], ""),
             mark=Mark(
                 reading_assessment.judged.outcome,
                 reading_assessment.judged.verdict.value,
                 reading_assessment.judged.reason,
             )
-            if reading_assessment and standings[k] is Standing.LATER
+            if reading_assessment and standings[k].was_read and standings[k] is not Standing.COUNTED
             else None,
             struck=reading.struck.reason if reading.struck else "",
             photos=photos.get(loaded.reading_ids[k], ()),

@@ -8,6 +8,7 @@ from recensor.bench.forms import OwnValueForm, ReadingForm
 from recensor.bench.page import drawing
 from recensor.bench.page.answer import AnswerLine, answer_about, answer_to
 from recensor.bench.page.card import NextReading, PastReading, history, next_reading
+from recensor.bench.page.disagreements import Why, disagreements
 from recensor.bench.page.drawing import Drawing
 from recensor.bench.page.ending import Ending, ending
 from recensor.bench.page.head import Head, head
@@ -49,7 +50,8 @@ class BenchState:
     """Where a person stands at the bench: what is read next, what was just recorded, done or refused.
 
     `came` is what came of the entry that was just recorded, `answered` the reading that a question was answered about.
-    `looks_back` says that what was read here before is to be seen. `sought` is what was typed for where the probes go.
+    `looks_back` says that what was read here before is to be seen, `left_out` that something was left out just now.
+    `sought` is what was typed for where the probes go.
     """
 
     chosen: Target | None = None
@@ -58,6 +60,7 @@ class BenchState:
     answered: int | None = None
     correcting: int | None = None
     looks_back: bool = False
+    left_out: bool = False
     form: ReadingForm | None = None
     own_form: OwnValueForm | None = None
     message: str = ""
@@ -110,8 +113,11 @@ class BenchView:
     names_cause: bool
     drawn: tuple[DrawnPart, ...]
     is_whole: bool
-    first_setup: str
+    present: str
     speaks: bool
+    whys: tuple[Why, ...]
+    left: int
+    is_wanted: bool
 
     shown_choices = drawing.SHOWN
     quantities = tuple(measurand.value for measurand in Measurand)
@@ -139,6 +145,11 @@ def opened_pane(request: SignedIn) -> Pane:
     return Pane(asked) if asked in set(Pane) else Pane.FILLED
 
 
+def _is_known(target: Target, loaded: RunSnapshot) -> bool:
+    """Whether a measurement is among those that are asked for or were read: what it should read is worked out then."""
+    return any(point.key == target.key for point in loaded.points)
+
+
 @dataclass(frozen=True)
 class BenchPage:
     """A judged run at the measurement that is read next."""
@@ -156,7 +167,8 @@ class BenchPage:
     @classmethod
     def of(cls, run: RunRow, loaded: RunSnapshot, state: BenchState, person: User) -> "BenchPage":
         """Judge the run, and find what is next where nothing was chosen: first what is still asked about."""
-        assessment, chosen = loaded.judged(), state.chosen
+        chosen = state.chosen
+        assessment = loaded.judged() if chosen is None or _is_known(chosen, loaded) else assess(loaded.core, (chosen,))
         bench = bench_of(run, loaded, assessment, person)
         if chosen is None and loaded.questions and state.recorded is None:
             chosen = loaded.target_of(max(loaded.questions))
@@ -227,9 +239,40 @@ class BenchPage:
             names_cause=seeks_cause and pane is not Pane.CAUSES,
             drawn=self._drawn(request),
             is_whole=not request.htmx,
-            first_setup=loaded.core.sheet.setup().name,
+            present=self.present,
             speaks=self.person.speaks,
+            whys=tuple(self._whys(card)),
+            left=0 if self.run.closed else books.asked - books.read,
+            is_wanted=self._is_wanted,
         )
+
+    @cached_property
+    def present(self) -> str:
+        """The setup that is on the board: that of the card; else as it was read last, or changed to since."""
+        if self.chosen is not None and self.chosen.setup:
+            return self.chosen.setup
+        sheet, points = self.loaded.core.sheet, self.loaded.points
+        left = set(unread(self.loaded.core, points, self.assessment)) if sheet.several else set()
+        setups = [points[k].setup for k in self.ways if k in left and points[k].in_circuit]
+        built = self.stands.setup if self.stands.setup in sheet.setups else None
+        if built is not None and (built in setups or not setups):
+            return built
+        return next((name for name in setups if name), sheet.setup().name)
+
+    @property
+    def _is_wanted(self) -> bool:
+        """Whether what is shown is asked for and not read yet."""
+        wanted = self.loaded.core.sheet.wanted
+        key = self.chosen and self.chosen.key
+        return key not in self.assessment.targets and any(target.key == key for target in wanted)
+
+    def _whys(self, card: NextReading | None) -> Iterator[Why]:
+        """What two readings do not agree on: at the end all of it, before that what was just read, or is shown."""
+        if self.run.closed or self.loaded.is_sealed:
+            return
+        for here in dict.fromkeys((self.state.recorded, self.chosen)) if card else (None,):
+            if here is not None or not card:
+                yield from disagreements(self.loaded, self.assessment, here)
 
     def _drawn(self, request: SignedIn) -> tuple[DrawnPart, ...]:
         """The parts that are out of a kit: the page keeps what it has of them, and shows it at the end of the run."""
@@ -326,4 +369,4 @@ class BenchPage:
         if shown == drawing.STEP:
             shown = drawing.of_step(self.chosen, self.loaded.core.sheet)
         content, conventions = content_of(self.run.sheet_id), self.person.conventions
-        return drawing.with_readings(content, self.assessment, self.chosen, conventions, shown)
+        return drawing.with_readings(content, self.assessment, self.chosen, conventions, shown, self.present)

@@ -35,24 +35,27 @@ def of_step(target: Target | None, sheet: Sheet) -> str:
 
 
 def with_readings(
-    content: str, assessment: Assessment, target: Target | None, conventions: Conventions, shown: str
+    content: str, assessment: Assessment, target: Target | None, conventions: Conventions, shown: str, present: str
 ) -> Drawing:
     """The drawing of the setup that the next reading is in, the reading marked, with what was read beside the parts.
 
     By what the sheet says: a class that follows the same, and has read nothing yet, has it drawn once.
     """
     sheet = sheet_that_says(content)
-    setup = setup_of(sheet, target)
+    setup = setup_of(sheet, target, present)
     notes = {} if shown == NOTHING else _read(sheet, setup, assessment, shown)
     return _drawn(content, setup.name, target, conventions, tuple(notes.items()))
 
 
-def setup_of(sheet: Sheet, target: Target | None) -> Setup:
-    """The setup a reading is in; for a part by itself the first that has it, else the first."""
+def setup_of(sheet: Sheet, target: Target | None, present: str | None = None) -> Setup:
+    """The setup a reading is in; for a part by itself the present one, else the first that has it, else the present."""
     if target is not None and target.setup:
         return sheet.setups[target.setup]
+    now = sheet.setup(present)
     name = target.part if target is not None and target.is_part_alone else None
-    return next((setup for setup in sheet.setups.values() if name in setup.connections), sheet.setup())
+    if name is None or name in now.connections:
+        return now
+    return next((setup for setup in sheet.setups.values() if name in setup.connections), now)
 
 
 @lru_cache(maxsize=512)

@@ -7,7 +7,7 @@ KEYS = (
     ("Alt Backspace", "undo the last thing"),
     ("Alt t", "what was just recorded: a trial, or instead of the last"),
     ("Alt −", "turn the sign of what was just recorded"),
-    ("Alt r", "read again what was outside"),
+    ("Alt r", "read once more what was just left"),
     ("=", "the last reading once more, as another trial"),
     ("Alt o", "over-range"),
     ("Alt ↑, Alt ↓", "the measurement before, the one after"),

@@ -12,10 +12,10 @@ from recensor.core.entries import (
     Query,
     found_otherwise,
     plausibility_query,
-    standing_at,
 )
 from recensor.core.judgement import assess
 from recensor.core.quantity import LONGEST_TEXT
+from recensor.core.standing import standing_at
 from recensor.ledger import shown
 from recensor.runs.bench_state import is_powered
 from recensor.runs.models import ReadingRow

@@ -7,13 +7,14 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from recensor.bench.forms import AnswerForm, MoveForm, OwnValueForm, ReadingCorrectionForm, ReadingForm
+from recensor.bench.forms import AnswerForm, MoveForm, OwnValueForm, ReadingCorrectionForm, ReadingForm, WhyForm
 from recensor.bench.page.context import BenchPage, BenchState
 from recensor.bench.page.keys import KEYS
 from recensor.core.circuit import Target
 from recensor.core.entries import place
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLTAGE, Measurand
+from recensor.core.record import WhyOtherwise
 from recensor.ledger.sweeps import amps_beside
 from recensor.people.requests import SignedIn
 from recensor.runs import queries, services
@@ -241,6 +242,51 @@ def answer_question(request: SignedIn, run: RunRow, reading_id: int) -> HttpResp
         return services.answer_question(run, request.user, reading_id, given)
 
     return _changed(request, run, answered, "", goes_on=True)
+
+
+@require_POST
+@run_view("runs.record")
+def explain(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
+    """Say why a reading is another than the one before, though nothing was changed."""
+    form = WhyForm(request.POST)
+
+    def explained() -> int:
+        if not form.is_valid():
+            raise Refused("Choose why they do not agree.")
+        return services.explain(run, request.user, reading_id, WhyOtherwise(form.cleaned_data["why"]))
+
+    was_rewired = request.POST.get("why") == WhyOtherwise.REWIRED
+    said = (
+        "What was read before belongs to the circuit as it was then, a setup of its own." if was_rewired else "Noted."
+    )
+    return _changed(request, run, explained, said)
+
+
+@require_POST
+@run_view("runs.record")
+def leave_out(request: SignedIn, run: RunRow) -> HttpResponse:
+    """Leave out what the page shows, or all that is not read yet; or read what was left out after all."""
+    what = request.POST.get("what", "")
+
+    def left() -> None:
+        if what == "nothing":
+            services.take_up_again(run, request.user)
+            return
+        target = None if what == "all" else queries.load(run).target_at(what)
+        if what != "all" and target is None:
+            raise Refused("Choose what is left out.")
+        services.leave_out(run, request.user, target)
+
+    def bench(status: int = 200, *, done: str = "", message: str = "") -> HttpResponse:
+        loaded = queries.load(run, request.user)
+        state = BenchState(done=done, message=message, left_out=bool(done) and what != "nothing")
+        return render_bench(request, run, loaded, state, status)
+
+    def done(_: None) -> HttpResponse:
+        said = "It is to be measured after all." if what == "nothing" else "Not measured: the report will say so."
+        return bench(done=said) if request.htmx else redirect(run)
+
+    return run_or_refuse(left, done, lambda error, status: bench(status, message=error.message))
 
 
 @require_POST

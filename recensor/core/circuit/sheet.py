@@ -83,7 +83,8 @@ class Sheet:
 
     `sealed`: calculated values are shown only once a point has been read. `sweeps` are the lines to be read, by their
     names; `compare` the setups to be held against each other. A potentiometer is two rheostats, from its first end to
-    its slider and from there to its other end: `potentiometers` says which two.
+    its slider and from there to its other end: `potentiometers` says which two. `waived` are the keys of targets that
+    are asked for and left out on purpose.
     """
 
     title: str
@@ -95,6 +96,12 @@ class Sheet:
     sweeps: Mapping[str, Sweep] = field(default_factory=dict)
     compare: tuple[Comparison, ...] = ()
     potentiometers: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+    waived: frozenset[Target] = frozenset()
+
+    @property
+    def wanted(self) -> tuple[Target, ...]:
+        """What is asked for and not left out."""
+        return tuple(target for target in self.asked if target.key not in self.waived) if self.waived else self.asked
 
     def setup(self, name: str | None = None) -> Setup:
         """The setup of this name, else the first."""

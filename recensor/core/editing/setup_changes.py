@@ -37,6 +37,16 @@ def new_state(sheet: Sheet, base: str, name: str, edit: Callable[[Sheet, str], S
     return replace(changed, asked=tuple(targets)), name
 
 
+def state_before(sheet: Sheet, setup: str) -> tuple[Sheet, str]:
+    """The sheet with another setup, like this one, for what was read before somebody connected it otherwise.
+
+    Nothing is asked for there.
+    """
+    name = free_setup_name(sheet, f"{setup} before")
+    changed = edits.add_setup(sheet, name, setup)
+    return replace(changed, asked=tuple(target for target in changed.asked if target.setup != name)), name
+
+
 def source_set_anew(sheet: Sheet, base: str | None, source: str, value: Quantity) -> tuple[Sheet, str]:
     """A new state in which a source is set to what it was read to give; to its own value where that is meant."""
     part = sheet.parts[source]

@@ -5,7 +5,7 @@ from recensor.core.entries.formula import FormulaError, Remark, evaluate, worked
 from recensor.core.entries.location import PlaceError, named, of_part, place
 from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query, source_at
 from recensor.core.entries.recording import Entered, enter, found_otherwise, is_turned_up, setting_of, turned_at
-from recensor.core.entries.repeat import Repeat, classify_repeat, nothing, standing_at
+from recensor.core.entries.repeat import Repeat, classify_repeat, nothing
 from recensor.core.entries.units import bare_units
 
 __all__ = [
@@ -35,7 +35,6 @@ __all__ = [
     "plausibility_query",
     "setting_of",
     "source_at",
-    "standing_at",
     "turned_at",
     "words",
     "worked_out",

@@ -5,13 +5,13 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from recensor.core.circuit import Target, slug
-from recensor.core.entries.repeat import standing_at
 from recensor.core.figures import as_read
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import parse
 from recensor.core.record import Reading, Run, Strike
 from recensor.core.sentences import say
 from recensor.core.slips import scaled, turned
+from recensor.core.standing import standing_at
 
 
 class CorrectionKind(StrEnum):

@@ -6,12 +6,13 @@ from dataclasses import dataclass, replace
 from recensor.core.circuit import Part, Sheet, Target
 from recensor.core.entries import plausibility
 from recensor.core.entries.plausibility import Answer, AnswerKind, Query
-from recensor.core.entries.repeat import Repeat, classify_repeat, nothing, standing_at, were_others_read
+from recensor.core.entries.repeat import Repeat, classify_repeat, nothing
 from recensor.core.figures import as_read
 from recensor.core.judgement import Assessment, Calculated, assess
 from recensor.core.quantity import as_ratio
 from recensor.core.record import Reading, Run, Strike
 from recensor.core.sentences import say
+from recensor.core.standing import standing_at, was_left
 
 INSTEAD = "another reading stands instead"
 
@@ -62,7 +63,7 @@ def enter(
     before = run.readings
     tried = replace(run, readings=(*before, reading))
     kind = classify_repeat(before, reading, nothing if sealed else lambda: _expected(tried))
-    if declared_as and kind in (Repeat.INSTEAD, Repeat.TRIAL, Repeat.LATER):
+    if declared_as and kind not in (Repeat.FIRST, Repeat.LOOK):
         kind = declared_as
     if kind is Repeat.LOOK or (kind is not Repeat.LATER and is_turned_up(reading, run)):
         return _kept_as_look(tried, Repeat.LOOK)
@@ -87,13 +88,14 @@ def _expected(tried: Run) -> Calculated | None:
 def _standing(tried: Run, kind: Repeat, place: int | None, declared_as: Repeat | None) -> Entered:
     """The run in which the last reading stands as its kind says, beside or instead of the one at a place."""
     *before, reading = tried.readings
-    if kind is Repeat.LATER or (place is not None and before[place].later):
-        reading = replace(reading, later=True)
-    elif declared_as is Repeat.TRIAL and place is not None and were_others_read(before, place):
-        reading = replace(reading, counted=True)
     if kind is Repeat.INSTEAD and place is not None:
         before[place] = replace(before[place], struck=Strike(INSTEAD, reading.by, reading.time))
         reading = replace(reading, instead_of=place)
+    left = was_left(before, reading.target)
+    if kind is Repeat.TRIAL and left:
+        reading = replace(reading, counted=True)
+    elif left or kind in (Repeat.LATER, Repeat.CONFIRMS, Repeat.BESIDE):
+        reading = replace(reading, later=True)
     run = replace(tried, readings=(*before, reading))
     return Entered(run, assess(run), kind, replaced=place if kind is Repeat.INSTEAD else None)
 

@@ -1,17 +1,18 @@
 """Reading again: what a new reading of a point is, beside what was read there before.
 
 Nothing else having been read in between, a reading that differs by more than the digits can tell, or was taken more
-finely, stands instead of the last; one that agrees is another trial. After others were read it is a later one. What
-shows nothing yet (over-range, a zero or a single digit on a range far too large) is a look.
+finely, stands instead of the last; one that agrees is another trial. After others were read the newest stands, and the
+ones before are kept with their times. A coarser reading that what stands lies within only confirms it; another meter's
+stands beside. What shows nothing yet (over-range, a zero, a single digit on a range far too large) is a look.
 """
 
 from collections.abc import Callable, Sequence
 from enum import StrEnum
 
-from recensor.core.circuit import Target
 from recensor.core.judgement import Calculated
 from recensor.core.quantity import Quantity
 from recensor.core.record import Reading
+from recensor.core.standing import confirms, only_turned, standing_at, were_others_read
 
 # Two readings agree as far as so many of their digits can tell (common practice, no source).
 DIGITS_THAT_TELL = 3
@@ -35,35 +36,28 @@ class Repeat(StrEnum):
     INSTEAD = "instead"
     TRIAL = "trial"
     LATER = "later"
+    CONFIRMS = "confirms"
+    BESIDE = "beside"
     LOOK = "look"
-
-
-def standing_at(readings: Sequence[Reading], target: Target) -> int | None:
-    """The place of the last reading of a point that counts; None where there is none."""
-    key = target.key
-    for k in range(len(readings) - 1, -1, -1):
-        other = readings[k]
-        if other.struck is None and other.counted is not False and other.target.key == key:
-            return k
-    return None
 
 
 def classify_repeat(readings: Sequence[Reading], reading: Reading, calculated: Expected) -> Repeat:
     """What a new reading is beside those before it; what is calculated is asked for only where it matters."""
-    if is_look(reading, calculated):
-        return Repeat.LOOK
     place = standing_at(readings, reading.target)
-    if place is None:
+    stands = None if place is None else readings[place]
+    if is_look(reading, calculated, stands):
+        return Repeat.LOOK
+    if place is None or stands is None:
         return Repeat.FIRST
+    if reading.meter != stands.meter:
+        return Repeat.BESIDE
+    if only_turned(stands, reading):
+        return Repeat.INSTEAD
+    if confirms(stands, reading):
+        return Repeat.CONFIRMS
     if were_others_read(readings, place):
         return Repeat.LATER
-    return Repeat.TRIAL if agree(readings[place], reading) else Repeat.INSTEAD
-
-
-def were_others_read(readings: Sequence[Reading], since: int) -> bool:
-    """Whether another point was read since the one at a place in the order."""
-    key = readings[since].target.key
-    return any(other.struck is None and other.target.key != key for other in readings[since + 1 :])
+    return Repeat.TRIAL if agree(stands, reading) else Repeat.INSTEAD
 
 
 def agree(before: Reading, after: Reading) -> bool:
@@ -82,8 +76,11 @@ def finest(value: Quantity) -> float:
     return float(value.resolution or 0)
 
 
-def is_look(reading: Reading, calculated: Expected) -> bool:
-    """Whether a reading shows nothing yet: kept, never counted, and the point stays next."""
+def is_look(reading: Reading, calculated: Expected, stands: Reading | None = None) -> bool:
+    """Whether a reading shows nothing yet: kept, never counted, and the point stays next.
+
+    So does a zero where a good reading stands and something is calculated: it is no answer to what was read.
+    """
     if reading.value.value is None:
         found = calculated()
         return not (found and found.open)
@@ -93,7 +90,9 @@ def is_look(reading: Reading, calculated: Expected) -> bool:
     if size > 0:
         return digit >= _COARSE * size
     found = calculated()
-    return found is not None and found.value is not None and not found.zero and digit >= abs(found.value) > 0
+    if found is None or not found.value or found.zero:
+        return False
+    return digit >= abs(found.value) or (stands is not None and bool(stands.value.value))
 
 
 def _named(reading: Reading) -> tuple[float | None, str]:

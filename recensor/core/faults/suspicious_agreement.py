@@ -9,7 +9,7 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from recensor.core.judgement import Account, Assessment, Standing
+from recensor.core.judgement import Account, Assessment
 from recensor.core.quantity import VOLTAGE
 from recensor.core.sentences import say
 from recensor.core.uncertainty import resolution_uncertainty
@@ -108,7 +108,7 @@ def _as_calculated(assessment: Assessment) -> Iterator[Coincidence]:
         quantity = assessment.against.run.readings[reading.index]
         calculated, value = reading.judged.nominal, reading.judged.value
         resolution = float(quantity.value.resolution or 0)
-        if reading.standing is not Standing.COUNTED or value is None or not calculated.value or not resolution:
+        if not reading.standing.stands or value is None or not calculated.value or not resolution:
             continue
         if not quantity.target.in_circuit and not calculated.spread:
             continue

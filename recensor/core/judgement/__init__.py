@@ -12,8 +12,9 @@ from recensor.core.judgement.budget import (
 from recensor.core.judgement.calculated import Calculated, Warned, calculate, stated_calculated
 from recensor.core.judgement.claims import ClaimAssessment
 from recensor.core.judgement.comparisons import SetupsCompared
+from recensor.core.judgement.disagreements import Disagreeing
 from recensor.core.judgement.laws import Account, AccountVerdict
-from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
+from recensor.core.judgement.measurements import Measurement, Measurements, gather
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment
 from recensor.core.judgement.precision import SHARED_GAIN, Gain, Own, ReadingPrecision
@@ -31,6 +32,7 @@ __all__ = [
     "Calculated",
     "ClaimAssessment",
     "Derived",
+    "Disagreeing",
     "Gain",
     "Internal",
     "Judged",
@@ -45,7 +47,6 @@ __all__ = [
     "ReadingPrecision",
     "SanityCheck",
     "SetupsCompared",
-    "Standing",
     "TargetAssessment",
     "Verdict",
     "Warned",

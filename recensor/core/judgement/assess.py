@@ -10,7 +10,7 @@ Examples
 'within tolerance'
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -20,9 +20,10 @@ from recensor.core.judgement import comparisons
 from recensor.core.judgement.calculated import Calculated, Calculations, Warned, calculate
 from recensor.core.judgement.claims import ClaimAssessment, assess_claims
 from recensor.core.judgement.comparisons import SetupsCompared
+from recensor.core.judgement.disagreements import Disagreeing, disagreements
 from recensor.core.judgement.drops_by_size import by_size
 from recensor.core.judgement.laws import Account, assess_laws
-from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gather
+from recensor.core.judgement.measurements import Measurement, Measurements, gather
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment, assess_parts
 from recensor.core.judgement.sanity import SanityCheck, assess_sanity
@@ -37,6 +38,7 @@ from recensor.core.judgement.verdicts import (
 from recensor.core.meters import contradictions
 from recensor.core.record import Reading, Run
 from recensor.core.sentences import say, several
+from recensor.core.standing import Standing
 from recensor.core.uncertainty import NO_SPREAD
 
 
@@ -71,6 +73,7 @@ class Assessment:
     sanity: list[SanityCheck]
     claims: list[ClaimAssessment]
     comparisons: list[SetupsCompared]
+    disagreements: list[Disagreeing]
     warnings: list[Warned]
     calculations: Calculations
     against: "_Against" = field(repr=False, compare=False)
@@ -96,8 +99,11 @@ class Assessment:
         return self.targets.get(target.key)
 
 
-def assess(run: Run) -> Assessment:
-    """Judge a run that `record.check` accepts. Pure; unsolvable circuits are answered with warnings."""
+def assess(run: Run, beside: Sequence[Target] = ()) -> Assessment:
+    """Judge a run that `record.check` accepts. Pure; unsolvable circuits are answered with warnings.
+
+    What `beside` is expected to read is worked out too, though nobody asks for it.
+    """
     run = by_size(run) if run.by_size else run
     measurements = gather(run)
     wanted = dict.fromkeys(measurement.target for measurement in measurements.by_target.values())
@@ -105,12 +111,14 @@ def assess(run: Run) -> Assessment:
         run.readings[k].target for k, s in enumerate(measurements.standings) if s is Standing.LOOK
     )  # a look has no measurement where nothing else was read
     wanted |= turned | dict.fromkeys([*run.sheet.asked, *(claim.target for claim in run.claims)])
-    wanted |= dict.fromkeys(comparisons.wanted(run.sheet))
+    wanted |= dict.fromkeys([*comparisons.wanted(run.sheet), *beside])
     calculations = calculate(run.sheet, wanted, measurements)
     alone = assess_parts(run, measurements)
     against = _Against(run, alone, measurements, calculations)
     targets = {key: against.target(measurement) for key, measurement in measurements.by_target.items()}
     sanity, unsaid = assess_sanity(run, measurements)
+    disagreeing = disagreements(run, measurements)
+    unexplained = [Warned(f"readings[{one.index}].value", one.text) for one in disagreeing if one.is_open]
     return Assessment(
         parts={name: alone[PartAlone(name, part.kind.measured_as)] for name, part in run.sheet.parts.items()},
         alone=alone,
@@ -119,7 +127,8 @@ def assess(run: Run) -> Assessment:
         sanity=sanity,
         claims=assess_claims(run, calculations, measurements),
         comparisons=comparisons.hold(run.sheet, measurements, calculations),
-        warnings=[*_doubts(run, measurements, alone), *calculations.warnings, *unsaid],
+        disagreements=disagreeing,
+        warnings=[*_doubts(run, measurements, alone), *calculations.warnings, *unsaid, *unexplained],
         calculations=calculations,
         against=against,
     )

@@ -165,7 +165,7 @@ class _OfSetup:
             together.setdefault(own, []).append(target)
             if measurement is None or not self.sources.wander(self.setup):
                 continue
-            for k in (*measurement.indexes[1:], *measurement.later):
+            for k in (*measurement.indexes[1:], *measurement.earlier):
                 given = self._given(k, without)
                 if given != own:
                     apart.setdefault(given, {})[k] = self.measurements.run.readings[k].target

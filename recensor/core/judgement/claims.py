@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from recensor.core.circuit import PartAlone, Setup, Target, Through
 from recensor.core.figures import rounded
 from recensor.core.judgement.calculated import Calculations
-from recensor.core.judgement.measurements import Measurements, Standing
+from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.verdicts import EDGE, Judged, Read, judged
 from recensor.core.quantity import CURRENT, QUANTITY_NAMES, RESISTANCE, VOLTAGE, Measurand, as_ratio
 from recensor.core.record import Claim, ClaimOperation, Reading, Run
 from recensor.core.sentences import say
+from recensor.core.standing import Standing
 from recensor.core.uncertainty import Spread, resolution_uncertainty
 
 # What a product or quotient of two measurands is, by Ohm's law.

@@ -8,13 +8,14 @@ readings with readings, so what the meter can tell decides; a percent limit only
 import math
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from itertools import product
+from typing import Any
 
 from recensor.core.circuit import Across, Judge, JudgedBy, PartAlone, Setup, Target, Through, loops
 from recensor.core.figures import rounded
-from recensor.core.judgement.measurements import Measurements
+from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import BEYOND, EDGE
 from recensor.core.quantity import CURRENT, VOLTAGE, Measurand, as_ratio
@@ -132,7 +133,7 @@ class _SetupLaws:
             terms = self._voltage_terms(loop)
             if terms:
                 around = tuple(passage.part for passage in loop)
-                yield _closed(VOLTAGE, self.setup.name, around, None, terms, self.measurements, judge)
+                yield _closed(VOLTAGE, self.setup.name, around, None, *self._together(terms), judge)
         meeting: dict[str, list[loops.Branch]] = defaultdict(list)
         for branch in loops.branches(joined):
             if branch.start != branch.end:  # a loop that hangs on one node enters and leaves there, and cancels
@@ -140,7 +141,22 @@ class _SetupLaws:
                 meeting[branch.end].append(branch)
         for node in loops.current_nodes(joined, self.setup.reference):
             terms = [self._current_term(branch, node) for branch in meeting[node]]
-            yield _closed(CURRENT, self.setup.name, (), node, terms, self.measurements, judge)
+            yield _closed(CURRENT, self.setup.name, (), node, *self._together(terms), judge)
+
+    def _together(self, terms: Sequence[Term]) -> tuple[Sequence[Term], Mapping[Target, Measurement]]:
+        """The terms with the readings that were taken nearest to each other, and the measurements by just those.
+
+        One later look must not break a sum that closed.
+        """
+        again, known = self.measurements.groups, self.measurements.by_target
+        if not any(key in again for term in terms for key in term.coefficients):
+            return terms, known
+        last = {key: known[key].indexes[-1] for term in terms for key in term.coefficients}
+        once = sorted(place for key, place in last.items() if key not in again) or sorted(last.values())
+        middle = once[len(once) // 2]
+        near = {**known, **{key: self.measurements.near(key, middle) for key in last if key in again}}
+        made = [replace(term, **_summed(term.coefficients, near)) if term.coefficients else term for term in terms]
+        return made, near
 
     def _voltage_terms(self, loop: Sequence[loops.Passage]) -> list[Term]:
         """The loop's terms: what is read directly first; what is missing from a common node, so that it checks."""
@@ -244,10 +260,15 @@ class _SetupLaws:
         tests_sag: bool = False,
     ) -> Term:
         """A term whose value is a linear combination of measured targets."""
-        read = {key: self.measurements.by_target[key] for key in shares}
-        value = math.fsum(factor * (read[key].mean or 0.0) for key, factor in shares.items())
-        indexes = tuple(sorted(index for measurement in read.values() for index in measurement.indexes))
-        return Term(part, sign, wanted, value, indexes, shares, derived, tests_sag)
+        made = _summed(shares, self.measurements.by_target)
+        return Term(part, sign, wanted, coefficients=shares, derived=derived, tests_sag=tests_sag, **made)
+
+
+def _summed(shares: Mapping[Target, float], read: Mapping[Target, Measurement]) -> dict[str, Any]:
+    """The value of a linear combination of measurements, and the readings that it is made of."""
+    indexes = sorted(index for key in shares for index in read[key].indexes)
+    return {"value": math.fsum(factor * (read[key].mean or 0.0) for key, factor in shares.items()),
+            "sources": tuple(indexes)}  # fmt: skip
 
 
 # How many common nodes are tried for each missing term of a loop that would otherwise prove nothing.
@@ -283,7 +304,7 @@ def _closed(
     around: tuple[str, ...],
     at: str | None,
     terms: Sequence[Term],
-    measurements: Measurements,
+    read: Mapping[Target, Measurement],
     judge: Judge,
 ) -> Account:
     """Add the terms up and give the verdict."""
@@ -307,7 +328,7 @@ def _closed(
     residual = math.fsum(signed)
     spread = NO_SPREAD
     for key, factor in collected.items():
-        spread += measurements.by_target[key].spread.times(factor)
+        spread += read[key].spread.times(factor)
     margin = 2.0 * spread.standard
     percentage = residual / rises * 100.0 if rises else None
     wanted: tuple[Target, ...] = ()
@@ -316,7 +337,7 @@ def _closed(
         verdict, why = AccountVerdict.NO_INDEPENDENT_CHECK, _proves_nothing(wanted)
     else:
         verdict, why = _weigh(law, rises, drops, residual, margin, judge)
-        refine = _to_refine(collected, measurements) if verdict is AccountVerdict.UNDECIDED else ""
+        refine = _to_refine(collected, read) if verdict is AccountVerdict.UNDECIDED else ""
         tested = ", ".join(term.part for term in terms if term.tests_sag)
         sag = say("judgement.tests_sag", tested=tested) if tested else ""
         why = several(why, refine, _unchecked(terms, margin), sag)
@@ -330,13 +351,13 @@ def _proves_nothing(wanted: tuple[Target, ...]) -> str:
     return say("judgement.every_term_same_reading")
 
 
-def _to_refine(collected: Mapping[Target, float], measurements: Measurements) -> str:
+def _to_refine(collected: Mapping[Target, float], read: Mapping[Target, Measurement]) -> str:
     """The reading that puts the most into the uncertainty."""
 
     def share(key: Target) -> float:
-        return abs(collected[key]) * measurements.by_target[key].spread.standard
+        return abs(collected[key]) * read[key].spread.standard
 
-    return say("judgement.read_it_finer", target=measurements.by_target[max(collected, key=share)].target.words)
+    return say("judgement.read_it_finer", target=read[max(collected, key=share)].target.words)
 
 
 def _unchecked(terms: Sequence[Term], margin: float) -> str:

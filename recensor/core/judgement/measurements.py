@@ -3,7 +3,6 @@
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 from functools import cached_property
 
 from recensor.core import uncertainty
@@ -11,20 +10,11 @@ from recensor.core.circuit import Target, TouchedLeads
 from recensor.core.judgement.precision import Gain, Own, RunMeters
 from recensor.core.quantity import RESISTANCE
 from recensor.core.record import Reading, Run
+from recensor.core.standing import Standing, taken_anew
 from recensor.core.uncertainty import NO_SPREAD, Spread
 
 # A trial this many times farther from the others than they are from each other is named.
 _FAR = 5.0
-
-
-class Standing(StrEnum):
-    """How a reading stands in the books."""
-
-    COUNTED = "counted"
-    LOOK = "look"
-    LATER = "later"
-    REPLACED = "replaced"
-    STRUCK = "struck"
 
 
 @dataclass(frozen=True)
@@ -32,9 +22,9 @@ class Measurement:
     """A target with its readings that count, all turned to the target's direction, in SI units.
 
     `mean` is None when every reading was over-range; `spread` is what is uncertain about the mean. `resolution` is
-    the last digit as typed; trials no farther `apart` say no more than the meter does of itself. `later` are the
-    indexes of readings taken again after others, `far` those of trials far from the others; `leads` were taken off
-    each, in ohms.
+    the last digit as typed; trials no farther `apart` say no more than the meter does of itself. `earlier` are the
+    indexes of readings that do not stand any more, or beside what stands; `far` those of trials far from the others;
+    `leads` were taken off each, in ohms.
     """
 
     target: Target
@@ -46,7 +36,7 @@ class Measurement:
     deviation: float | None
     spread: Spread
     scatters: bool = False
-    later: tuple[int, ...] = ()
+    earlier: tuple[int, ...] = ()
     far: tuple[int, ...] = ()
     leads: float = 0.0
 
@@ -73,7 +63,8 @@ class Taken:
 class Measurements:
     """One measurement for each target that was read, in the order of first reading, by the target's key.
 
-    `standings` has one for each reading of the run; `leads` what the touched probes of a meter read.
+    `standings` has one for each reading of the run; `leads` what the touched probes of a meter read. `groups` are the
+    readings of a measurement that was read again, as they were taken together, in order; the last ones stand.
     """
 
     run: Run
@@ -81,6 +72,7 @@ class Measurements:
     by_target: dict[Target, Measurement]
     standings: list[Standing]
     leads: Mapping[str | None, Measurement]
+    groups: Mapping[Target, list[list[int]]]
 
     def of(self, target: Target) -> Measurement | None:
         """The measurement of a target, None where it was not read."""
@@ -90,6 +82,17 @@ class Measurements:
         """The measurement of a target that has a mean."""
         measurement = self.by_target.get(target.key)
         return measurement if measurement and measurement.mean is not None else None
+
+    def near(self, key: Target, place: float) -> Measurement:
+        """A measurement by those of its readings that were taken nearest to a place in the order."""
+        standing = self.by_target[key]
+        if key not in self.groups:
+            return standing
+        members = min(self.groups[key], key=lambda group: abs(group[len(group) // 2] - place))
+        if tuple(members) == standing.indexes:
+            return standing
+        off = _leads_off(self.run.readings[members[0]], self.meters, self.leads)
+        return gathered(members, standing.target, self.meters, off, standing.indexes)
 
     def in_setup(self, setup: str) -> Sequence[int]:
         """The places of the readings that were taken in a setup, in order."""
@@ -117,7 +120,7 @@ class Measurements:
 
 
 def gather(run: Run) -> Measurements:
-    """Gather a run's readings: struck ones and looks are kept apart, later ones stand beside the earlier."""
+    """Gather a run's readings: struck ones and looks are kept apart, of those read again the newest stand."""
     groups: dict[Target, list[int]] = {}
     keys: dict[Target, Target] = {}  # a target is read often, and its key is the same every time
     standings = [Standing.COUNTED] * len(run.readings)
@@ -131,22 +134,25 @@ def gather(run: Run) -> Measurements:
             key = keys[reading.target] = reading.target.key
         groups.setdefault(key, []).append(index)
     meters = RunMeters(run)
-    for members in groups.values():
-        _stand(members, meters, standings)
+    again: dict[Target, list[list[int]]] = {}
+    for key, members in groups.items():
+        taken = _stand(members, meters, standings)
+        if len(taken) > 1:
+            again[key] = taken
     touched: dict[str | None, list[int]] = {}
     for index in groups.get(TouchedLeads(), ()):
-        if standings[index] is Standing.COUNTED:
+        if standings[index].stands:
             touched.setdefault(meters.name(run.readings[index]), []).append(index)
     leads = {meter: gathered(members, TouchedLeads(), meters) for meter, members in touched.items()}
     leads = {meter: measurement for meter, measurement in leads.items() if measurement.mean is not None}
     measurements: dict[Target, Measurement] = {}
     for key, members in groups.items():
-        counted = [k for k in members if standings[k] is Standing.COUNTED]
+        counted = [k for k in members if standings[k].stands]
         if counted:
-            first = run.readings[counted[0]]
-            later = tuple(k for k in members if standings[k] is Standing.LATER)
-            measurements[key] = gathered(counted, first.target, meters, _leads_off(first, meters, leads), later)
-    return Measurements(run, meters, measurements, standings, leads)
+            first = run.readings[next(k for k in members if standings[k].was_read)]  # its leads are the measurement's
+            earlier = tuple(k for k in members if standings[k].was_read and not standings[k].stands)
+            measurements[key] = gathered(counted, first.target, meters, _leads_off(first, meters, leads), earlier)
+    return Measurements(run, meters, measurements, standings, leads, again)
 
 
 def _leads_off(reading: Reading, meters: RunMeters, leads: Mapping[str | None, Measurement]) -> Measurement | None:
@@ -157,8 +163,8 @@ def _leads_off(reading: Reading, meters: RunMeters, leads: Mapping[str | None, M
     return leads.get(meters.name(reading))
 
 
-def _stand(members: Sequence[int], meters: RunMeters, standings: list[Standing]) -> None:
-    """Say of the readings of one target which are looks, and which were taken later."""
+def _stand(members: Sequence[int], meters: RunMeters, standings: list[Standing]) -> list[list[int]]:
+    """Say of the readings of one target which are looks, and which stand; the groups that the others form, in order."""
     readings = meters.run.readings
     numbers = [k for k in members if not readings[k].value.over_range and readings[k].counted is not False]
     # How far readings of each fineness may be off by their digits, and the smallest value among them.
@@ -167,19 +173,31 @@ def _stand(members: Sequence[int], meters: RunMeters, standings: list[Standing])
         for k in numbers:
             limit, value = meters.of(readings[k]).expanded_digits, abs(float(readings[k].value))
             smallest[limit] = min(value, smallest.get(limit, value))
-    begun = False
+    taken: list[list[int]] = []
     for k in members:
         reading = readings[k]
         if reading.counted is not None:
             standings[k] = Standing.COUNTED if reading.counted else Standing.LOOK
         elif reading.value.over_range:
             standings[k] = Standing.LOOK if numbers else Standing.COUNTED
-        elif smallest and _is_coarse(meters.of(reading).expanded_digits, smallest):
+        elif not (reading.later and taken) and smallest and _is_coarse(meters.of(reading).expanded_digits, smallest):
             standings[k] = Standing.LOOK
-        if standings[k] is Standing.COUNTED:
-            if reading.later and begun:
-                standings[k] = Standing.LATER
-            begun = True
+        if standings[k] is not Standing.COUNTED:
+            continue
+        if not taken:
+            taken.append([k])
+        elif not reading.later:
+            taken[-1].append(k)
+        else:
+            stands = readings[taken[-1][-1]]
+            standings[k] = taken_anew(stands, reading, same_meter=meters.name(reading) == meters.name(stands))
+            if standings[k] is Standing.LATER:
+                taken.append([k])
+    for number, group in enumerate(taken, 1):
+        now = Standing.EARLIER if number < len(taken) else Standing.LATER if number > 1 else Standing.COUNTED
+        for k in group:
+            standings[k] = now
+    return taken
 
 
 def _is_coarse(limit: float, smallest: Mapping[float, float]) -> bool:
@@ -199,14 +217,14 @@ def gathered(
     target: Target,
     meters: RunMeters,
     leads: Measurement | None = None,
-    later: tuple[int, ...] = (),
+    earlier: tuple[int, ...] = (),
 ) -> Measurement:
     """The mean of trials and what is uncertain about it. Digits and gain are the same in all, and do not shrink."""
     off = leads.mean if leads and leads.mean is not None else 0.0
     places = [k for k in members if not meters.run.readings[k].value.over_range]
     n = len(places)
     if not n:
-        return Measurement(target, tuple(members), (), 0.0, 0.0, None, None, NO_SPREAD, later=later)
+        return Measurement(target, tuple(members), (), 0.0, 0.0, None, None, NO_SPREAD, earlier=earlier)
     values, resolutions, gains = [], [], dict[Gain, float]()
     own = apart = 0.0
     for k in places:
@@ -239,7 +257,7 @@ def gathered(
         deviation,
         spread,
         scatters,
-        later,
+        earlier,
         tuple(places[k] for k in _far(values, apart)) if scatters else (),
         off,
     )

@@ -9,11 +9,12 @@ from functools import cached_property
 from recensor.core import graph
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through
 from recensor.core.figures import rounded
-from recensor.core.judgement.measurements import Measurement, Measurements, Standing, gathered
+from recensor.core.judgement.measurements import Measurement, Measurements, gathered
 from recensor.core.judgement.precision import Own
 from recensor.core.quantity import CURRENT, as_ratio
 from recensor.core.sentences import say
 from recensor.core.solving import LAWS
+from recensor.core.standing import Standing
 from recensor.core.uncertainty import Spread
 
 # A source that was read more often than this in a setup is taken in stretches.
@@ -185,7 +186,7 @@ class Sources:
         goes: list[list[int]] = []
         goes_on = False
         for k in self.measurements.in_setup(setup.name):
-            if standings[k] not in (Standing.COUNTED, Standing.LATER):
+            if standings[k] not in (Standing.COUNTED, Standing.LATER, Standing.EARLIER):
                 continue
             own = run.readings[k].target.key in keys
             if own and goes_on:

@@ -24,7 +24,7 @@ def sources_to_read_again(run: Run, assessment: Assessment, still: Sequence[Targ
             read = assessment.of(target)
             if read is None or target.key in open_keys:
                 continue
-            last = max((*read.measurement.indexes, *read.measurement.later))
+            last = max((*read.measurement.indexes, *read.measurement.earlier))
             if any(
                 _hangs_on(target_assessment, run) for target_assessment in _read_since(last, setup, target, assessment)
             ):

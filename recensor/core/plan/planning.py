@@ -21,7 +21,8 @@ from recensor.core.sentences import say
 class Plan:
     """Steps to take one after the other; the moves of all, and those that the order of asking would need.
 
-    `refused` says why there are no steps where there may be none; `left_out` is what this meter must not read.
+    `refused` says why there are no steps where there may be none; `left_out` is what this meter must not read,
+    `waived` what is left out on purpose.
     """
 
     steps: tuple[Step, ...] = ()
@@ -29,6 +30,7 @@ class Plan:
     moves_as_asked: int = 0
     refused: str = ""
     left_out: tuple[Target, ...] = ()
+    waived: tuple[Target, ...] = ()
 
 
 def plan(
@@ -57,13 +59,14 @@ def plan(
         run, assessment = replace(run, sheet=asking_everything(run.sheet)), None
     assessment = assessment or assess(run)
     bench, state = bench_of(run, assessment, way), start or State()
-    unread = [target for target in run.sheet.asked if target.key not in assessment.targets]
+    unread = [target for target in run.sheet.wanted if target.key not in assessment.targets]
     left = [target for target in unread if not bench.setting(target).is_beyond]
     planned = [left[k] for k in in_order(left, run.sheet, order, bench)]
     planned += sources_to_read_again(run, assessment, planned)
     steps = walk(bench, state, planned)
     beyond = tuple(target for target in unread if bench.setting(target).is_beyond)
-    return Plan(tuple(steps), _count(steps), _count(walk(bench, state, left)), left_out=beyond)
+    waived = tuple(t for t in run.sheet.asked if t.key in run.sheet.waived and t.key not in assessment.targets)
+    return Plan(tuple(steps), _count(steps), _count(walk(bench, state, left)), left_out=beyond, waived=waived)
 
 
 def bench_of(run: Run, assessment: Assessment, way: Way = Way.LINK) -> Bench:

@@ -154,7 +154,7 @@ def _target(assessed: TargetAssessment) -> dict[str, Any]:
         "n": measurement.count,
         "mean": measurement.mean,
         "s": measurement.deviation,
-        "later": list(measurement.later),
+        "earlier": list(measurement.earlier),
         **_judged(assessed.judged),
     }
 

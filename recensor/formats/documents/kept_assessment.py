@@ -86,6 +86,7 @@ def as_it_was(today: Assessment, kept: Tree) -> Assessment:
         against=today.against,
         sanity=[_as_kept(check, rules.get((check.rule, check.setup, check.indexes)), _rule) for check in today.sanity],
         comparisons=[_as_kept(one, compared.get(_names(one)), _compared) for one in today.comparisons],
+        disagreements=[],  # it is signed: what was open then is among the warnings
         warnings=[Warned(warning["at"], warning["text"]) for warning in kept.get("warnings", ())],
     )
 
@@ -158,7 +159,13 @@ def _part(today: PartAssessment, kept: Tree) -> PartAssessment:
 
 
 def _target(today: TargetAssessment, kept: Tree) -> TargetAssessment:
-    return replace(today, judged=_judged(today.judged, kept))
+    """A measurement by the readings that stood then, which need not be those that stand by today's rules."""
+    measurement, indexes = today.measurement, tuple(kept["indexes"])
+    if indexes != measurement.indexes:
+        others = {*measurement.indexes, *measurement.earlier} - set(indexes)
+        measurement = replace(measurement, indexes=indexes, values=(kept["mean"],) * kept["n"], mean=kept["mean"],
+                              deviation=kept["s"], earlier=tuple(sorted(others)), far=())  # fmt: skip
+    return replace(today, measurement=measurement, judged=replace(_judged(today.judged, kept), value=kept["mean"]))
 
 
 def _reading(today: ReadingAssessment, kept: Tree) -> ReadingAssessment:

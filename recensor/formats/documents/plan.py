@@ -14,12 +14,19 @@ _FUNCTIONS = {Measurand.RESISTANCE: "ohms", Measurand.VOLTAGE: "volts", Measuran
 
 
 def to_tree(plan: Plan) -> dict[str, Any]:
-    """The whole plan; ``refused`` says why it has no steps, ``left_out`` what this meter must not read."""
+    """The whole plan; ``refused`` says why it has no steps, ``left_out`` what this meter must not read.
+
+    ``waived`` is what is left out on purpose.
+    """
     return {
         "steps": [_step(step) for step in plan.steps],
         "moves": plan.moves,
         "moves_in_document_order": plan.moves_as_asked,
-        **said(refused=plan.refused or None, left_out=[target_tree(target) for target in plan.left_out]),
+        **said(
+            refused=plan.refused or None,
+            left_out=[target_tree(target) for target in plan.left_out],
+            waived=[target_tree(target) for target in plan.waived],
+        ),
     }
 
 

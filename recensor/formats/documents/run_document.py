@@ -16,6 +16,7 @@ from recensor.core.quantity import Quantity
 from recensor.core.record import (
     Claim,
     ClaimOperation,
+    Disagreement,
     Happening,
     Light,
     Reading,
@@ -24,6 +25,7 @@ from recensor.core.record import (
     Signature,
     SignedAs,
     Strike,
+    WhyOtherwise,
 )
 from recensor.formats.documents.board import EXTENSION, board_tree, placements_tree, read_boards
 from recensor.formats.documents.potentiometer import as_one
@@ -135,7 +137,7 @@ def to_tree(run: Run) -> dict[str, Any]:
             sweeps={name: sweep_tree(sweep) for name, sweep in sheet.sweeps.items()},
             compare=[comparison_tree(comparison) for comparison in sheet.compare],
             seen=[{"setup": seen.setup, "part": seen.part, "as": seen.light.value} for seen in run.seen],
-            asked=[target_tree(target) for target in sheet.asked],
+            asked=[_asked_tree(target, sheet) for target in sheet.asked],
             sealed=sheet.sealed or None,
             simulated=run.simulated or None,
             placements={setup: placements_tree(built) for setup, built in run.boards.items()},
@@ -148,9 +150,13 @@ def to_tree(run: Run) -> dict[str, Any]:
     }
 
 
+def _asked_tree(target: Target, sheet: Sheet) -> dict[str, Any]:
+    return {**target_tree(target), **said(waived=target.key in sheet.waived or None)}
+
+
 _READING_KEYS = (
     *TARGET_KEYS, "unit", "range", "meter", "note", "time", "by", "struck", "counted", "later", "instead_of",
-    "confirmed", "photos",
+    "confirmed", "photos", "contradicts",
 )  # fmt: skip
 
 
@@ -187,6 +193,7 @@ class Readings:
             instead_of=table["instead_of"].index() if "instead_of" in table else None,
             confirmed=table["confirmed"].boolean() if "confirmed" in table else False,
             photos=tuple(photo.text() for photo in table["photos"].items()) if "photos" in table else (),
+            contradicts=_contradiction(table["contradicts"]) if "contradicts" in table else None,
         )
 
     def _value(self, table: Mapping[str, DocumentPlace], target: Target, meter: str | None) -> Quantity:
@@ -196,6 +203,11 @@ class Readings:
         if profile and table["value"].text().strip() in profile.over_range:
             return Quantity(table["value"].text(), None, None, target.unit, beside=beside)
         return table["value"].quantity(target.unit, beside)
+
+
+def _contradiction(place: DocumentPlace) -> Disagreement:
+    table = place.table(("with", "answer"))
+    return Disagreement(table["with"].index(), table["answer"].member(WhyOtherwise))
 
 
 def _signature(place: DocumentPlace) -> Signature:
@@ -265,7 +277,7 @@ def _source_index(place: DocumentPlace) -> int:
 
 
 def _reading_tree(reading: Reading) -> dict[str, Any]:
-    struck = reading.struck
+    struck, told = reading.struck, reading.contradicts
     return {
         **target_tree(reading.target),
         "value": reading.value.text,
@@ -284,6 +296,7 @@ def _reading_tree(reading: Reading) -> dict[str, Any]:
             instead_of=reading.instead_of,
             confirmed=reading.confirmed or None,
             photos=list(reading.photos),
+            contradicts={"with": told.earlier, "answer": told.answer.value} if told else None,
         ),
     }
 

@@ -66,12 +66,14 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
     setups = {name: _setup(name, place, parts, halves) for name, place in document["setups"].named(MOST_SETUPS)}
     if (total := sum(len(setup.connections) for setup in setups.values())) > MOST_CONNECTIONS:
         raise document["setups"].error(f"connect {total} parts in all; a document has at most {MOST_CONNECTIONS}")
+    asked = [_asked(place, parts, halves) for place in document["asked"].items()] if "asked" in document else []
     return Sheet(
         title=document["title"].text(empty=True),
         parts=parts,
         setups=setups,
         potentiometers=halves,
-        asked=tuple(_asked(place, parts, halves) for place in document["asked"].items()) if "asked" in document else (),
+        asked=tuple(target for target, _ in asked),
+        waived=frozenset(target.key for target, is_waived in asked if is_waived),
         judge=_judge(document["judge"]) if "judge" in document else Judge(),
         sealed=document["sealed"].boolean() if "sealed" in document else False,
         sweeps={name: _sweep(name, place, parts) for name, place in document["sweeps"].named()}
@@ -309,5 +311,7 @@ def _judge(place: DocumentPlace) -> Judge:
     )
 
 
-def _asked(place: DocumentPlace, parts: Mapping[str, Part], halves: Halves) -> Target:
-    return read_target(place, place.table((), TARGET_KEYS), parts, halves)
+def _asked(place: DocumentPlace, parts: Mapping[str, Part], halves: Halves) -> tuple[Target, bool]:
+    """What is asked for, and whether it is left out on purpose."""
+    table = place.table((), (*TARGET_KEYS, "waived"))
+    return read_target(place, table, parts, halves), "waived" in table and table["waived"].boolean()

@@ -77,7 +77,7 @@ def readings(assessment: Assessment) -> Table:
     assessed = {one.index: one for one in assessment.readings}
     for row, (index, reading) in enumerate(enumerate(run.readings), 1):
         reading_assessment = assessed.get(index)
-        why = reading.struck.reason if reading.struck else "read again later" if reading.later else None
+        why = reading.struck.reason if reading.struck else "read again" if reading.later else None
         table.rows.append((
             index, *_place(reading.target), reading.value.text, reading.value.beside or None,
             None if reading.value.value is None else float(reading.value.value), reading.target.unit,

@@ -1,10 +1,11 @@
 """What a person can do at the bench: one function for each thing, each one transaction."""
 
-from recensor.runs.services.correct import answer_question, correct_reading, strike_reading, undo
+from recensor.runs.services.correct import answer_question, correct_reading, explain, strike_reading, undo
 from recensor.runs.services.correct_cause import correct_cause
 from recensor.runs.services.import_document import import_run, left_behind
 from recensor.runs.services.import_readings import import_readings
 from recensor.runs.services.keep_assessment import keep_missing
+from recensor.runs.services.leave_out import leave_out, take_up_again
 from recensor.runs.services.own_values import work_out
 from recensor.runs.services.photos import attach
 from recensor.runs.services.record import Entry, accept, enter, record_reading, repeat
@@ -33,10 +34,12 @@ __all__ = [
     "correct_cause",
     "correct_reading",
     "enter",
+    "explain",
     "follow",
     "import_readings",
     "import_run",
     "keep_missing",
+    "leave_out",
     "left_behind",
     "numbered_key",
     "put_back",
@@ -50,6 +53,7 @@ __all__ = [
     "start_run",
     "strike_reading",
     "switch",
+    "take_up_again",
     "undo",
     "work_out",
     "write_text",

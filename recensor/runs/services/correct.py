@@ -7,7 +7,10 @@ from recensor.core import entries, record
 from recensor.core.editing import setup_changes
 from recensor.core.entries import Answer, AnswerKind, CorrectionKind
 from recensor.core.errors import Refused
+from recensor.core.judgement import Disagreeing
 from recensor.core.quantity import parse
+from recensor.core.record import WhyOtherwise
+from recensor.core.standing import standing_at
 from recensor.experiments.models import SheetRow
 from recensor.people.models import User
 from recensor.runs import queries
@@ -86,7 +89,7 @@ def answer_question(run: RunRow, author: User, reading_id: int, answer: Answer) 
             knob = setup_changes.with_knob(loaded.core.sheet, part.name)
             follow(run, author, SheetRow.of(knob, author), RunSheet.Kind.CORRECTION, act)
         case AnswerKind.INSTEAD:
-            before = entries.standing_at(loaded.core.readings[:index], reading.target)
+            before = standing_at(loaded.core.readings[:index], reading.target)
             if before is None:
                 raise Refused("Nothing stands here any more that it could replace.")
             act = append_act(run, author, _Kind.SWAP, "instead of the one before")
@@ -132,6 +135,40 @@ def _set_anew(run: RunRow, author: User, loaded: RunSnapshot, index: int) -> int
 
 
 @atomic_with_retry
+def explain(run: RunRow, author: User, reading_id: int, why: WhyOtherwise) -> int:
+    """Say why a reading contradicts one before it; the key of the reading whose point is gone on from.
+
+    Where the circuit was connected otherwise in between, what was read before belongs to another state of it. Raises
+    `Refused` where nothing contradicts it any more.
+    """
+    loaded = queries.load_locked(run)
+    index = _standing(loaded, reading_id)
+    found = next((one for one in loaded.judged().disagreements if one.index == index and one.is_open), None)
+    if found is None:
+        raise Refused("Nothing contradicts this reading any more.")
+    if why is WhyOtherwise.REWIRED and found.target.in_circuit:
+        return _rewired(run, author, loaded, found)
+    act = append_act(run, author, _Kind.EXPLAIN, why.value)
+    append_line(act, reading_id, _Effect.EXPLAIN, loaded.reading_ids[found.earlier])
+    return reading_id
+
+
+def _rewired(run: RunRow, author: User, loaded: RunSnapshot, found: Disagreeing) -> int:
+    """What was read of the measurement before belongs to the circuit as it was then."""
+    changed, name = setup_changes.state_before(loaded.core.sheet, found.target.setup or "")
+    act = append_act(run, author, _Kind.MOVE, "connected otherwise in between")
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
+    standings = loaded.judged().against.measurements.standings
+    for k, reading in enumerate(loaded.core.readings[: found.index]):
+        is_of_it = reading.target.key == found.target.key
+        if is_of_it and (standings[k].was_read or k == found.earlier):
+            there = replace(reading, target=reading.target.in_setup(name, changed), later=False, instead_of=None,
+                            struck=None, contradicts=None)  # fmt: skip
+            made_instead(run, author, act, loaded, k, there)
+    return loaded.reading_ids[found.index]
+
+
+@atomic_with_retry
 def undo(run: RunRow, author: User, named: str) -> int | None:
     """Take back the last thing that the author did, which must be the one that the page named.
 
@@ -166,7 +203,11 @@ def undo(run: RunRow, author: User, named: str) -> int | None:
 
 def _undo_act(run: RunRow, author: User, act: ActRow) -> None:
     """What an act did is as before; the readings that it made are struck, and the sheet that it brought goes."""
-    made = list(act.lines.exclude(other=None).exclude(effect=_Effect.REPLACE).values_list("other", flat=True))
+    made = list(
+        act.lines.exclude(other=None)
+        .exclude(effect__in=(_Effect.REPLACE, _Effect.EXPLAIN))
+        .values_list("other", flat=True)
+    )
     undoing = append_act(run, author, _Kind.UNDO, "undone", undoes=act)
     for pk in made:
         append_line(undoing, pk, _Effect.STRIKE)
@@ -193,7 +234,7 @@ def made_instead(
         return row.pk
     before = loaded.core.readings[:index]
     if entries.classify_repeat(before, reading, entries.nothing) is entries.Repeat.INSTEAD:
-        place = entries.standing_at(before, reading.target)
+        place = standing_at(before, reading.target)
         if place is not None:
             append_line(act, loaded.reading_ids[place], _Effect.REPLACE, row.pk)
     return row.pk

@@ -12,6 +12,7 @@ from recensor.core.boards import Built, Piece
 from recensor.core.circuit import Sheet
 from recensor.core.editing import accepted
 from recensor.core.errors import Refused
+from recensor.core.standing import was_left
 from recensor.formats.documents.board import board_tree, placements_tree
 from recensor.meters.models import Meter
 from recensor.meters.queries import profile_of
@@ -139,3 +140,9 @@ def _readings(row: RunRow, owner: User, run: record.Run, own: Mapping[str, Meter
         elif reading.counted:
             append_line(append_act(row, owner, ActRow.Kind.COUNT, "counted in the file", time=now), readings[number].pk,
                         ActLine.Effect.COUNT)  # fmt: skip
+        if reading.later and reading.struck is None and not was_left(run.readings[:number], reading.target):
+            act = append_act(row, owner, ActRow.Kind.COUNT, "read again in the file", time=now)
+            append_line(act, readings[number].pk, ActLine.Effect.LATER)
+        if told := reading.contradicts:
+            act = append_act(row, owner, ActRow.Kind.EXPLAIN, told.answer.value, time=now)
+            append_line(act, readings[number].pk, ActLine.Effect.EXPLAIN, readings[told.earlier].pk)

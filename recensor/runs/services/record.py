@@ -11,6 +11,7 @@ from recensor.core import entries, record
 from recensor.core.editing import colour_words
 from recensor.core.entries import Entered, Repeat
 from recensor.core.errors import Refused
+from recensor.core.standing import was_left
 from recensor.experiments.models import SheetRow
 from recensor.meters.models import Meter
 from recensor.meters.services import meter_named
@@ -117,6 +118,9 @@ def enter(run: RunRow, loaded: RunSnapshot, author: User, entry: Entry) -> Recor
     elif kept.counted:  # a trial, though others were read in between
         act = append_act(run, author, ActRow.Kind.COUNT, "another trial", time=received)
         append_line(act, row.pk, ActLine.Effect.COUNT)
+    elif kept.later and not was_left(loaded.core.readings, kept.target):  # at once, and yet no trial
+        act = append_act(run, author, ActRow.Kind.COUNT, f"{entered.repeat.value}: {row}", time=received)
+        append_line(act, row.pk, ActLine.Effect.LATER)
     if settle_bands(run, loaded, author, kept):
         return Recorded(load(run, author), row, entered)
     extended = _with(loaded, entered, row, author, act)

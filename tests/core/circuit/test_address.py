@@ -3,11 +3,12 @@
 import re
 from unittest import TestCase
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from recensor.core.circuit import LONGEST_SLUG, Across, PartAlone, Target, Through, TouchedLeads, read_slug, slug
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
+from tests.samples import samples
 
 # Whatever a part, a node or a setup may be called; and what stands between names in a slug, oftener than by chance.
 NAMES = st.text(min_size=1, max_size=60) | st.text(alphabet="A.@~!-/ 2é", min_size=1, max_size=8)
@@ -22,6 +23,7 @@ TARGETS: st.SearchStrategy[Target] = st.one_of(
 
 
 class Address(TestCase):
+    @settings(max_examples=samples(15, 100))
     @given(TARGETS)
     def test_it_comes_back_as_what_it_named_whatever_the_names_are(self, target: Target) -> None:
         address = slug(target)

@@ -7,9 +7,10 @@ from hypothesis import strategies as st
 
 from recensor.core.circuit import Across, asking_everything, one_line
 from recensor.core.entries import CorrectionKind, FormulaError, corrections, enter, evaluate, words, worked_out
-from recensor.core.judgement import Calculated, Standing, assess, gather
+from recensor.core.judgement import Calculated, assess, gather
 from recensor.core.quantity import AMPERE, OHM, VOLTAGE, parse
 from recensor.core.record import Reading, Run
+from recensor.core.standing import Standing
 
 SHEET = asking_everything(one_line.read("9V: 1k + 2k2 + 3k3; 5%"))
 TEXTS = ("0.998k", "2.19k", "3.31k", "9.02", "6.49k", "1.385", "3.04", "4.59", "9.01", "1.389m")

@@ -41,11 +41,11 @@ class ReadingAgain(TestCase):
                 self.assertEqual(standing, [second] if kind is Repeat.INSTEAD else ["1.38", second])
                 self.assertEqual(came.replaced, 1 if kind is Repeat.INSTEAD else None)
 
-    def test_after_others_were_read_it_is_later_and_both_stand(self) -> None:
+    def test_after_others_were_read_the_newest_stands(self) -> None:
         came = typed((V1, "9.02"), (AB, "1.38"), (BC, "3.03"), (AB, "1.29"), (AB, "1.30"))
         self.assertEqual([entered.repeat for entered in came[3:]], [Repeat.LATER, Repeat.TRIAL])
         measured = came[-1].assessment.of(AB).measurement
-        self.assertEqual((measured.mean, measured.later), (1.38, (3, 4)))
+        self.assertEqual((measured.mean, measured.indexes, measured.earlier), (1.295, (3, 4), (1,)))
 
     def test_looks_are_kept_and_never_counted(self) -> None:
         came = typed((V1, "9.02"), (AMPS, "OL"), (AMPS, "0.00"), (AMPS, "1.389m"))

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from recensor.core.circuit import Across, Setup, Sheet, Target, Through, all_readings
-from recensor.core.judgement import Gain, Measurements, ReadingPrecision, Standing
+from recensor.core.judgement import Gain, Measurements, ReadingPrecision
 from recensor.core.meters import Range
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, Quantity
 from recensor.core.record import Reading, Run
@@ -149,8 +149,7 @@ def observe(
     counted = [
         k
         for k, standing in enumerate(measurements.standings)
-        if standing in (Standing.COUNTED, Standing.LATER)
-        and _says_something(run.readings[k].target, run.sheet, unsolvable)
+        if standing.was_read and _says_something(run.readings[k].target, run.sheet, unsolvable)
     ]
     numbers = _few(run, measurements, [k for k in counted if not run.readings[k].value.over_range])
     known = dict.fromkeys(points or (ObservedTarget(run.readings[k].target.key) for k in counted))

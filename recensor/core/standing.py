@@ -1,0 +1,142 @@
+"""How a reading stands beside the others of its measurement: the newest stands, and none is lost.
+
+Readings of one measurement form groups: trials that were taken together. A reading that was taken anew, after others
+or otherwise, opens a group, and the last group stands; unless it only confirms what stands, or is by another meter.
+"""
+
+from collections.abc import Iterable, Sequence
+from enum import StrEnum
+
+from recensor.core.circuit import Target
+from recensor.core.record import Reading
+
+
+class Standing(StrEnum):
+    """How a reading stands in the books; the words are those of a run document's assessment."""
+
+    COUNTED = "counted"
+    LATER = "later"
+    EARLIER = "earlier"
+    CONFIRMS = "confirms"
+    BESIDE = "beside"
+    LOOK = "look"
+    REPLACED = "replaced"
+    STRUCK = "struck"
+
+    @property
+    def stands(self) -> bool:
+        """Whether it is what its measurement comes to."""
+        return self in (Standing.COUNTED, Standing.LATER)
+
+    @property
+    def was_read(self) -> bool:
+        """Whether it says something of the circuit: all but what shows nothing yet, and what was struck."""
+        return self not in (Standing.LOOK, Standing.REPLACED, Standing.STRUCK)
+
+
+def taken_anew(stands: Reading, reading: Reading, *, same_meter: bool) -> Standing:
+    """What a reading that was taken anew is beside the one that stands: by another meter, coarser, else the newer."""
+    if not same_meter:
+        return Standing.BESIDE
+    return Standing.CONFIRMS if confirms(stands, reading) else Standing.LATER
+
+
+def confirms(stands: Reading, reading: Reading) -> bool:
+    """Whether a reading is coarser than what stands, and that lies within its last digit."""
+    apart = difference(stands, reading)
+    digit, finer = float(reading.value.resolution or 0), float(stands.value.resolution or 0)
+    return apart is not None and digit > finer * (1 + 1e-9) and abs(apart) <= digit * (1 + 1e-9)
+
+
+def difference(stands: Reading, reading: Reading) -> float | None:
+    """How far a reading lies above another of its measurement, in the SI unit; None where either is over-range."""
+    if stands.value.value is None or reading.value.value is None:
+        return None
+    turned = reading.target.reversed_against(stands.target)
+    return (-1 if turned else 1) * float(reading.value.value) - float(stands.value.value)
+
+
+def only_turned(before: Reading, after: Reading) -> bool:
+    """Whether a reading is another with the other sign, digit for digit."""
+    if before.value.value is None or after.value.value is None or not float(before.value.value):
+        return False
+    turned = 1 if after.target.reversed_against(before.target) else -1
+    same = after.value.value == turned * before.value.value
+    return same and after.value.resolution == before.value.resolution
+
+
+def groups(readings: Sequence[Reading], places: Iterable[int]) -> list[list[int]]:
+    """The groups that counted readings of one measurement form, by their places, in order; the last one stands.
+
+    What only confirms, or is by another meter, is in none.
+    """
+    found: list[list[int]] = []
+    for k in places:
+        reading = readings[k]
+        if not found:
+            found.append([k])
+            continue
+        stands = readings[found[-1][-1]]
+        if not reading.later:
+            found[-1].append(k)
+        elif taken_anew(stands, reading, same_meter=reading.meter == stands.meter) is Standing.LATER:
+            found.append([k])
+    return found
+
+
+def standing_at(readings: Sequence[Reading], target: Target) -> int | None:
+    """The place of the last reading of a measurement that stands; None where there is none."""
+    key = target.key
+    places = [
+        k
+        for k, other in enumerate(readings)
+        if other.struck is None and other.counted is not False and other.target.key == key
+    ]
+    numbers = [k for k in places if not readings[k].value.over_range]
+    found = groups(readings, numbers or places)
+    return found[-1][-1] if found else None
+
+
+def were_others_read(readings: Sequence[Reading], since: int) -> bool:
+    """Whether another measurement was read since the one at a place in the order; touched leads are none."""
+    key = readings[since].target.key
+    after = (other for other in readings[since + 1 :] if other.struck is None and not other.target.is_leads)
+    return any(other.target.key != key for other in after)
+
+
+def was_left(readings: Sequence[Reading], target: Target) -> bool:
+    """Whether others were read since a measurement was first: what is read there next is then read again, later."""
+    stretches = Stretches()
+    for reading in readings:
+        if reading.struck is None:
+            stretches.is_later(reading)
+    return stretches.was_left(target)
+
+
+class Stretches:
+    """Says of each reading, in order, whether others were read since its measurement was first.
+
+    Documents that were signed say so of each; whoever asks this otherwise breaks their signatures.
+    """
+
+    def __init__(self) -> None:
+        self._first: dict[Target, int] = {}
+        self._at, self._other = 0, -1
+        self._key: Target | None = None
+
+    def was_left(self, target: Target) -> bool:
+        """Whether a reading of this that came next would be later than others."""
+        key = target.key
+        # `_other` is where the present stretch of one measurement began: others were read before that.
+        other = self._other if key == self._key else self._at
+        return key in self._first and self._first[key] < other
+
+    def is_later(self, reading: Reading) -> bool:
+        """Whether the next reading, which is not struck, is later than others."""
+        later, key = self.was_left(reading.target), reading.target.key
+        if key != self._key:
+            self._key, self._other = key, self._at
+        self._at += 1
+        if reading.counted is not False:
+            self._first.setdefault(key, self._at - 1)
+        return later
