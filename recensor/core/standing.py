@@ -10,6 +10,9 @@ from enum import StrEnum
 from recensor.core.circuit import Target
 from recensor.core.record import Reading
 
+# What the reason of a strike begins with where a reading typed at once took the other's place.
+READ_AGAIN = "read again"
+
 
 class Standing(StrEnum):
     """How a reading stands in the books; the words are those of a run document's assessment."""

@@ -15,7 +15,7 @@ from recensor.core.plan import State, Way
 from recensor.runs import queries, services
 from recensor.runs.bench_state import bench_of, is_powered, proved, state_of
 from recensor.runs.models import BenchMove, Photo, ReadingRow
-from tests.served import HTMX, BenchTestCase, address_of
+from tests.served import HTMX, BenchTestCase, address_of, chain_run
 
 ALL = ("0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022", "2.99", "6.01", "1.007m")
 
@@ -60,25 +60,28 @@ class Power(AtBenchTestCase):
         self.switch("OFF", 9)
         self.assertNotContains(self.client.get(self.at(6)), "Before power on")
 
-    def test_volts_without_a_press_are_asked_about_once_and_the_answer_is_the_press(self) -> None:
+    def test_volts_without_a_press_prove_that_power_is_on_and_nobody_is_asked(self) -> None:
         self.read_up_to(4)
         page = self.enter(4, "6.02", switches=False)
-        self.assertContains(page, "Power is off, as far as was said")
-        reading = ReadingRow.objects.latest("id")
-        answered = self.client.post(
-            f"{self.address}readings/{reading.pk}/answer/", {"answer": '["switched","",""]'}, headers=HTMX
-        )
-        self.assertContains(answered, "Power is <b>ON</b>")
+        self.assertNotContains(page, "data-question")
+        self.assertContains(page, "Power is <b>ON</b>")
         core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
-        self.assertEqual((core.readings[-1].counted, core.readings[-1].confirmed), (True, False))
+        self.assertIsNone(core.readings[-1].counted)
 
-    def test_read_again_leaves_power_as_it_was(self) -> None:
-        self.read_up_to(4)
-        self.enter(4, "6.02", switches=False)
-        reading = ReadingRow.objects.latest("id")
-        self.client.post(f"{self.address}readings/{reading.pk}/answer/", {"answer": '["again","",""]'}, headers=HTMX)
-        self.assertFalse(is_powered(queries.load(queries.any_run().get(pk=self.run_row.pk))))
-        self.assertContains(self.client.get(self.address), "power ON</button>")
+    def test_ohms_under_power_hold_the_work_up_until_it_is_said_that_it_was_off(self) -> None:
+        for means, counted, powered in (("switched", True, False), ("again", False, True)):
+            with self.subTest(means):
+                self.run_row = chain_run(self.person, means)
+                self.address = self.run_row.get_absolute_url()
+                self.read_up_to(5)
+                asked = self.enter(0, "1.001", "kΩ", switches=False)
+                self.assertContains(asked, "Power is on")
+                self.assertContains(asked, "<h2>R1 by itself</h2>", html=True)
+                reading = ReadingRow.objects.latest("id")
+                given = {"answer": f'["{means}","",""]', "measurement": "of.r.R1"}
+                self.client.post(f"{self.address}readings/{reading.pk}/answer/", given, headers=HTMX)
+                loaded = queries.load(queries.any_run().get(pk=self.run_row.pk))
+                self.assertEqual((loaded.core.readings[-1].counted, is_powered(loaded)), (counted, powered))
 
     def test_read_off_a_screen_nothing_is_switched_or_asked(self) -> None:
         self.run_row = services.start_run(self.person, asking_everything(one_line.read("90V: 1k + 2k")), simulated=True)

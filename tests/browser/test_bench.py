@@ -173,24 +173,27 @@ class ActsCounted(BrowserTestCase):
         standing = ReadingRow.objects.exclude(look=True).filter(lines=None)
         self.assertEqual(sorted(r.text for r in standing), sorted(CLEAN))
 
-    def test_a_question_is_answered_by_nothing_that_belongs_to_the_rhythm(self) -> None:
+    def test_a_question_stops_nobody_and_nothing_of_the_rhythm_answers_it(self) -> None:
         page = self.begin()
         page.locator("#reading-text").fill("998")  # of a dial that shows kilo-ohms
         for _ in range(3):
             page.keyboard.press("Enter")
         expect(page.locator("[data-question]")).to_contain_text("R1 is marked 1 kΩ")
-        page.keyboard.type("2.19")  # eyes on the board: already the next one
-        page.keyboard.press("Enter")
-        expect(page.locator("[data-question]")).to_be_visible()
-        self.assertEqual([(r.text, r.question) for r in ReadingRow.objects.all()], [("998", "doubt")])
-        page.wait_for_timeout(700)
-        page.keyboard.press("Alt+Digit1")
-        expect(page.locator(".next h2")).to_have_text("R2 by itself")
-        expect(page.locator("#reading-text")).to_have_value("2.19")
-        page.locator("#reading-text").press("Enter")
+        expect(page.locator(".next h2")).to_have_text("R2 by itself")  # eyes on the board: already the next one
+        expect(page.locator("#reading-text")).to_be_focused()
+        self.read(page, "2.19")
         expect(page.locator(".next h2")).to_have_text("R3 by itself")
+        expect(page.locator("[data-question]")).to_contain_text("R1 by itself: 998 kΩ")
+        page.reload()
+        page.locator("#reading-text").fill("3.3")  # typed for R3, and it stays there
+        page.wait_for_timeout(700)
+        self.press(page, "Alt+Digit1")
+        expect(page.locator("[data-question]")).to_have_count(0)
+        expect(page.locator(".recorded")).to_contain_text("R1 998 Ω")
+        expect(page.locator(".next h2")).to_have_text("R3 by itself")
+        expect(page.locator("#reading-text")).to_have_value("3.3")
         self.assertEqual(
-            [(r.of, float(r.value)) for r in ReadingRow.objects.filter(lines=None)], [("R1", 998), ("R2", 2190)]
+            [(r.of, float(r.value)) for r in ReadingRow.objects.filter(lines=None)], [("R2", 2190), ("R1", 998)]
         )
 
     def test_what_was_just_recorded_is_swapped_by_one_key(self) -> None:
@@ -201,11 +204,12 @@ class ActsCounted(BrowserTestCase):
         page.locator(".ledger").get_by_role("link", name="R1").first.click()
         expect(page.locator("#entry-stands")).to_contain_text("Read before: 998 Ω")
         self.read(page, "0.989")
-        expect(page.locator(".recorded")).to_contain_text("read later, kept with its time")
-        self.press(page, "Alt+t")
-        expect(page.locator(".ledger")).to_contain_text("989 Ω")
+        expect(page.locator(".recorded")).to_contain_text("read again: it stands now")
+        expect(page.locator(".ledger")).to_contain_text("before 998 Ω")
+        self.press(page, "Alt+t")  # the one before stands
+        expect(page.locator(".ledger")).not_to_contain_text("before 998 Ω")
         self.press(page, "Alt+Backspace")
-        expect(page.locator(".ledger")).to_contain_text("later 989 Ω")
+        expect(page.locator(".ledger")).to_contain_text("before 998 Ω")
 
 
 class Bands(BrowserTestCase):

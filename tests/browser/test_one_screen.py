@@ -173,7 +173,7 @@ class Said(BrowserTestCase):
         self.read(page, "0.998")
         expect(region).to_have_text("R1 998 Ω: within tolerance. Next: R2 by itself.")
         self.read(page, "2.01 Ω")
-        expect(region).to_have_text("2.01 Ω does not count until the question is answered.")
+        expect(region).to_have_text("2.01 Ω is not counted until its question is answered. Next: R3 by itself.")
         self.wait_for(page, page.locator("[data-answer]").last.click)
         expect(region).to_contain_text("R2 2.01 Ω")
         self.press(page, "Alt+Backspace")

@@ -8,7 +8,7 @@ from recensor.core.editing.edits import asking_everything
 from recensor.core.entries import Repeat, enter
 from recensor.core.judgement import AccountVerdict, Verdict, assess, gather
 from recensor.core.quantity import RESISTANCE, VOLTAGE, parse
-from recensor.core.record import Disagreement, Reading, Run, WhyOtherwise
+from recensor.core.record import Disagreement, Reading, Run, Strike, WhyOtherwise
 from recensor.formats.documents import run_document
 
 SHEET = asking_everything(one_line.read("9V: 1k + 2k; 5%"))
@@ -69,6 +69,14 @@ class Standings(TestCase):
         by_itself = {one.index: one.judged.verdict for one in assessed.readings}
         self.assertIs(by_itself[0], Verdict.AGREES)
 
+    def test_read_again_with_the_leads_the_other_way_each_is_judged_as_it_was_held(self) -> None:
+        run = typed((R1, "3.000"), (R2, "6.000"), (R1, "3.100"))
+        turned = replace(run.readings[2], target=Across(VOLTAGE, ("B", "A"), "main"), value=parse("-3.100", "V"))
+        assessed = assess(replace(run, readings=(*run.readings[:2], turned)))
+        (last,) = (one.judged for one in assessed.readings if one.index == 2)
+        self.assertEqual((last.value, round(last.measured.value, 9)), (-3.1, -3.0))
+        self.assertAlmostEqual(assessed.of(R1).judged.value, 3.1)
+
     def test_one_later_look_does_not_break_a_sum_that_closed(self) -> None:
         run = typed((V1, "9.00"), (R1, "3.00"), (R2, "6.00"), (OHMS, "1.00k"), (R2, "5.00"))
         assessed = assess(run)
@@ -93,6 +101,11 @@ class Disagreements(TestCase):
 
     def test_replaced_at_once_it_is_asked_about_as_well(self) -> None:
         self.assertEqual(self.found(typed((R1, "3.60"), (R1, "3.00"))), [(1, 0, True)])
+
+    def test_what_somebody_struck_has_its_reason_already(self) -> None:
+        run = typed((R1, "3.60"), (R1, "3.00"))
+        struck = replace(run.readings[0], struck=Strike("decimal point"))
+        self.assertEqual(self.found(replace(run, readings=(struck, run.readings[1]))), [])
 
     def test_nothing_is_asked_where_both_may_be_right(self) -> None:
         for entries in (

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from recensor.bench.page.drawing import setup_of
 from recensor.core.circuit import slug
 from recensor.core.entries import CorrectionKind, Repeat
-from recensor.core.judgement import Assessment
+from recensor.core.judgement import Assessment, Outcome
 from recensor.ledger import Row, Rows, shown
 from recensor.ledger.marks import Mark
 from recensor.runs.queries import RunSnapshot
@@ -36,6 +36,11 @@ class ReadingAnswer:
     def repeats(self) -> bool:
         """Whether one press may read it once more."""
         return not self.is_look
+
+    @property
+    def is_outside(self) -> bool:
+        """Whether it is to be read again."""
+        return not self.is_look and self.mark.outcome is Outcome.OUTSIDE
 
     @property
     def say(self) -> str:

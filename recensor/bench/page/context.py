@@ -91,7 +91,8 @@ class BenchView:
     ending: Ending | None
     form: ReadingForm | None
     answer: AnswerLine
-    question: Question | None
+    questions: tuple[Question, ...]
+    unanswered: int
     own: OwnCalculation | None
     own_form: OwnValueForm | None
     state: BenchState
@@ -145,6 +146,10 @@ def opened_pane(request: SignedIn) -> Pane:
     return Pane(asked) if asked in set(Pane) else Pane.FILLED
 
 
+# So many of the questions that are open are shown.
+_MOST_QUESTIONS = 3
+
+
 def _is_known(target: Target, loaded: RunSnapshot) -> bool:
     """Whether a measurement is among those that are asked for or were read: what it should read is worked out then."""
     return any(point.key == target.key for point in loaded.points)
@@ -166,12 +171,10 @@ class BenchPage:
 
     @classmethod
     def of(cls, run: RunRow, loaded: RunSnapshot, state: BenchState, person: User) -> "BenchPage":
-        """Judge the run, and find what is next where nothing was chosen: first what is still asked about."""
+        """Judge the run, and find what is next where nothing was chosen."""
         chosen = state.chosen
         assessment = loaded.judged() if chosen is None or _is_known(chosen, loaded) else assess(loaded.core, (chosen,))
         bench = bench_of(run, loaded, assessment, person)
-        if chosen is None and loaded.questions and state.recorded is None:
-            chosen = loaded.target_of(max(loaded.questions))
         if chosen is not None:
             chosen, loaded = loaded.as_point(chosen), loaded.with_point(chosen)
         ways: list[int] = []
@@ -217,7 +220,8 @@ class BenchPage:
             ending=None if card else ending(books, self.bench, self.stands, is_closed=self.run.closed is not None),
             form=self.state.form,
             answer=self._answer(books, card),
-            question=self._question(),
+            questions=tuple(self._questions()),
+            unanswered=max(len(loaded.questions) - _MOST_QUESTIONS, 0),
             own=None if self.chosen is None else own_calculation(loaded, self.assessment, self.chosen),
             own_form=self.state.own_form,
             state=self.state,
@@ -323,17 +327,16 @@ class BenchPage:
         targets = sources_to_read_again(self.loaded.core, self.assessment)
         return tuple((in_a_sentence(title_in_setup(t, self.loaded.core.sheet)), slug(t)) for t in targets)
 
-    def _question(self) -> Question | None:
-        """What is asked about a reading of the measurement that is shown."""
-        recorded = self.state.came
-        if recorded and recorded.entered.doubted:
-            return question_of(self.loaded, recorded.row.pk, recorded.entered.doubted)
-        if self.chosen is None:
-            return None
-        for pk in sorted(self.loaded.questions, reverse=True):
-            if self.loaded.target_of(pk).key == self.chosen.key:
-                return question_about(self.loaded, pk)
-        return None
+    def _questions(self) -> Iterator[Question]:
+        """What is asked, the newest first; no more than a few are worked out."""
+        if self.run.closed:
+            return
+        came = self.state.came
+        for pk in sorted(self.loaded.questions, reverse=True)[:_MOST_QUESTIONS]:
+            if came and came.entered.doubted and pk == came.row.pk:
+                yield question_of(self.loaded, pk, came.entered.doubted)
+            elif question := question_about(self.loaded, pk):
+                yield question
 
     def _answer(self, books: Ledger, card: NextReading | None) -> AnswerLine:
         """What came of what was done last."""
@@ -343,7 +346,7 @@ class BenchPage:
             return AnswerLine(text=state.message, refused=True)
         if state.came and state.came.entered.doubted:
             typed = shown_reading(loaded.core.readings[loaded.reading_ids.index(state.came.row.pk)])
-            return AnswerLine(text=f"{typed} does not count until the question is answered.")
+            return AnswerLine(text=f"{typed} is not counted until its question is answered.", next_title=next_title)
         if state.came and state.recorded:
             return AnswerLine(answer_to(state.came, loaded, self.assessment, rows), next_title=next_title)
         if state.answered is not None:

@@ -32,9 +32,10 @@ class AnswerButton:
 
 @dataclass(frozen=True)
 class Question:
-    """What is asked about a reading that is kept as a look until it is answered."""
+    """What is asked about a reading that is kept as a look until it is answered; `title` names its measurement."""
 
     reading: int
+    title: str
     typed: str
     why: str
     answers: tuple[AnswerButton, ...]
@@ -96,7 +97,8 @@ def question_of(loaded: RunSnapshot, reading_id: int, doubted: Query) -> Questio
         return answer.text or _SAID[answer.means].format(typed)
 
     answers = tuple(AnswerButton(words(answer), token_of_answer(answer)) for answer in doubted.answers)
-    return Question(reading_id, typed, doubted.why, answers)
+    title = plan.title_in_setup(reading.target, loaded.core.sheet)
+    return Question(reading_id, title, typed, doubted.why, answers)
 
 
 def token_of_answer(answer: Answer) -> str:

@@ -241,7 +241,7 @@ def answer_question(request: SignedIn, run: RunRow, reading_id: int) -> HttpResp
         given = AnswerForm(request.POST).given(queries.load(run))
         return services.answer_question(run, request.user, reading_id, given)
 
-    return _changed(request, run, answered, "", goes_on=True)
+    return _changed(request, run, answered, "", about=reading_id)
 
 
 @require_POST
@@ -298,25 +298,32 @@ def undo(request: SignedIn, run: RunRow) -> HttpResponse:
 
 
 def _changed(
-    request: SignedIn, run: RunRow, action: Callable[[], int | None], said: str, *, goes_on: bool = False,
+    request: SignedIn, run: RunRow, action: Callable[[], int | None], said: str, *, about: int | None = None,
     goes_to_it: bool = False,
 ) -> HttpResponse:  # fmt: skip
-    """Carry a correction out: the page stays at its point, goes to the reading's, or on from there."""
+    """Carry a correction out: the page stays at its point, or goes to the reading's.
+
+    After an answer `about` a reading it goes on, unless the work went on meanwhile.
+    """
 
     def done(reading_id: int | None) -> HttpResponse:
         loaded = queries.load(run, request.user)
         index = loaded.index_of(reading_id)
         state = BenchState(stands_at(request, loaded))
-        if index is not None and (goes_on or goes_to_it):
-            reading = loaded.core.readings[index]
-            is_read = reading.counted is not False
-            state = BenchState(recorded=reading.target) if goes_on and is_read else BenchState(reading.target)
-        state = (
-            replace(state, answered=reading_id)
-            if goes_on and index is not None
-            else replace(state, done=said, looks_back=True)
-        )
-        return render_bench(request, run, loaded, state)
+        asked = loaded.index_of(about)
+        if index is None:
+            return render_bench(request, run, loaded, replace(state, done=said, looks_back=about is None))
+        reading = loaded.core.readings[index]
+        if asked is not None:
+            is_there = state.chosen is None or state.chosen.key == loaded.core.readings[asked].target.key
+            if is_there and reading.counted is not False:
+                state = BenchState(recorded=reading.target)
+            elif is_there:
+                state = BenchState(reading.target)
+            return render_bench(request, run, loaded, replace(state, answered=reading_id))
+        if goes_to_it:
+            state = BenchState(reading.target)
+        return render_bench(request, run, loaded, replace(state, done=said, looks_back=True))
 
     return run_or_refuse(
         action, done, lambda error, status: _where_it_was(request, run, BenchState(message=error.message), status)

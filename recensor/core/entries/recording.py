@@ -12,9 +12,9 @@ from recensor.core.judgement import Assessment, Calculated, assess
 from recensor.core.quantity import as_ratio
 from recensor.core.record import Reading, Run, Strike
 from recensor.core.sentences import say
-from recensor.core.standing import standing_at, was_left
+from recensor.core.standing import READ_AGAIN, standing_at, was_left
 
-INSTEAD = "another reading stands instead"
+INSTEAD = f"{READ_AGAIN}, and stands instead"
 
 
 @dataclass(frozen=True)
@@ -34,8 +34,8 @@ class Entered:
 
     @property
     def stays(self) -> bool:
-        """Whether its point stays next: it is a look, or it is asked about."""
-        return self.doubted is not None or self.repeat is Repeat.LOOK
+        """Whether its point stays next: it is a look, or something about it can hurt; a question alone stops nobody."""
+        return self.doubted.holds if self.doubted else self.repeat is Repeat.LOOK
 
 
 def enter(

@@ -192,7 +192,7 @@ class _Against:
 
     def readings(self, targets: dict[Target, TargetAssessment]) -> Iterator[ReadingAssessment]:
         """Every reading that is not struck, by itself; the only one of its target is judged as that was."""
-        alone = {t.measurement.indexes[0]: t.judged for t in targets.values() if len(t.measurement.indexes) == 1}
+        alone = {t.measurement.indexes[0]: t.judged for t in targets.values() if self._is_all(t.measurement)}
         for index, standing in enumerate(self.measurements.standings):
             if standing in (Standing.STRUCK, Standing.REPLACED):
                 continue
@@ -209,6 +209,11 @@ class _Against:
             if standing is Standing.LOOK:
                 judged_so = _as_look(judged_so)
             yield ReadingAssessment(index, standing, judged_so)
+
+    def _is_all(self, measurement: Measurement) -> bool:
+        """Whether what a measurement comes to is one reading, with its leads where the measurement has them."""
+        first = self.run.readings[measurement.indexes[0]].target
+        return len(measurement.indexes) == 1 and not first.reversed_against(measurement.target)
 
     def _reading(self, index: int) -> Judged:
         reading = self.run.readings[index]

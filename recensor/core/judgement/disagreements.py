@@ -13,7 +13,7 @@ from recensor.core.judgement.precision import Own
 from recensor.core.judgement.sources import loaded_target
 from recensor.core.record import Disagreement, Reading, Run
 from recensor.core.sentences import say
-from recensor.core.standing import Standing, difference, only_turned
+from recensor.core.standing import READ_AGAIN, Standing, difference, only_turned
 
 # Readings this many of the coarser last digits apart still agree (common practice, no source).
 _DIGITS = 3.0
@@ -58,8 +58,11 @@ def _last_before(run: Run, measurements: Measurements) -> dict[Target, int]:
     """Of each measurement the last reading before those that stand: an earlier one, or one that was replaced."""
     found = {}
     for index, standing in enumerate(measurements.standings):
-        if standing in (Standing.EARLIER, Standing.REPLACED):
-            key = run.readings[index].target.key
+        reading = run.readings[index]
+        # What somebody struck they gave a reason for.
+        is_replaced = standing is Standing.REPLACED and reading.struck and reading.struck.reason.startswith(READ_AGAIN)
+        if standing is Standing.EARLIER or is_replaced:
+            key = reading.target.key
             measurement = measurements.by_target.get(key)
             if measurement and index < measurement.indexes[0]:
                 found[key] = index

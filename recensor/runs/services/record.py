@@ -11,7 +11,7 @@ from recensor.core import entries, record
 from recensor.core.editing import colour_words
 from recensor.core.entries import Entered, Repeat
 from recensor.core.errors import Refused
-from recensor.core.standing import was_left
+from recensor.core.standing import READ_AGAIN, was_left
 from recensor.experiments.models import SheetRow
 from recensor.meters.models import Meter
 from recensor.meters.services import meter_named
@@ -112,7 +112,7 @@ def enter(run: RunRow, loaded: RunSnapshot, author: User, entry: Entry) -> Recor
         return Recorded(loaded, row, _as_it_stands(loaded, row))
     act = None
     if entered.replaced is not None:
-        text = f"read again: {row}"
+        text = f"{READ_AGAIN}: {row}"
         act = append_act(run, author, ActRow.Kind.REPLACE, text, key=uuid.uuid5(entry.key, "instead"), time=received)
         append_line(act, loaded.reading_ids[entered.replaced], ActLine.Effect.REPLACE, row.pk)
     elif kept.counted:  # a trial, though others were read in between

@@ -40,10 +40,11 @@ class Answer:
 
 @dataclass(frozen=True)
 class Query:
-    """Why an entry is asked about, and what it may be."""
+    """Why an entry is asked about, and what it may be; `holds`: it can hurt, and nothing else is read before."""
 
     why: str
     answers: tuple[Answer, ...]
+    holds: bool = False
 
 
 AS_TYPED, AGAIN = Answer(AnswerKind.AS_TYPED), Answer(AnswerKind.AGAIN)

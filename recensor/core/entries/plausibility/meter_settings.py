@@ -11,18 +11,13 @@ from recensor.core.sentences import say
 
 
 def power(tried: EntryCheck) -> Query | None:
-    """Volts and amperes without power, ohms under it."""
-    if tried.powered is None or tried.run.simulated:
-        return None
-    needs = stage_of(tried.target, tried.sheet).power == "ON"
-    if needs == tried.powered:
+    """Ohms under power. Volts and amperes prove that it is on, whatever was said: nobody is asked."""
+    if not tried.powered or tried.run.simulated or stage_of(tried.target, tried.sheet).power == "ON":
         return None
     answers = Answer(AnswerKind.SWITCHED), AGAIN
-    if needs:
-        return Query(say("entries.power_off_far_said"), answers)
     if tried.target.measurand is RESISTANCE and tried.target.is_part_alone:
-        return Query(say("entries.power_on_part_out"), answers)
-    return Query(say("entries.power_on_and_ohms"), answers)
+        return Query(say("entries.power_on_part_out"), answers, holds=True)
+    return Query(say("entries.power_on_and_ohms"), answers, holds=True)
 
 
 def beyond_its_range(tried: EntryCheck) -> Query | None:

@@ -1,5 +1,7 @@
 """What no source gives: a battery far off its label, more than all sources together, one that has moved meanwhile."""
 
+from dataclasses import replace
+
 from recensor.core.circuit import Part, PartAlone, Through
 from recensor.core.entries.plausibility.entry_check import (
     AGAIN,
@@ -32,7 +34,7 @@ def off_its_label(tried: EntryCheck) -> Query | None:
         why = say("entries.give", part=part.name, stated=as_read(stated, part.kind.unit))
         belongs = tuple(fitting(tried))
         turning = (Answer(AnswerKind.TURNING),) if tried.size < low * label else ()
-        return asked(why, meant(tried, label, 0.3), belongs, turning)
+        return replace(asked(why, meant(tried, label, 0.3), belongs, turning), holds=tried.size > high * label)
     return None
 
 

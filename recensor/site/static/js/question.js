@@ -1,13 +1,17 @@
-// A question about the entry that was just recorded. People type in rhythm with their eyes on the board: a doubled
-// Enter, a repeating key or the next number must never answer it. What is typed meanwhile waits in the field.
+// Questions about entries. People type in rhythm with their eyes on the board: the work goes on, and neither a doubled
+// Enter nor a repeating key nor the next number answers one; a key of its own does, or its button.
 const RHYTHM = 500; // ms in which a key is taken for one of the entry's own
 let asked = 0;
+let known = "";
 
 const question = () => document.querySelector("[data-question]");
 export const isOfRhythm = (event) => event.repeat || performance.now() - asked < RHYTHM;
 
 document.addEventListener("htmx:afterSettle", () => {
-  if (question() || document.querySelector("[data-switch], [data-write-report]")) asked = performance.now();
+  const newest = question()?.dataset.question ?? "";
+  const isNew = newest !== known;
+  known = newest;
+  if ((newest && isNew) || document.querySelector("[data-switch], [data-write-report]")) asked = performance.now();
 });
 
 document.addEventListener("keydown", (event) => {
@@ -15,16 +19,12 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "Enter" && event.target.closest("[data-write-report]") && isOfRhythm(event)) event.preventDefault();
   if (!question()) return;
   const isAnswer = event.altKey && /^Digit[1-9]$/.test(event.code);
-  const isEnter = event.key === "Enter" && event.target.closest("#entry, [data-question]");
-  if (!isAnswer && !isEnter) return;
-  const inEntry = event.target.closest("#entry");
+  const isOnButton = event.key === "Enter" && event.target.closest("[data-question]");
+  if (!isAnswer && !isOnButton) return;
   if (isOfRhythm(event)) event.preventDefault();
   else if (isAnswer) {
     event.preventDefault();
     question().querySelectorAll("[data-answer]")[Number(event.code.slice(5)) - 1]?.click();
-  } else if (inEntry) {
-    event.preventDefault(); // the question comes first; another Enter on its button answers it
-    question().querySelector("[data-answer]").focus();
   }
 }, true);
 
