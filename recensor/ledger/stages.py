@@ -1,6 +1,6 @@
 """How every stage of the work stands, and which point comes next."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
 from recensor.core import plan
@@ -72,12 +72,15 @@ def next_point(
     assessment: Assessment,
     ways: Sequence[int],
     after: Target | None = None,
+    asked_about: Collection[Target] = (),
 ) -> Target | None:
     """The point to read next in the order of the `ways`, looking on from the one that was just read.
 
-    None once everything is read.
+    Those that something is `asked_about`, by their keys, come last. None once everything is read.
     """
     stages = [plan.setup_and_power(target, run.sheet) for target in points]
     last = None if after is None else [point.key for point in points].index(after.key)
-    found = plan.next_in(ways, unread(run, points, assessment), last, stages)
+    left = unread(run, points, assessment)
+    left = [k for k in left if points[k].key not in asked_about] or left
+    found = plan.next_in(ways, left, last, stages)
     return None if found is None else points[found]

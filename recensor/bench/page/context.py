@@ -181,7 +181,8 @@ class BenchPage:
         if chosen is not None or unread(loaded.core, loaded.points, assessment):
             ways = in_order(loaded.points, loaded.core.sheet, Order(person.reading_order), bench)
         if chosen is None and ways:
-            chosen = next_point(loaded.core, loaded.points, assessment, ways, state.recorded)
+            asked_about = {loaded.target_of(pk).key for pk in loaded.questions}
+            chosen = next_point(loaded.core, loaded.points, assessment, ways, state.recorded, asked_about)
         if run.closed:
             chosen = None  # nothing is read any more
         stands = state_of(loaded, bench)
