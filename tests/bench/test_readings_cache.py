@@ -11,13 +11,14 @@ from recensor.core.entries import corrections
 from recensor.runs import queries, readings_cache
 from recensor.runs.models import ActRow
 from recensor.runs.readings_cache import ReadingsCache
+from tests.samples import samples
 from tests.served import HTMX, BenchTestCase, address_of
 
 TYPED = ("0.998k", "1.01k", "2.02k", "OL", "6.02 V", "-1.004 V", "1.006m", "0", "512")
 
 
 class SameAsLoadedAnew(BenchTestCase):
-    """A hundred acts in any order, by two workers in turn."""
+    """Many acts in any order, by two workers in turn."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -59,7 +60,7 @@ class SameAsLoadedAnew(BenchTestCase):
 
     def test_after_every_act(self) -> None:
         acts = [self.record] * 6 + [self.correct] * 2 + [self.undo, self.rename, self.rename_a_meter]
-        for _ in range(100):
+        for _ in range(samples(50, 100)):
             act = self.chance.choice(acts)
             with self.at(self.chance.choice(self.workers)), self.captureOnCommitCallbacks(execute=True):
                 act()
@@ -69,8 +70,8 @@ class SameAsLoadedAnew(BenchTestCase):
             for worker in self.workers:
                 with self.at(worker):
                     self.assertEqual(queries.load(run), anew, act.__name__)
-        self.assertGreater(len(anew.reading_ids), 30)
-        self.assertGreater(ActRow.objects.count(), 10)
+        self.assertGreater(len(anew.reading_ids), samples(15, 30))
+        self.assertGreater(ActRow.objects.count(), samples(5, 10))
 
     def test_an_entry_extends_what_is_there_and_asks_for_no_reading_again(self) -> None:
         worker = ReadingsCache()

@@ -181,6 +181,7 @@ class ActsCounted(BrowserTestCase):
         expect(page.locator("[data-question]")).to_contain_text("R1 is marked 1 kΩ")
         expect(page.locator(".next h2")).to_have_text("R2 by itself")  # eyes on the board: already the next one
         expect(page.locator("#reading-text")).to_be_focused()
+        page.wait_for_timeout(700)  # the second and third Enter are over
         self.read(page, "2.19")
         expect(page.locator(".next h2")).to_have_text("R3 by itself")
         expect(page.locator("[data-question]")).to_contain_text("R1 by itself: 998 kΩ")
@@ -195,6 +196,17 @@ class ActsCounted(BrowserTestCase):
         self.assertEqual(
             [(r.of, float(r.value)) for r in ReadingRow.objects.filter(lines=None)], [("R2", 2190), ("R1", 998)]
         )
+
+    def test_power_is_switched_by_enter_while_a_question_waits(self) -> None:
+        page = self.begin()
+        self.read(page, "998")
+        for text in CLEAN[1:5]:
+            self.read(page, text)
+        expect(page.locator(".switch [data-switch]")).to_contain_text("power ON")
+        page.wait_for_timeout(700)
+        self.press(page, "Enter")
+        expect(page.locator(".power")).to_contain_text("Power is ON")
+        expect(page.locator("[data-question]")).to_have_count(1)
 
     def test_what_was_just_recorded_is_swapped_by_one_key(self) -> None:
         page = self.begin()

@@ -10,7 +10,7 @@ from tests.site.test_launch import environment
 
 ROOT = Path(__file__).resolve().parents[2]
 SECONDS = samples(1, 20)
-SOME = samples(("access", "races", "durability"), ("access", "odd-input", "races", "load", "durability"))
+SOME = samples(("access", "races"), ("access", "odd-input", "races", "load", "durability"))
 
 
 class Campaigns(TestCase):
@@ -27,4 +27,5 @@ class Campaigns(TestCase):
         if "odd-input" in SOME:
             self.assertRegex(done.stdout, r"odd input: \d{2,} of ")
         self.assertRegex(done.stdout, r"races: [1-9]\d* rounds")
-        self.assertRegex(done.stdout, r"durability: \d{2,} acknowledged, .* [1-9]\d* kills")
+        if "durability" in SOME:
+            self.assertRegex(done.stdout, r"durability: \d{2,} acknowledged, .* [1-9]\d* kills")

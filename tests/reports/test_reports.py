@@ -213,10 +213,11 @@ class Forms(ReportTestCase):
 
     def test_every_form_of_a_run_with_all_there_is_and_with_a_part_of_unknown_value(self) -> None:
         wanted = ReportRequest(loaded_from(run_document.read(FULL.read_bytes())), Conventions())
+        archive = zipfile.ZipFile(io.BytesIO(of(".zip", wanted)))
+        made = {Path(name).suffix: archive.getinfo(name).file_size for name in archive.namelist()}
         for ending in FORMS:
             with self.subTest(ending):
-                self.assertGreater(len(of(ending, wanted)), 100)
-        archive = zipfile.ZipFile(io.BytesIO(of(".zip", wanted)))
+                self.assertGreater(made.get(ending) or len(of(ending, wanted)), 100)
         why = next(name for name in archive.namelist() if name.endswith(".cir.txt"))
         self.assertIn(b"R2 has no value", archive.read(why))
         self.run_row = services.start_run(self.person, accepted(one_line.read("9V: 1k + ?; 5%")))

@@ -238,7 +238,7 @@ class Forged(AccountTestCase):
     def test_one_wrong_byte_anywhere_in_a_row_is_refused_or_harmless(self) -> None:
         content, draw = self.packed(self.person), random.Random(5)
         names = [kind.name for kind in KINDS if any(name == kind.name for name, _ in self.rows(self.person))]
-        for number in range(samples(5, 60)):
+        for number in range(samples(3, 60)):
             name = draw.choice(names)
 
             def spoil(row: dict[str, Any]) -> None:

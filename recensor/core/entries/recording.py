@@ -14,8 +14,6 @@ from recensor.core.record import Reading, Run, Strike
 from recensor.core.sentences import say
 from recensor.core.standing import READ_AGAIN, standing_at, was_left
 
-INSTEAD = f"{READ_AGAIN}, and stands instead"
-
 
 @dataclass(frozen=True)
 class Entered:
@@ -89,7 +87,7 @@ def _standing(tried: Run, kind: Repeat, place: int | None, declared_as: Repeat |
     """The run in which the last reading stands as its kind says, beside or instead of the one at a place."""
     *before, reading = tried.readings
     if kind is Repeat.INSTEAD and place is not None:
-        before[place] = replace(before[place], struck=Strike(INSTEAD, reading.by, reading.time))
+        before[place] = replace(before[place], struck=Strike(READ_AGAIN, reading.by, reading.time))
         reading = replace(reading, instead_of=place)
     left = was_left(before, reading.target)
     if kind is Repeat.TRIAL and left:

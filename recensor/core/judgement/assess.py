@@ -225,14 +225,17 @@ class _Against:
             return self._judged(
                 Read(None, NO_SPREAD, reading.target.measurand, widest), reading.target, nominal, measured
             )
-        read = Read(taken.value, taken.spread, reading.target.measurand)
+        digit = float(reading.value.resolution or 0)
+        read = Read(taken.value, taken.spread, reading.target.measurand, digit=digit)
         return _as_shown(self._judged(read, reading.target, nominal, measured), reading)
 
     def target(self, measurement: Measurement) -> TargetAssessment:
         """A target by its mean."""
         ranges = [self.run.readings[k].range for k in measurement.indexes]
         widest = max((float(r) for r in ranges if r is not None), default=None)
-        read = Read(measurement.mean, measurement.spread, measurement.target.measurand, widest)
+        read = Read(
+            measurement.mean, measurement.spread, measurement.target.measurand, widest, digit=measurement.resolution
+        )
         found = self._judged(read, measurement.target, *self.calculated(measurement.target))
         if measurement.far:
             places = " and ".join(f"“{self.run.readings[k].value.text}”" for k in measurement.far)

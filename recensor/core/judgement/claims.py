@@ -2,13 +2,13 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from recensor.core.circuit import PartAlone, Setup, Target, Through
-from recensor.core.figures import rounded
+from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Setup, Target, Through
+from recensor.core.figures import engineering, how_far, rounded
 from recensor.core.judgement.calculated import Calculations
 from recensor.core.judgement.measurements import Measurements
-from recensor.core.judgement.verdicts import EDGE, Judged, Read, judged
+from recensor.core.judgement.verdicts import EDGE, Judged, Read, Verdict, judged
 from recensor.core.quantity import CURRENT, QUANTITY_NAMES, RESISTANCE, VOLTAGE, Measurand, as_ratio
 from recensor.core.record import Claim, ClaimOperation, Reading, Run
 from recensor.core.sentences import say
@@ -57,6 +57,8 @@ def _assess(
     digit = float(claim.value.resolution or 0)
     read = Read(value, Spread({_Writing(index): resolution_uncertainty(digit)}), claim.target.measurand)
     compared = judged(read, *calculations.both(claim.target), run.sheet.judge)
+    if not claim.sources:  # what follows from readings is as far off as they are
+        compared = _held_to_its_digit(compared, digit, claim.target.unit, run.sheet.judge.against)
     if claim.combined is None or not claim.sources or value is None:
         return ClaimAssessment(index, claim, compared, None, None, "")
     if problem := _not_countable(claim, measurements):
@@ -73,6 +75,29 @@ def _assess(
         unsure = say("judgement.claim_written_too_coarsely", text=text)
         return ClaimAssessment(index, claim, compared, own, None, unsure)
     return ClaimAssessment(index, claim, compared, own, True, say("judgement.claim_follows", text=text))
+
+
+def _held_to_its_digit(compared: Judged, digit: float, unit: str, against: Basis) -> Judged:
+    """What was worked out is no reading: it is right to half of its last digit, by nominal or by measured values.
+
+    A last digit that was cut off rather than rounded, or is one off, passes, and that is said.
+    """
+    by_basis = {NOMINAL: compared.nominal, MEASURED: compared.measured}
+    known = [(basis, by_basis[basis].value) for basis in (against, against.other)]
+    sizes = [(basis, value) for basis, value in known if value is not None]
+    if compared.value is None or not sizes or not digit:
+        return compared
+    off = [(abs(compared.value - value), basis, value) for basis, value in sizes]
+    least, basis, value = min(off, key=lambda one: one[0])
+    should = engineering(value, digit, unit)
+    beyond = "judgement.claim_cut_off" if abs(compared.value) < abs(value) else "judgement.claim_last_digit"
+    for limit, kind in ((0.5, "judgement.claim_as_calculated"), (1.0, beyond)):
+        if least <= limit * digit * (1.0 + EDGE):
+            return replace(compared, verdict=Verdict.AGREES, outcome=Verdict.AGREES.outcome,
+                           reason=say(kind, basis=basis.value, should=should))  # fmt: skip
+    far = how_far((compared.value - value) / abs(value) * 100.0) if value else ""
+    return replace(compared, verdict=Verdict.OUTSIDE, outcome=Verdict.OUTSIDE.outcome,
+                   reason=say("judgement.claim_off", far=far, basis=basis.value, should=should))  # fmt: skip
 
 
 def _not_countable(claim: Claim, measurements: Measurements) -> str:

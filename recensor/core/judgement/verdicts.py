@@ -94,13 +94,15 @@ class Judged:
 class Read:
     """What was read at a target: its value with what is uncertain about it, in the SI unit.
 
-    The value is None for over-range, and `range` then the widest in which that was met.
+    The value is None for over-range, and `range` then the widest in which that was met. `digit` is one unit of the last
+    typed digit.
     """
 
     value: float | None
     spread: Spread
     measurand: Measurand
     range: float | None = None
+    digit: float = 0.0
 
     @property
     def unit(self) -> str:
@@ -163,7 +165,7 @@ def _verdict(read: Read, calculated: Calculated, normalised: float | None, judge
 
 
 def _by_percent(read: Read, calculated: Calculated, normalised: float | None, judge: Judge) -> tuple[Verdict, str]:
-    """|d| against the limit L and the reading's own uncertainty."""
+    """|d| against the limit L and the reading's own uncertainty; a coarse display within L agrees as displayed."""
     margin, allowed, difference = _sizes(read, calculated, judge)
     within = f"{judge.limit.value:f} %"
     sentence = _sentence(read, calculated)
@@ -175,11 +177,12 @@ def _by_percent(read: Read, calculated: Calculated, normalised: float | None, ju
             return Verdict.UNDECIDED, several(reason, by_percent)
         reason = say("judgement.outside", sentence=sentence, within=within)
         return Verdict.OUTSIDE, several(reason, by_percent, _slip(read, calculated, allowed + margin))
-    if margin > allowed:
+    if margin > allowed and (difference > allowed or read.digit > 2.0 * allowed):
         coarse = _too_coarse("judgement.too_coarse_by_percent", sentence, margin, read.unit, within)
         return Verdict.UNDECIDED, several(coarse, by_percent)
     if difference <= allowed:
-        return Verdict.AGREES, several(say("judgement.within", sentence=sentence, within=within), by_percent)
+        kind = "judgement.within_as_displayed" if margin > allowed else "judgement.within"
+        return Verdict.AGREES, several(say(kind, sentence=sentence, within=within), by_percent)
     sure = margin / abs(calculated.value or 1.0) * 100.0
     reason = say("judgement.on_neither_side_of_limit", sentence=sentence, sure=sure, within=within)
     return Verdict.UNDECIDED, several(reason, by_percent)

@@ -105,9 +105,13 @@ class Verdicts(TestCase):
         return str(target.judged.verdict)
 
     def test_by_percent(self) -> None:
-        """10 mA calculated, limit 5 %: 0.5 mA is allowed, the reading's own U widens only the outer edge."""
+        """10 mA calculated, limit 5 %: 0.5 mA is allowed, the reading's own U widens only the outer edge.
+
+        A coarse display within it agrees as displayed, unless a unit of its last digit is more than twice the limit.
+        """
         for text, expected in [("10.50m", "agrees"), ("10.51m", "outside"), ("9.4m", "outside"),
-                               ("9.6m", "agrees"), ("10m", "undecided"), ("11m", "undecided"), ("12m", "outside"),
+                               ("9.6m", "agrees"), ("10m", "agrees"), ("0.01", "undecided"), ("11m", "undecided"),
+                               ("12m", "outside"),
                                ("-10.0m", "outside")]:  # fmt: skip
             self.assertEqual(self.verdict(text, Judge()), expected, text)
 

@@ -3,7 +3,6 @@
 import { isOfRhythm } from "./question.js";
 
 document.addEventListener("keydown", (event) => {
-  if (document.querySelector("[data-question]")) return; // it comes first
   const pressed = document.querySelector("[data-switch]");
   const isKey = event.altKey && event.key === "p";
   const isEmpty = event.target.id === "reading-text" && event.target.value.trim() === "";
