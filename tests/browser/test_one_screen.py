@@ -183,6 +183,7 @@ class Said(BrowserTestCase):
         expect(region).to_have_text("Power is ON.")
         expect(page.get_by_role("button", name="Power is")).to_have_attribute("aria-pressed", "true")
         page.keyboard.press("Alt+c")
+        expect(page.locator("#own-text")).to_be_focused()
         page.locator("#own-text").fill("2")
         page.get_by_role("button", name="Keep it").click()
         expect(region).to_have_text("Your own calculation is kept.")

@@ -28,10 +28,14 @@ function showMore(open) {
 }
 
 // To one's own calculation, whose field is opened where it is not yet.
+// One's own calculation: the key that opens its field puts the cursor there.
 function ownCalculation() {
-  const field = document.getElementById("own-text");
-  if (field) field.focus();
-  else press("[data-own-value]");
+  const field = () => document.getElementById("own-text");
+  if (field()) field().focus();
+  else {
+    document.addEventListener("htmx:afterSettle", () => field()?.focus(), { once: true });
+    press("[data-own-value]");
+  }
 }
 
 function find() {
