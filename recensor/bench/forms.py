@@ -186,10 +186,10 @@ class ReadingCorrectionForm(forms.Form):
     reason = forms.CharField(required=False, max_length=lengths.REASON)
 
 
-class WhyForm(forms.Form):
+class DisagreementForm(forms.Form):
     """Why a reading is another than the one before."""
 
-    why = forms.ChoiceField(choices=[(why.value, why.value) for why in record.WhyOtherwise])
+    why = forms.ChoiceField(choices=[(reason, reason) for reason in record.DisagreementReason])
 
 
 class CorrectCauseForm(KeyForm):

@@ -12,8 +12,20 @@ from recensor.core.quantity import Measurand, Quantity
 from recensor.core.sentences import say
 
 __all__ = [
-    "Claim", "ClaimOperation", "Disagreement", "Happening", "Light", "Reading", "RecordError", "Run", "Seen",
-    "Signature", "SignedAs", "Strike", "WhyOtherwise", "check",
+    "Claim",
+    "ClaimOperation",
+    "DisagreementAnswer",
+    "DisagreementReason",
+    "Happening",
+    "Light",
+    "Reading",
+    "RecordError",
+    "Run",
+    "Seen",
+    "Signature",
+    "SignedAs",
+    "Strike",
+    "check",
 ]  # fmt: skip
 
 
@@ -26,7 +38,7 @@ class Strike:
     time: datetime | None = None
 
 
-class WhyOtherwise(StrEnum):
+class DisagreementReason(StrEnum):
     """Why a measurement reads otherwise than before, though nothing was changed on purpose."""
 
     CONTACT = "contact"
@@ -37,11 +49,11 @@ class WhyOtherwise(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Disagreement:
+class DisagreementAnswer:
     """What somebody said of a reading that contradicts an earlier one, which is at the place `earlier` in the run."""
 
     earlier: int
-    answer: WhyOtherwise
+    reason: DisagreementReason
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +78,7 @@ class Reading:
     instead_of: int | None = None
     confirmed: bool = False
     photos: tuple[str, ...] = ()
-    contradicts: Disagreement | None = None
+    contradicts: DisagreementAnswer | None = None
 
 
 class ClaimOperation(StrEnum):

@@ -4,7 +4,7 @@ Readings of one measurement form groups: trials that were taken together. A read
 or otherwise, opens a group, and the last group stands; unless it only confirms what stands, or is by another meter.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from enum import StrEnum
 
 from recensor.core.circuit import Target
@@ -37,13 +37,6 @@ class Standing(StrEnum):
         return self not in (Standing.LOOK, Standing.REPLACED, Standing.STRUCK)
 
 
-def taken_anew(stands: Reading, reading: Reading, *, same_meter: bool) -> Standing:
-    """What a reading that was taken anew is beside the one that stands: by another meter, coarser, else the newer."""
-    if not same_meter:
-        return Standing.BESIDE
-    return Standing.CONFIRMS if confirms(stands, reading) else Standing.LATER
-
-
 def confirms(stands: Reading, reading: Reading) -> bool:
     """Whether a reading is coarser than what stands, and that lies within its last digit."""
     apart = difference(stands, reading)
@@ -68,23 +61,34 @@ def only_turned(before: Reading, after: Reading) -> bool:
     return same and after.value.resolution == before.value.resolution
 
 
-def groups(readings: Sequence[Reading], places: Iterable[int]) -> list[list[int]]:
+def _own_meter(reading: Reading) -> str | None:
+    return reading.meter
+
+
+def grouped(
+    readings: Sequence[Reading], places: Iterable[int], meter: Callable[[Reading], str | None] = _own_meter
+) -> tuple[list[list[int]], dict[int, Standing]]:
     """The groups that counted readings of one measurement form, by their places, in order; the last one stands.
 
-    What only confirms, or is by another meter, is in none.
+    And how each of them stands: by another meter than what stands, or coarser, a later one is in no group. `meter` says
+    which meter a reading was taken with.
     """
-    found: list[list[int]] = []
+    groups: list[list[int]] = []
+    standings: dict[int, Standing] = {}
     for k in places:
-        reading = readings[k]
-        if not found:
-            found.append([k])
-            continue
-        stands = readings[found[-1][-1]]
-        if not reading.later:
-            found[-1].append(k)
-        elif taken_anew(stands, reading, same_meter=reading.meter == stands.meter) is Standing.LATER:
-            found.append([k])
-    return found
+        reading, stands = readings[k], readings[groups[-1][-1]] if groups else None
+        if stands is not None and not reading.later:
+            groups[-1].append(k)
+        elif stands is not None and meter(reading) != meter(stands):
+            standings[k] = Standing.BESIDE
+        elif stands is not None and confirms(stands, reading):
+            standings[k] = Standing.CONFIRMS
+        else:
+            groups.append([k])
+    for number, group in enumerate(groups, 1):
+        now = Standing.EARLIER if number < len(groups) else Standing.LATER if number > 1 else Standing.COUNTED
+        standings.update(dict.fromkeys(group, now))
+    return groups, standings
 
 
 def standing_at(readings: Sequence[Reading], target: Target) -> int | None:
@@ -96,12 +100,15 @@ def standing_at(readings: Sequence[Reading], target: Target) -> int | None:
         if other.struck is None and other.counted is not False and other.target.key == key
     ]
     numbers = [k for k in places if not readings[k].value.over_range]
-    found = groups(readings, numbers or places)
-    return found[-1][-1] if found else None
+    groups, _ = grouped(readings, numbers or places)
+    return groups[-1][-1] if groups else None
 
 
 def were_others_read(readings: Sequence[Reading], since: int) -> bool:
-    """Whether another measurement was read since the one at a place in the order; touched leads are none."""
+    """Whether another measurement was read since the one at a place in the order; touched leads are none.
+
+    Then a reading that comes next is no trial of it. What documents call later is `was_left`.
+    """
     key = readings[since].target.key
     after = (other for other in readings[since + 1 :] if other.struck is None and not other.target.is_leads)
     return any(other.target.key != key for other in after)

@@ -51,8 +51,7 @@ class Ledger:
     def waived(self) -> tuple[str, ...]:
         """What was asked for and left out on purpose, by its name."""
         sheet = self.run.sheet
-        gone = (t for t in sheet.asked if t.key in sheet.waived and t.key not in self.assessment.targets)
-        return tuple(plan.title_in_setup(target, sheet) for target in gone)
+        return tuple(plan.title_in_setup(target, sheet) for target in sheet.not_measured(self.assessment.targets))
 
     @property
     def read(self) -> int:
@@ -181,8 +180,8 @@ def values_read(sheet: Sheet, assessment: Assessment) -> dict[str, float]:
 
 def wanted(run: Run, points: Sequence[Target], assessment: Assessment) -> Sequence[Target]:
     """What is asked for, without what was left out and is not read; all points where nothing is asked for."""
-    sheet = run.sheet
-    return [t for t in sheet.asked if t.key not in sheet.waived or t.key in assessment.targets] or points
+    gone = set(run.sheet.not_measured(assessment.targets))
+    return [target for target in run.sheet.asked if target not in gone] or points
 
 
 def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:

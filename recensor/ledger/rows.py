@@ -243,8 +243,7 @@ class Rows:
         part = self.sheet.parts[target.part]
         if not part.kind.same_out_of_circuit:
             return as_read(part.cold, target.unit) if part.cold else ""
-        setup = self.sheet.setups.get(target.setup or "") or self.sheet.only_setting(target.part)
-        stated = setup.stated(part) if setup else part.marked
+        stated = self.sheet.alone(target.part, target.setup)
         return as_read(stated, target.unit) if stated else part.doubtful
 
     def _names(self, target: Target) -> tuple[str, str, list[str]]:

@@ -176,12 +176,12 @@ def _standing(
             was_doubted = taken[pk]["question"] == models.ReadingRow.Question.DOUBT
             confirmed = counted and was_doubted and line["lines__act__kind"] != _Kind.SWITCH
             reading = replace(reading, counted=counted, confirmed=confirmed)
-        is_later = (stretches.is_later(reading) and reading.counted is None) or pk in anew
+        is_later = (stretches.is_later(reading) or pk in anew) and reading.counted is None
         if is_later or pk in instead:
             reading = replace(reading, later=is_later, instead_of=instead.get(pk))
         if pk in told and told[pk]["lines__other_id"] in index:
-            why = record.WhyOtherwise(told[pk]["lines__act__reason"])
-            reading = replace(reading, contradicts=record.Disagreement(index[told[pk]["lines__other_id"]], why))
+            why = record.DisagreementReason(told[pk]["lines__act__reason"])
+            reading = replace(reading, contradicts=record.DisagreementAnswer(index[told[pk]["lines__other_id"]], why))
         readings[pk] = reading
     return readings
 

@@ -34,7 +34,7 @@ class Again(BenchTestCase):
         noted = self.press("why", reading, why="contact")
         self.assertNotContains(noted, "they do not agree")
         (found,) = self.loaded().judged().disagreements
-        self.assertEqual((found.is_open, found.told.answer), (False, "contact"))
+        self.assertEqual((found.is_open, found.answer.reason), (False, "contact"))
         refused = self.press("why", reading, why="knob")
         self.assertContains(refused, "Nothing contradicts this reading any more", status_code=422)
         undone = self.client.post(f"{self.address}undo/", {"last": self.loaded().last["bench-1"]}, headers=HTMX)
@@ -64,6 +64,13 @@ class Again(BenchTestCase):
         self.assertIn('value="look"', self.said)
         self.press("correct", reading, correction="look")
         self.assertAlmostEqual(self.loaded().judged().of(DROP).judged.value, 1.004)
+
+    def test_what_only_confirms_is_made_a_trial_by_one_press(self) -> None:
+        for text in ("1.004", "1.0"):
+            self.enter(R1, text, "V")
+        self.press("correct", ReadingRow.objects.latest("id"), correction="trial")
+        measured = self.loaded().judged().of(DROP).measurement
+        self.assertEqual((measured.indexes, round(measured.mean, 6)), ((0, 1), 1.002))
 
     def test_another_meter_and_a_coarser_number_change_nothing_and_stay_so(self) -> None:
         self.enter(R1, "1.004", "V")

@@ -8,7 +8,7 @@ from recensor.core.editing.edits import asking_everything
 from recensor.core.entries import Repeat, enter
 from recensor.core.judgement import AccountVerdict, Verdict, assess, gather
 from recensor.core.quantity import RESISTANCE, VOLTAGE, parse
-from recensor.core.record import Disagreement, Reading, Run, Strike, WhyOtherwise
+from recensor.core.record import DisagreementAnswer, DisagreementReason, Reading, Run, Strike
 from recensor.formats.documents import run_document
 
 SHEET = asking_everything(one_line.read("9V: 1k + 2k; 5%"))
@@ -95,7 +95,7 @@ class Disagreements(TestCase):
         self.assertEqual(self.found(run), [(2, 0, True)])
         (warned,) = (w.text for w in assess(run).warnings if w.at == "readings[2].value")
         self.assertEqual(warned, "3.600 V now, 3.000 V before: they do not agree")
-        told = replace(run.readings[2], contradicts=Disagreement(0, WhyOtherwise.CONTACT))
+        told = replace(run.readings[2], contradicts=DisagreementAnswer(0, DisagreementReason.CONTACT))
         closed = replace(run, readings=(*run.readings[:2], told))
         self.assertEqual(self.found(run_document.read(run_document.write(closed))), [(2, 0, False)])
 
@@ -120,8 +120,8 @@ class Disagreements(TestCase):
 
     def test_what_it_names_must_be_an_earlier_reading_of_the_same(self) -> None:
         run = typed((R1, "3.000"), (R2, "6.000"), (R1, "3.600"))
-        text = run_document.write(replace(run, readings=(
-            *run.readings[:2], replace(run.readings[2], contradicts=Disagreement(0, WhyOtherwise.SLIP)))))  # fmt: skip
+        slip = replace(run.readings[2], contradicts=DisagreementAnswer(0, DisagreementReason.SLIP))
+        text = run_document.write(replace(run, readings=(*run.readings[:2], slip)))
         for wrong in ('"with": 1', '"with": 2', '"with": 7'):
             with self.assertRaisesRegex(ValueError, r"readings\[2\]\.contradicts"):
                 run_document.read(text.replace('"with": 0', wrong))

@@ -8,7 +8,7 @@ from recensor.bench.forms import OwnValueForm, ReadingForm
 from recensor.bench.page import drawing
 from recensor.bench.page.answer import AnswerLine, answer_about, answer_to
 from recensor.bench.page.card import NextReading, PastReading, history, next_reading
-from recensor.bench.page.disagreements import Why, disagreements
+from recensor.bench.page.disagreements import OpenDisagreement, disagreements
 from recensor.bench.page.drawing import Drawing
 from recensor.bench.page.ending import Ending, ending
 from recensor.bench.page.head import Head, head
@@ -116,7 +116,7 @@ class BenchView:
     is_whole: bool
     present: str
     speaks: bool
-    whys: tuple[Why, ...]
+    disagreements: tuple[OpenDisagreement, ...]
     left: int
     is_wanted: bool
 
@@ -246,7 +246,7 @@ class BenchPage:
             is_whole=not request.htmx,
             present=self.present,
             speaks=self.person.speaks,
-            whys=tuple(self._whys(card)),
+            disagreements=tuple(self._disagreements(card)),
             left=0 if self.run.closed else books.asked - books.read,
             is_wanted=self._is_wanted,
         )
@@ -271,7 +271,7 @@ class BenchPage:
         key = self.chosen and self.chosen.key
         return key not in self.assessment.targets and any(target.key == key for target in wanted)
 
-    def _whys(self, card: NextReading | None) -> Iterator[Why]:
+    def _disagreements(self, card: NextReading | None) -> Iterator[OpenDisagreement]:
         """What two readings do not agree on: at the end all of it, before that what was just read, or is shown."""
         if self.run.closed or self.loaded.is_sealed:
             return

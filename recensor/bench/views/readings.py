@@ -7,14 +7,21 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from recensor.bench.forms import AnswerForm, MoveForm, OwnValueForm, ReadingCorrectionForm, ReadingForm, WhyForm
+from recensor.bench.forms import (
+    AnswerForm,
+    DisagreementForm,
+    MoveForm,
+    OwnValueForm,
+    ReadingCorrectionForm,
+    ReadingForm,
+)
 from recensor.bench.page.context import BenchPage, BenchState
 from recensor.bench.page.keys import KEYS
 from recensor.core.circuit import Target
 from recensor.core.entries import place
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLTAGE, Measurand
-from recensor.core.record import WhyOtherwise
+from recensor.core.record import DisagreementReason
 from recensor.ledger.sweeps import amps_beside
 from recensor.people.requests import SignedIn
 from recensor.runs import queries, services
@@ -248,14 +255,14 @@ def answer_question(request: SignedIn, run: RunRow, reading_id: int) -> HttpResp
 @run_view("runs.record")
 def explain(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
     """Say why a reading is another than the one before, though nothing was changed."""
-    form = WhyForm(request.POST)
+    form = DisagreementForm(request.POST)
 
     def explained() -> int:
         if not form.is_valid():
             raise Refused("Choose why they do not agree.")
-        return services.explain(run, request.user, reading_id, WhyOtherwise(form.cleaned_data["why"]))
+        return services.explain(run, request.user, reading_id, DisagreementReason(form.cleaned_data["why"]))
 
-    was_rewired = request.POST.get("why") == WhyOtherwise.REWIRED
+    was_rewired = request.POST.get("why") == DisagreementReason.REWIRED
     said = (
         "What was read before belongs to the circuit as it was then, a setup of its own." if was_rewired else "Noted."
     )

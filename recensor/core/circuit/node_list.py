@@ -135,9 +135,7 @@ def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
     for name, leads in setup.connections.items():
         part = sheet.parts[name]
         value, setting = (
-            (part.nominal, setup.stated(part))
-            if part.kind.adjustable_value
-            else (setup.values.get(name) or part.nominal, None)
+            (part.nominal, setup.set_to(part)) if part.kind.adjustable_value else (setup.set_to(part), None)
         )
         words = [*map(_quoted, (name, *leads)), *([] if part.kind.is_wire else [_plain(value) if value else UNMARKED])]
         words += [with_unit(part.current, AMPERE)] if part.current else []

@@ -12,7 +12,6 @@ import re
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from functools import partial
-from itertools import zip_longest
 from typing import Any, NamedTuple, TypeVar
 
 from recensor.core.circuit import series_parallel
@@ -222,23 +221,19 @@ class _LineReader:
 
     def _read_behind_semicolons(self) -> None:
         """The tolerance of all resistors that state none, and the temperature; each perhaps, in any order."""
-        places = [k for k, (piece, _) in enumerate(self.tokens) if piece == ";"]
-        if not places:
-            return
-        behind = self.tokens[places[0] :]
-        self.tokens = self.tokens[: places[0]]
-        for mark, said in zip_longest(behind[::2], behind[1::2]):
-            token, start = said or ("", 0)
-            is_share = "%" in token
-            if mark[0] != ";" or not token or (self.usual if is_share else self.temperature):
-                break
-            if is_share:
+        at = next((k for k, (piece, _) in enumerate(self.tokens) if piece == ";"), len(self.tokens))
+        marks, texts = self.tokens[at::2], self.tokens[at + 1 :: 2]
+        del self.tokens[at:]
+        wrong = NotationError(say("circuit.after_semicolon_stands_one"), len(self.line) - 1, len(self.line))
+        if len(marks) != len(texts) or any(mark != ";" for mark, _ in marks):
+            raise wrong
+        for token, start in texts:
+            if "%" in token and self.usual is None:
                 self.usual = _located(partial(parse_percent, token.strip()), token, start)
-            else:
+            elif "%" not in token and self.temperature is None:
                 self.temperature = _located(partial(read_temperature, token), token, start)
-        else:
-            return
-        raise NotationError(say("circuit.after_semicolon_stands_one"), len(self.line) - 1, len(self.line))
+            else:
+                raise wrong
 
     def _peek(self) -> str | None:
         return self.tokens[self.at][0].strip() if self.at < len(self.tokens) else None

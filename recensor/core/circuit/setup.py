@@ -51,6 +51,10 @@ class Setup:
         """What a part should be here: set differently, else as marked; None when it is unmarked, or to be set."""
         return self.values.get(part.name) or part.marked_at(self.temperature)
 
+    def set_to(self, part: Part) -> Quantity | None:
+        """What a part is set to here, else what it is marked, however warm it is."""
+        return self.values.get(part.name) or part.marked
+
     def across(self, first: str, second: str) -> list[str]:
         """The parts whose leads are at just these two nodes, in order."""
         return [name for name, leads in self.connections.items() if set(leads) == {first, second}]

@@ -1,6 +1,6 @@
 """The sheet: what is drawn and asked. An experiment keeps one, a run follows one, an edit makes another."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Container, Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -107,6 +107,10 @@ class Sheet:
         """The setup of this name, else the first."""
         return self.setups.get(name or "") or next(iter(self.setups.values()))
 
+    def not_measured(self, read: Container[Target]) -> list[Target]:
+        """What is asked for, left out on purpose, and not among what was `read` all the same, by its key."""
+        return [target for target in self.asked if target.key in self.waived and target.key not in read]
+
     def set_alike(self, part: str) -> bool:
         """Whether a part should be the same in all setups that set it, or say how warm it is."""
         return len({float(value) for _, value in self._settings(part)}) < 2
@@ -121,9 +125,13 @@ class Sheet:
 
         None when it is unmarked, or to be set.
         """
-        kind = self.parts[part].kind
-        there = self.setups.get(setup or "") or (self.only_setting(part) if kind.differs_by_setup else None)
+        there = self.setup_alone(part, setup)
         return there.stated(self.parts[part]) if there else self.parts[part].marked
+
+    def setup_alone(self, part: str, setup: str | None = None) -> Setup | None:
+        """The setup that says what a part should be by itself; None where its marking does."""
+        differs = self.parts[part].kind.differs_by_setup
+        return self.setups.get(setup or "") or (self.only_setting(part) if differs else None)
 
     def _settings(self, part: str) -> Iterator[tuple[Setup, Quantity]]:
         """The setups in which a part is not what it is marked, each with what it is there."""

@@ -68,7 +68,7 @@ def enter(
     if meanwhile:
         return Entered(tried, assess(tried), Repeat.TRIAL, found_otherwise(before, reading))
     place = standing_at(before, reading.target)
-    entered = _standing(tried, kind, place, declared_as)
+    entered = _standing(tried, kind, place)
     # Whatever is doubtful is doubted against what is known with it: a source has told what it gives.
     earlier = before[place] if place is not None and kind is Repeat.LATER else None
     doubtful = plausibility.EntryCheck(
@@ -83,7 +83,7 @@ def _expected(tried: Run) -> Calculated | None:
     return assess(tried).expected(tried.readings[-1].target)
 
 
-def _standing(tried: Run, kind: Repeat, place: int | None, declared_as: Repeat | None) -> Entered:
+def _standing(tried: Run, kind: Repeat, place: int | None) -> Entered:
     """The run in which the last reading stands as its kind says, beside or instead of the one at a place."""
     *before, reading = tried.readings
     if kind is Repeat.INSTEAD and place is not None:

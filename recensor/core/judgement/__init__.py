@@ -12,7 +12,7 @@ from recensor.core.judgement.budget import (
 from recensor.core.judgement.calculated import Calculated, Warned, calculate, stated_calculated
 from recensor.core.judgement.claims import ClaimAssessment
 from recensor.core.judgement.comparisons import SetupsCompared
-from recensor.core.judgement.disagreements import Disagreeing
+from recensor.core.judgement.disagreements import Disagreement
 from recensor.core.judgement.laws import Account, AccountVerdict
 from recensor.core.judgement.measurements import Measurement, Measurements, gather
 from recensor.core.judgement.outcome import Outcome
@@ -32,7 +32,7 @@ __all__ = [
     "Calculated",
     "ClaimAssessment",
     "Derived",
-    "Disagreeing",
+    "Disagreement",
     "Gain",
     "Internal",
     "Judged",

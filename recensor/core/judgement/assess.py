@@ -20,7 +20,7 @@ from recensor.core.judgement import comparisons
 from recensor.core.judgement.calculated import Calculated, Calculations, Warned, calculate
 from recensor.core.judgement.claims import ClaimAssessment, assess_claims
 from recensor.core.judgement.comparisons import SetupsCompared
-from recensor.core.judgement.disagreements import Disagreeing, disagreements
+from recensor.core.judgement.disagreements import Disagreement, disagreements
 from recensor.core.judgement.drops_by_size import by_size
 from recensor.core.judgement.laws import Account, assess_laws
 from recensor.core.judgement.measurements import Measurement, Measurements, gather
@@ -73,7 +73,7 @@ class Assessment:
     sanity: list[SanityCheck]
     claims: list[ClaimAssessment]
     comparisons: list[SetupsCompared]
-    disagreements: list[Disagreeing]
+    disagreements: list[Disagreement]
     warnings: list[Warned]
     calculations: Calculations
     against: "_Against" = field(repr=False, compare=False)

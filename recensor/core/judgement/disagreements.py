@@ -11,7 +11,7 @@ from recensor.core.figures import as_read
 from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.precision import Own
 from recensor.core.judgement.sources import loaded_target
-from recensor.core.record import Disagreement, Reading, Run
+from recensor.core.record import DisagreementAnswer, Reading, Run
 from recensor.core.sentences import say
 from recensor.core.standing import READ_AGAIN, Standing, difference, only_turned
 
@@ -20,22 +20,22 @@ _DIGITS = 3.0
 
 
 @dataclass(frozen=True)
-class Disagreeing:
-    """A reading that stands, and one before it that it contradicts, by their places; `told` is why, once said."""
+class Disagreement:
+    """A reading that stands, and one before it that it contradicts, by their places; `answer` is why, once said."""
 
     target: Target
     index: int
     earlier: int
-    told: Disagreement | None
+    answer: DisagreementAnswer | None
     text: str
 
     @property
     def is_open(self) -> bool:
         """Whether nobody has said why yet."""
-        return self.told is None
+        return self.answer is None
 
 
-def disagreements(run: Run, measurements: Measurements) -> list[Disagreeing]:
+def disagreements(run: Run, measurements: Measurements) -> list[Disagreement]:
     """All of them, in the order of the measurements."""
     moved = {name for name in run.sheet.setups if _source_moved(name, run, measurements)}
     found = []
@@ -50,7 +50,7 @@ def disagreements(run: Run, measurements: Measurements) -> list[Disagreeing]:
             continue
         unit = new.target.unit
         text = say("judgement.they_do_not_agree", now=as_read(new.value, unit), before=as_read(old.value, unit))
-        found.append(Disagreeing(new.target, index, earlier, new.contradicts, text))
+        found.append(Disagreement(new.target, index, earlier, new.contradicts, text))
     return found
 
 

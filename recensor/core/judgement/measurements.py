@@ -10,7 +10,7 @@ from recensor.core.circuit import Target, TouchedLeads
 from recensor.core.judgement.precision import Gain, Own, RunMeters
 from recensor.core.quantity import RESISTANCE
 from recensor.core.record import Reading, Run
-from recensor.core.standing import Standing, taken_anew
+from recensor.core.standing import Standing, grouped
 from recensor.core.uncertainty import NO_SPREAD, Spread
 
 # A trial this many times farther from the others than they are from each other is named.
@@ -173,31 +173,19 @@ def _stand(members: Sequence[int], meters: RunMeters, standings: list[Standing])
         for k in numbers:
             limit, value = meters.of(readings[k]).expanded_digits, abs(float(readings[k].value))
             smallest[limit] = min(value, smallest.get(limit, value))
-    taken: list[list[int]] = []
     for k in members:
         reading = readings[k]
         if reading.counted is not None:
             standings[k] = Standing.COUNTED if reading.counted else Standing.LOOK
         elif reading.value.over_range:
             standings[k] = Standing.LOOK if numbers else Standing.COUNTED
-        elif not (reading.later and taken) and smallest and _is_coarse(meters.of(reading).expanded_digits, smallest):
+        elif not (reading.later and k != members[0]) and _is_coarse(meters.of(reading).expanded_digits, smallest):
             standings[k] = Standing.LOOK
-        if standings[k] is not Standing.COUNTED:
-            continue
-        if not taken:
-            taken.append([k])
-        elif not reading.later:
-            taken[-1].append(k)
-        else:
-            stands = readings[taken[-1][-1]]
-            standings[k] = taken_anew(stands, reading, same_meter=meters.name(reading) == meters.name(stands))
-            if standings[k] is Standing.LATER:
-                taken.append([k])
-    for number, group in enumerate(taken, 1):
-        now = Standing.EARLIER if number < len(taken) else Standing.LATER if number > 1 else Standing.COUNTED
-        for k in group:
-            standings[k] = now
-    return taken
+    counted = [k for k in members if standings[k] is Standing.COUNTED]
+    groups, stand = grouped(readings, counted, meters.name)
+    for k, standing in stand.items():
+        standings[k] = standing
+    return groups
 
 
 def _is_coarse(limit: float, smallest: Mapping[float, float]) -> bool:

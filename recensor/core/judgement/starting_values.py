@@ -104,6 +104,5 @@ def stated_alone(sheet: Sheet, target: PartAlone) -> Value:
     """What a part by itself should read: of a lamp its cold resistance, of what is set its setting."""
     part = sheet.parts[target.part]
     if part.kind.same_out_of_circuit:
-        setup = sheet.setups.get(target.setup or "") or sheet.only_setting(target.part)
-        return stated_value(sheet, setup, target.part)
+        return stated_value(sheet, sheet.setup_alone(target.part, target.setup), target.part)
     return Value(float(part.cold) if part.cold else None)

@@ -65,7 +65,7 @@ def plan(
     planned += sources_to_read_again(run, assessment, planned)
     steps = walk(bench, state, planned)
     beyond = tuple(target for target in unread if bench.setting(target).is_beyond)
-    waived = tuple(t for t in run.sheet.asked if t.key in run.sheet.waived and t.key not in assessment.targets)
+    waived = tuple(run.sheet.not_measured(assessment.targets))
     return Plan(tuple(steps), _count(steps), _count(walk(bench, state, left)), left_out=beyond, waived=waived)
 
 

@@ -144,9 +144,9 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
         celsius = f"{float(after.temperature):g}".replace("-", "−")
         yield Move(say("plan.temperature", names=", ".join(warming), celsius=celsius))
     for name, part in ((name, sheet.parts[name]) for name in after.connections if name not in after.sources_off):
-        value = after.stated(part)
-        was = before.stated(part) if before and name in before.connections else part.marked
-        if value is not None and value != was and not part.kind.warms:
+        value = after.set_to(part)
+        was = before.set_to(part) if before and name in before.connections else part.marked
+        if value is not None and value != was:
             yield Move(say("plan.set_part", name=name, value=as_read(value, part.kind.unit)))
 
 

@@ -77,8 +77,7 @@ class SimulatedBench:
             return float(part.cold) if part.cold else Filament.COLD_SHARE * hot
         if part.kind.is_wire:
             return 0.0
-        setup = self.sheet.setups.get(target.setup or "") or self.sheet.only_setting(target.part)
-        return self._values(setup)[target.part]
+        return self._values(self.sheet.setup_alone(target.part, target.setup))[target.part]
 
     def _values(self, setup: Setup | None) -> dict[str, float]:
         """The true values in a setup: what is set differently there is off by the same share as elsewhere."""

@@ -16,7 +16,8 @@ from recensor.core.quantity import Quantity
 from recensor.core.record import (
     Claim,
     ClaimOperation,
-    Disagreement,
+    DisagreementAnswer,
+    DisagreementReason,
     Happening,
     Light,
     Reading,
@@ -25,7 +26,6 @@ from recensor.core.record import (
     Signature,
     SignedAs,
     Strike,
-    WhyOtherwise,
 )
 from recensor.formats.documents.board import EXTENSION, board_tree, placements_tree, read_boards
 from recensor.formats.documents.potentiometer import as_one
@@ -205,9 +205,9 @@ class Readings:
         return table["value"].quantity(target.unit, beside)
 
 
-def _contradiction(place: DocumentPlace) -> Disagreement:
+def _contradiction(place: DocumentPlace) -> DisagreementAnswer:
     table = place.table(("with", "answer"))
-    return Disagreement(table["with"].index(), table["answer"].member(WhyOtherwise))
+    return DisagreementAnswer(table["with"].index(), table["answer"].member(DisagreementReason))
 
 
 def _signature(place: DocumentPlace) -> Signature:
@@ -277,7 +277,7 @@ def _source_index(place: DocumentPlace) -> int:
 
 
 def _reading_tree(reading: Reading) -> dict[str, Any]:
-    struck, told = reading.struck, reading.contradicts
+    struck, answer = reading.struck, reading.contradicts
     return {
         **target_tree(reading.target),
         "value": reading.value.text,
@@ -296,7 +296,7 @@ def _reading_tree(reading: Reading) -> dict[str, Any]:
             instead_of=reading.instead_of,
             confirmed=reading.confirmed or None,
             photos=list(reading.photos),
-            contradicts={"with": told.earlier, "answer": told.answer.value} if told else None,
+            contradicts={"with": answer.earlier, "answer": answer.reason.value} if answer else None,
         ),
     }
 

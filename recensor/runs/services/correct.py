@@ -7,9 +7,9 @@ from recensor.core import entries, record
 from recensor.core.editing import setup_changes
 from recensor.core.entries import Answer, AnswerKind, CorrectionKind
 from recensor.core.errors import Refused
-from recensor.core.judgement import Disagreeing
+from recensor.core.judgement import Disagreement
 from recensor.core.quantity import parse
-from recensor.core.record import WhyOtherwise
+from recensor.core.record import DisagreementReason
 from recensor.core.standing import standing_at
 from recensor.experiments.models import SheetRow
 from recensor.people.models import User
@@ -135,7 +135,7 @@ def _set_anew(run: RunRow, author: User, loaded: RunSnapshot, index: int) -> int
 
 
 @atomic_with_retry
-def explain(run: RunRow, author: User, reading_id: int, why: WhyOtherwise) -> int:
+def explain(run: RunRow, author: User, reading_id: int, why: DisagreementReason) -> int:
     """Say why a reading contradicts one before it; the key of the reading whose point is gone on from.
 
     Where the circuit was connected otherwise in between, what was read before belongs to another state of it. Raises
@@ -146,14 +146,14 @@ def explain(run: RunRow, author: User, reading_id: int, why: WhyOtherwise) -> in
     found = next((one for one in loaded.judged().disagreements if one.index == index and one.is_open), None)
     if found is None:
         raise Refused("Nothing contradicts this reading any more.")
-    if why is WhyOtherwise.REWIRED and found.target.in_circuit:
+    if why is DisagreementReason.REWIRED and found.target.in_circuit:
         return _rewired(run, author, loaded, found)
     act = append_act(run, author, _Kind.EXPLAIN, why.value)
     append_line(act, reading_id, _Effect.EXPLAIN, loaded.reading_ids[found.earlier])
     return reading_id
 
 
-def _rewired(run: RunRow, author: User, loaded: RunSnapshot, found: Disagreeing) -> int:
+def _rewired(run: RunRow, author: User, loaded: RunSnapshot, found: Disagreement) -> int:
     """What was read of the measurement before belongs to the circuit as it was then."""
     changed, name = setup_changes.state_before(loaded.core.sheet, found.target.setup or "")
     act = append_act(run, author, _Kind.MOVE, "connected otherwise in between")

@@ -143,6 +143,6 @@ def _readings(row: RunRow, owner: User, run: record.Run, own: Mapping[str, Meter
         if reading.later and reading.struck is None and not was_left(run.readings[:number], reading.target):
             act = append_act(row, owner, ActRow.Kind.COUNT, "read again in the file", time=now)
             append_line(act, readings[number].pk, ActLine.Effect.LATER)
-        if told := reading.contradicts:
-            act = append_act(row, owner, ActRow.Kind.EXPLAIN, told.answer.value, time=now)
-            append_line(act, readings[number].pk, ActLine.Effect.EXPLAIN, readings[told.earlier].pk)
+        if answer := reading.contradicts:
+            act = append_act(row, owner, ActRow.Kind.EXPLAIN, answer.reason.value, time=now)
+            append_line(act, readings[number].pk, ActLine.Effect.EXPLAIN, readings[answer.earlier].pk)

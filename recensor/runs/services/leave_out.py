@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from recensor.core import lengths
 from recensor.core.circuit import Target
 from recensor.core.errors import Refused
 from recensor.experiments.models import SheetRow
@@ -14,8 +15,8 @@ from recensor.web.transactions import atomic_with_retry
 
 
 @atomic_with_retry
-def leave_out(run: RunRow, author: User, target: Target | None = None) -> int:
-    """Leave a measurement out that is asked for, or all that are not read yet; how many that are.
+def leave_out(run: RunRow, author: User, target: Target | None = None) -> None:
+    """Leave a measurement out that is asked for, or all that are not read yet.
 
     Nothing is unsealed by it, and reading one ends it. Raises `Refused` where nothing is left to be left out.
     """
@@ -26,7 +27,6 @@ def leave_out(run: RunRow, author: User, target: Target | None = None) -> int:
         raise Refused("This is not among what is still to be read.")
     words = target.words if target else f"{len(gone)} measurement{'s' * (len(gone) > 1)}"
     _follow(run, author, sheet.waived | gone, loaded, f"left out: {words}")
-    return len(gone)
 
 
 @atomic_with_retry
@@ -39,6 +39,6 @@ def take_up_again(run: RunRow, author: User) -> None:
 
 
 def _follow(run: RunRow, author: User, waived: frozenset[Target], loaded: queries.RunSnapshot, reason: str) -> None:
-    act = append_act(run, author, ActRow.Kind.CHANGE, reason[:200])
+    act = append_act(run, author, ActRow.Kind.CHANGE, reason[: lengths.REASON])
     changed = replace(loaded.core.sheet, waived=waived)
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act)

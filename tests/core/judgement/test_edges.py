@@ -131,6 +131,12 @@ class Sources(TestCase):
         self.assertGreater(2 * drifting, 0.1 / 100)  # half of 0.2 V, over 100 Ω
         self.assertLess(steady, drifting)
 
+    def test_what_was_read_before_connecting_is_not_held_against_a_setting_of_later(self) -> None:
+        low = Setup("low", "gnd", self.wires, values={"V1": parse("6.2V")})
+        assessed = assess(run(self.parts, self.wires, of("V1", "9.05"), low=low))
+        (judged,) = (target.judged for target in assessed.targets.values())
+        self.assertEqual((judged.nominal.value, assessed.parts["V1"].nominal), (9.0, 9.0))
+
     def test_read_for_a_setup_it_is_judged_by_what_it_is_set_to_there(self) -> None:
         low = Setup("low", "gnd", self.wires, values={"V1": parse("6.2V")})
         read = [*of("V1", "6.19", setup="low"), *of("V1", "7.00", setup="main")]
