@@ -44,13 +44,26 @@ def typed(context: template.Context, of: str, name: str, stands: str = "") -> st
     return refusal.typed.get(name, "") if refusal and of in (refusal.place, refusal.act) else stands
 
 
-@register.simple_tag(takes_context=True)
-def refused(context: template.Context, place: str) -> SafeString:
-    """Why what was asked for in a form was refused; nothing where it was not."""
+@register.simple_block_tag(takes_context=True)
+def edit_form(context: template.Context, content: str, place: str = "", classes: str = "") -> SafeString:
+    """A form of the editor: it says where the editor stands, and at its end why what was asked for was refused."""
+    editor: Editor = context["editor"]
     refusal: Refusal | None = context.get("refusal")
-    if refusal is None or refusal.place != place:
-        return mark_safe("")
-    return format_html('<p class="field-error" role="alert">{}</p>', refusal.message)
+    why = refusal.message if refusal and place and refusal.place == place else ""
+    stands = {
+        "csrfmiddlewaretoken": context.get("csrf_token", ""),
+        "setup": editor.setup,
+        "part": editor.chosen.name if editor.chosen else "",
+        "show": editor.shown,
+    }
+    return format_html(
+        '<form method="post" class="{}" hx-post="{}" novalidate autocomplete="off">{}{}{}</form>',
+        classes,
+        context["address"],
+        format_html_join("", '<input type="hidden" name="{}" value="{}">', stands.items()),
+        content,
+        format_html('<p class="field-error" role="alert">{}</p>', why) if why else "",
+    )
 
 
 @register.simple_tag
