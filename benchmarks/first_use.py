@@ -61,7 +61,7 @@ def main() -> None:
     """Sign in and do the job on a wide screen and on a phone."""
     address, name, password = sys.argv[1:4]
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
         for width, height in ((1280, 800), (390, 844)):
             page = browser.new_context(viewport={"width": width, "height": height}, base_url=address).new_page()
             page.goto("/sign-in/")

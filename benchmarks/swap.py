@@ -61,7 +61,7 @@ def main() -> None:
     """Sign in, gather answers, take turns, print the ratio."""
     address, name, password = sys.argv[1:4]
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
         page = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address).new_page()
         page.goto("/sign-in/")
         page.get_by_label("Name").fill(name)

@@ -7,6 +7,9 @@ import unittest
 from pathlib import Path
 from typing import Any
 
+from django.db import connection
+from django.db.migrations.loader import MigrationLoader
+from django.db.migrations.recorder import MigrationRecorder
 from django.test.runner import DiscoverRunner
 
 
@@ -30,7 +33,21 @@ class TimedResult(unittest.TextTestResult):
 
 
 class TimedRunner(DiscoverRunner):
-    """Writes the seconds of every test into the file that RECENSOR_TEST_TIMES names."""
+    """Writes the seconds of every test into the file that RECENSOR_TEST_TIMES names.
+
+    The tables are made from the models, which is quicker by ten seconds for each process; the migrations are noted as
+    done, because backups name them.
+    """
+
+    def setup_databases(self, **kwargs: Any) -> Any:
+        """Make them, where a test uses one."""
+        made = super().setup_databases(**kwargs)
+        if made:
+            recorder = MigrationRecorder(connection)
+            recorder.ensure_schema()
+            for app, name in MigrationLoader(None).graph.nodes:
+                recorder.record_applied(app, name)
+        return made
 
     def get_resultclass(self) -> type[unittest.TextTestResult]:
         """The result that measures."""

@@ -100,7 +100,7 @@ def main() -> None:
     """Every main view, from the demo."""
     with sync_playwright() as playwright:
         switches = [*SWITCHES, "--no-sandbox"] if os.getuid() == 0 else SWITCHES
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=switches)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=switches)
         page = visitor(browser)
         shoot(page, "runs")
         shoot(page, "bench", run="Dew heater bank")

@@ -86,8 +86,10 @@ class Unacknowledged(BrowserTestCase):
             route.fulfill(status=500, body="failed")
 
         self.page.route("**/record/", fail)
+        with self.settings(OUTBOX_RETRY_MILLISECONDS=50):
+            self.page.reload()
         page = self.type("0.998")
-        expect(page.locator("[data-not-saved]")).to_contain_text("not sent by itself any more", timeout=30_000)
+        expect(page.locator("[data-not-saved]")).to_contain_text("not sent by itself any more")
         self.assertEqual(len(sent), 6)
         page.locator("[data-not-saved]").get_by_role("button", name="discard").click()
         expect(page.locator("[data-not-saved]")).to_be_hidden()
@@ -98,6 +100,8 @@ class Unacknowledged(BrowserTestCase):
 
     def test_a_kept_entry_is_sent_also_when_every_point_was_read_elsewhere(self) -> None:
         self.page.route("**/record/", lambda route: route.abort())
+        with self.settings(OUTBOX_RETRY_MILLISECONDS=60_000):
+            self.page.reload()
         page = self.type("0.998")
         expect(page.locator("[data-not-saved]")).to_contain_text("Not saved")
         run = RunRow.objects.following().get()

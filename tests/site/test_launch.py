@@ -14,6 +14,7 @@ from pathlib import Path
 from unittest import TestCase, mock
 
 import MySQLdb
+from django.core.management import call_command
 
 from recensor.site.launch import children, private_database
 from recensor.site.launch.children import FolderInUseError
@@ -300,6 +301,11 @@ def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
+
+
+class Migrations(TestCase):
+    def test_they_make_the_tables_of_the_models(self) -> None:
+        call_command("makemigrations", check_changes=True, dry_run=True, verbosity=0)  # SystemExit where they differ
 
 
 class StartCommand(TestCase):
