@@ -46,7 +46,8 @@ def lines(draw: st.DrawFn) -> str:
         ),
         max_leaves=12,
     )
-    return f"9V: {draw(groups)}"
+    source = draw(st.sampled_from(["9V", "9V battery", "12V pack 10%", "V7=5V supply"]))
+    return f"{source}: {draw(groups)}"
 
 
 @st.composite

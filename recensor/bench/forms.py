@@ -143,6 +143,13 @@ class MoveForm(KeyForm):
     power = forms.ChoiceField(choices=[("ON", "ON"), ("OFF", "OFF")])
 
 
+class TypedChangeForm(KeyForm):
+    """A change of the circuit, as it was typed, and the setup that it is made in."""
+
+    change = forms.CharField(max_length=lengths.NAME)
+    setup = forms.CharField(max_length=lengths.NAME, required=False)
+
+
 class OwnValueForm(forms.Form):
     """A value worked out by hand for a point, perhaps with its formula."""
 

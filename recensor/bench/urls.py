@@ -7,10 +7,12 @@ from recensor.bench.views import likely_cause, photos, readings
 app_name = "bench"
 urlpatterns = [
     path("runs/<int:run_id>/", readings.bench, name="run"),
+    path("runs/<int:run_id>/circuit/", readings.change_circuit_so, name="change_circuit"),
     path("runs/<int:run_id>/record/", readings.record, name="record"),
     path("runs/<int:run_id>/undo/", readings.undo, name="undo"),
     path("runs/<int:run_id>/readings/<int:reading_id>/correct/", readings.correct, name="correct"),
     path("runs/<int:run_id>/readings/<int:reading_id>/why/", readings.explain, name="explain"),
+    path("runs/<int:run_id>/readings/<int:reading_id>/as-read/", readings.take_as_read, name="take_as_read"),
     path("runs/<int:run_id>/readings/<int:reading_id>/answer/", readings.answer_question, name="answer"),
     path("runs/<int:run_id>/readings/<int:reading_id>/photo/", photos.attach, name="attach"),
     path("runs/<int:run_id>/photos/<int:photo_id>/", photos.photo, name="photo"),

@@ -50,6 +50,11 @@ _LETTER_CODED = re.compile(
 )
 _COMMA_OF_THOUSANDS = re.compile(r"[+-]?[1-9][0-9]{0,2},[0-9]{3} ?(?P<suffix>[^0-9.,+\- ]*)")
 _PREFIX_WORD = re.compile(rf"(?<![^\W\d])({'|'.join(_PREFIX_WORDS)})[ -]?(?=[^\W\d]|$)", re.IGNORECASE)
+# Between a prefix and its unit a blank says nothing: 1k ohm.
+_PREFIX_APART = re.compile(
+    rf"(?<=[\d ])([{''.join(_PREFIX_EXPONENTS)}]) (?=(?:{'|'.join(word for word in _UNIT_WORDS if word != PERCENT)})$)",
+    re.IGNORECASE,
+)
 # Units that take no prefix, so that the K of 3950 K is no kilo; they are taken off before the number is read.
 _BARE = {CELSIUS: re.compile(r" ?(?:°|deg)? ?[Cc]$"), KELVIN: re.compile(r" ?[Kk]$")}
 _OVER_RANGE = re.compile(r"[+-]?(?:[0O]\.?L\.?|OVER|OVERLOAD) ?(?P<suffix>[^0-9.,+\- ]*)", re.IGNORECASE)
@@ -243,7 +248,8 @@ def _read_number(plain: str, typed: str, unit: str | None) -> tuple[Decimal, int
 
 def _plain_text(text: str) -> str:
     """The text with one kind of minus and space, and a prefix that is written out as its letter before the unit."""
-    return _PREFIX_WORD.sub(lambda match: _PREFIX_WORDS[match[1].lower()], text.translate(_SAME_SIGN))
+    plain = _PREFIX_WORD.sub(lambda match: _PREFIX_WORDS[match[1].lower()], text.translate(_SAME_SIGN))
+    return _PREFIX_APART.sub(r"\1", plain)
 
 
 def _split_suffix(suffix: str, typed: str) -> tuple[str, str | None]:

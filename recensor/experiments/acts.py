@@ -11,6 +11,7 @@ from enum import StrEnum
 from recensor.core.circuit import (
     KINDS,
     NAME,
+    SOURCE_WORDS,
     UNMARKED,
     Part,
     Rule,
@@ -164,9 +165,9 @@ def instead(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.substitute(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
 
 
-@act("change", EditorForm.FIELDS, "Change", takes=("name", "value", *STATED, "adjustable"))
+@act("change", EditorForm.FIELDS, "Change", takes=("name", "value", *STATED, "source", "adjustable"))
 def change(sheet: Sheet, typed: Typed) -> Sheet:
-    """Name, value, and what else is said of the chosen part; whether it has a knob."""
+    """Name, value, and what else is said of the chosen part; what kind of source it is, and whether it has a knob."""
     old = _chosen(sheet, typed)
     value, name = typed["value"].strip() or (UNMARKED if old.kind.is_wire else ""), typed["name"].strip()
     if not NAME.fullmatch(name):
@@ -178,6 +179,7 @@ def change(sheet: Sheet, typed: Typed) -> Sheet:
         name=name,
         nominal=None if value == UNMARKED else positive(value, old.kind.unit),
         adjustable=bool(typed["adjustable"]) and old.kind.is_source,
+        source=SOURCE_WORDS.get(typed["source"]) if old.kind.is_source else None,
     )
     check_part(part)
     return edits.replaced(sheet, old.name, part)

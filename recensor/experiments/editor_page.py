@@ -13,7 +13,7 @@ from recensor.drawing.conventions import Conventions
 from recensor.experiments.acts import ACTS, EditorFocus, EditorForm
 from recensor.ledger.cautions import unbounded_caution
 from recensor.web import drawings
-from recensor.web.part_fields import PartField, part_fields
+from recensor.web.part_fields import SOURCE_CHOICES, PartField, part_fields
 
 ABOVE_LIMIT = (
     f"At the top of its tolerance this reaches more than {safety.PAPER_ONLY_ABOVE:.0f} V DC: "
@@ -48,10 +48,13 @@ class ChosenPart:
     can_be_set: bool
     is_sweepable: bool
     adjustable: bool
+    source: str
     here: str
     unit: str
     is_source: bool
     is_off: bool
+
+    sources = SOURCE_CHOICES
 
 
 @dataclass(frozen=True)
@@ -191,6 +194,7 @@ def _chosen(part: Part, setup: Setup, *, several: bool) -> ChosenPart:
         can_be_set=several or part.kind.adjustable_value,
         is_sweepable=part.kind.ohmic or part.kind.is_nonlinear,
         adjustable=part.adjustable,
+        source=part.source or "",
         here=setup.values[part.name].text if part.name in setup.values else "",
         unit=part.kind.unit,
         is_source=part.kind.is_source,

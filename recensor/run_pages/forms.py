@@ -8,7 +8,7 @@ from typing import Any
 from django import forms
 
 from recensor.core import lengths, safety
-from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Rule, Sheet
+from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Rule, Sheet, check_part
 from recensor.core.editing import accepted, colour_words
 from recensor.core.errors import Refused
 from recensor.core.quantity import LONGEST_TEXT
@@ -25,7 +25,7 @@ from recensor.web.fields import (
     meter_in_field,
 )
 from recensor.web.forms import ActForm, KeyForm
-from recensor.web.part_fields import part_fields
+from recensor.web.part_fields import SOURCE_CHOICES, part_fields
 
 
 class BeginRunForm(forms.Form):
@@ -127,6 +127,12 @@ class BeginRunForm(forms.Form):
             meter_in = bool(cleaned.get("meter_in"))
             judge = Judge(JudgedBy(by), cleaned.get("limit") or judge.limit, Basis(against), meter_in)
         parts = {name: self._said(part, cleaned) for name, part in sheet.parts.items()}
+        try:
+            for part in parts.values():
+                check_part(part)
+        except Refused as error:
+            self.add_error("adjustable", error.message)
+            return None
         return replace(sheet, title=title[: lengths.TITLE] or sheet.title or "Circuit", judge=judge, parts=parts)
 
     @staticmethod
@@ -177,6 +183,7 @@ class CorrectionForm(ActForm):
     setup = _hidden()
     name = _typed("Name", "name", longest=20)
     value = _typed("Value", "value")
+    source = forms.ChoiceField(label="It is", choices=SOURCE_CHOICES, required=False)
     adjustable = forms.BooleanField(label="has a knob", required=False)
 
     def __init__(self, data: Mapping[str, Any] | None = None, *, of: Part | None = None, **named: Any) -> None:
@@ -195,10 +202,10 @@ class CorrectionForm(ActForm):
                 self.fields[name].label = f"{field.words} of {part.name}"
                 self.fields[name].widget.attrs["placeholder"] = field.words.lower()
                 self.initial[name] = field.text
-            elif name not in ("key", "part", "setup") and not (name == "adjustable" and part.kind.is_source):
+            elif name not in ("key", "part", "setup", *(("source", "adjustable") if part.kind.is_source else ())):
                 del self.fields[name]
-        self.initial |= {"part": part.name, "adjustable": part.adjustable}
-        self.order_fields([*stated, "adjustable"])
+        self.initial |= {"part": part.name, "adjustable": part.adjustable, "source": part.source or ""}
+        self.order_fields([*stated, "source", "adjustable"])
 
     def clean_name(self) -> str:
         """A part needs a name."""

@@ -297,6 +297,22 @@ def last_board(run: RunRow, setup: str) -> BoardState | None:
     return run.board_states.filter(setup=setup).last()
 
 
+def last_done(loaded: RunSnapshot, person: User) -> str:
+    """The last thing that a person did in a run and that can be undone, as an undo names it; empty for nothing.
+
+    A change of the circuit is one as long as nothing was read since, by whomever.
+    """
+    last, marks = loaded.last.get(person.username, ""), loaded.marks
+    if marks is None or marks.last_act is None or last == f"a{marks.last_act}":
+        return last
+    changes = ActRow.objects.filter(run_id=marks.run, author=person, kind=ActRow.Kind.CHANGE, lines=None)
+    act = changes.filter(undone_by=None).exclude(sheets=None).order_by("-pk").first()
+    if act is None or (last.startswith("a") and int(last[1:]) > act.pk):
+        return last
+    read = [reading.time for reading in loaded.core.readings if reading.time and reading.struck is None]
+    return f"c{act.pk}" if max(read, default=act.time) < act.time or not read else last
+
+
 def with_boards_of(run: RunRow, loaded: RunSnapshot) -> RunSnapshot:
     """The loaded run with what stands on its boards, for what asks where leads are."""
     return replace(loaded, core=with_boards(run, loaded.core), assessment=None)

@@ -2,7 +2,15 @@
 
 from dataclasses import dataclass
 
-from recensor.core.circuit import UNMARKED, Part
+from recensor.core.circuit import UNMARKED, Part, SourceType
+
+# What a source may be said to be.
+SOURCE_CHOICES = (
+    ("", "any source"),
+    (SourceType.BATTERY.value, "a battery or cells"),
+    (SourceType.PACK.value, "a wall pack"),
+    (SourceType.SUPPLY.value, "a bench supply"),
+)
 
 
 @dataclass(frozen=True)

@@ -208,6 +208,29 @@ class ActsCounted(BrowserTestCase):
         expect(page.locator(".power")).to_contain_text("Power is ON")
         expect(page.locator("[data-question]")).to_have_count(1)
 
+    def test_the_circuit_is_changed_where_one_types_what_is_read_and_one_key_takes_it_back(self) -> None:
+        page = self.open()
+        self.sign_in(page, chain_run(self.person).get_absolute_url())
+        for text in ("0.998", "2.01"):
+            self.read(page, text)
+
+        def typed(text: str) -> None:
+            page.keyboard.press("/")
+            page.keyboard.type(text)
+            self.press(page, "Enter")
+
+        typed("R7=500")
+        expect(page.locator("#find-message")).to_contain_text("no part R7")
+        typed("R2=500")
+        expect(page.get_by_role("button", name="Change the circuit")).to_be_focused()
+        self.press(page, "Enter")
+        expect(page.locator(".next h2")).to_have_text("R3 by itself")
+        expect(page.locator("#bench")).to_have_attribute("data-setup", "R2 exchanged")
+        expect(page.locator("#sheet svg")).to_contain_text("R2'")
+        self.press(page, "Alt+Backspace")
+        expect(page.locator("#sheet svg")).not_to_contain_text("R2'")
+        self.assertEqual([row.text for row in ReadingRow.objects.all()], ["0.998", "2.01"])
+
     def test_what_was_just_recorded_is_swapped_by_one_key(self) -> None:
         page = self.begin()
         for text in CLEAN[:5]:

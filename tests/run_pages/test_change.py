@@ -9,14 +9,14 @@ from itertools import product
 from unittest import TestCase
 
 from recensor.core import record
-from recensor.core.circuit import Across, Sheet
+from recensor.core.circuit import Across, PartAlone, Sheet, asking_everything, one_line
 from recensor.core.editing import edits
 from recensor.core.errors import Refused
 from recensor.core.examples.experiments import EXPERIMENTS
 from recensor.core.judgement import assess
-from recensor.core.quantity import RESISTANCE
+from recensor.core.quantity import RESISTANCE, VOLTAGE, parse
 from recensor.formats.documents import run_document
-from recensor.runs import queries
+from recensor.runs import queries, services
 from recensor.runs.models import ActRow, OwnValue, ReadingRow, RunRow, RunSheet
 from recensor.runs.services.change_circuit import CHANGES
 from tests.pressing import press
@@ -124,7 +124,7 @@ class Changes(StateTestCase):
     def test_what_was_read_stays_with_the_circuit_it_was_read_on(self) -> None:
         for data, state, part in [
             ({"part": "R2", "what_happens": "exchange", "what": "4k7"}, "R2 exchanged", "R2'"),
-            ({"part": "R3", "what_happens": "parallel", "what": "10k"}, "10k beside R3", "R4"),
+            ({"part": "R3", "what_happens": "parallel", "what": "10k"}, "R4 beside R3", "R4"),
             ({"part": "V1", "what_happens": "set", "what": "9V"}, "V1 at 9V", "V1"),
             ({"part": "R1", "what_happens": "out", "what": ""}, "R1 out", "R2"),
             ({"part": "R1", "what_happens": "short", "what": ""}, "R1 shorted", "R2"),
@@ -286,3 +286,89 @@ class AnyExperiment(TestCase):
                     rows = [target for target in sheet.asked if target.step is not None]
                     self.assertEqual(len(again.sweeps), len(sheet.sweeps))
                     self.assertEqual(len([target for target in again.asked if target.step is not None]), len(rows))
+
+
+class TypedAtTheBench(StateTestCase):
+    def change(self, text: str, key: object = None, setup: str = "main"):
+        data = {"change": text, "setup": setup, "key": key or uuid.uuid4()}
+        return self.client.post(f"{self.address}circuit/", data, headers=HTMX)
+
+    def undo(self, page):
+        return self.client.post(f"{self.address}undo/", {"last": page.context["bench"].undoes}, headers=HTMX)
+
+    def test_it_is_proposed_first_and_what_cannot_be_is_said_there(self) -> None:
+        page = self.client.get(self.address, {"read": "R2=500", "setup": "main"})
+        self.assertContains(page, "R2 is exchanged for 500.")
+        self.assertContains(page, "Change the circuit</button>")
+        for text, said in [
+            ("R9=500", "no part R9"),
+            ("R2=R1", "R1 is a part of this circuit, and no value"),
+            ("V1=90V", "paper only"),
+            ("R2=2x", "no unit or prefix"),
+            ("R1 | R2", "both in the circuit"),
+        ]:
+            with self.subTest(text):
+                page = self.client.get(self.address, {"read": text, "setup": "main"})
+                if page.status_code == 200:  # only the run itself is for no paper
+                    page = self.change(text)
+                self.assertContains(page, said, status_code=422)
+        self.assertEqual(list(self.core().sheet.setups), ["main"])
+
+    def test_the_bench_goes_on_in_the_new_circuit_and_one_key_takes_it_back(self) -> None:
+        key = uuid.uuid4()
+        for _ in range(2):  # pressed twice it is one change
+            page = self.change("R2=500", key)
+        bench = page.context["bench"]
+        self.assertEqual((bench.card.name, bench.present), ("R2' by itself", "R2 exchanged"))
+        self.assertEqual(list(self.core().sheet.setups), ["main", "R2 exchanged"])
+        self.assertEqual([r.value.text for r in self.core().readings], READ)
+        self.change("R9 1k | R1", setup="R2 exchanged")
+        core = self.core()
+        self.assertIn("R9 beside R1", core.sheet.setups)
+        self.assertEqual(core.sheet.parts["R9"].tolerance.text, "5%")
+        again = self.undo(page)  # another page has changed the circuit since
+        self.assertEqual(again.status_code, 409)
+        page = self.undo(self.client.get(self.address))
+        self.assertNotIn("R9 beside R1", self.core().sheet.setups)
+        page = self.undo(page)
+        self.assertEqual(page.context["bench"].undoes, f"r{ReadingRow.objects.latest('id').pk}")
+
+    def test_after_a_reading_it_is_the_reading_that_undo_takes_back(self) -> None:
+        self.change("R2=500")
+        self.enter(PartAlone("R2'", RESISTANCE), "498", "Ω")
+        self.undo(self.client.get(self.address))
+        self.assertIsNotNone(self.core().readings[-1].struck)
+        self.assertIn("R2 exchanged", self.core().sheet.setups)
+
+
+class Sources(BenchTestCase):
+    def test_a_battery_is_taken_as_what_it_is_in_one_press(self) -> None:
+        for text, low in (("9V battery: 1k + 2k", "3.90"), ("9V pack: 1k + 2k", "11.20")):
+            run = services.start_run(self.person, asking_everything(one_line.read(text)))
+            address, target = run.get_absolute_url(), PartAlone("V1", VOLTAGE)
+            loaded = queries.load(queries.any_run().get(pk=run.pk))
+            row = services.record_reading(run, self.person, record.Reading(target, parse(low, "V")), uuid.uuid4())
+            self.assertIn("label", assess(queries.load(run).core).parts["V1"].reason)
+            page = self.client.post(f"{address}readings/{row.pk}/as-read/", headers=HTMX)
+            core = queries.load(queries.any_run().get(pk=run.pk)).core
+            self.assertEqual(core.sheet.parts["V1"].nominal.text, low)
+            self.assertEqual(assess(core).parts["V1"].verdict.value, "as set")
+            calculated = assess(core, (Across(VOLTAGE, ("B", "gnd"), "main"),)).expected(
+                Across(VOLTAGE, ("B", "gnd"), "main")
+            )
+            self.assertAlmostEqual(calculated.value, float(low) * 2 / 3)
+            self.assertContains(self.client.get(f"{address}change/"), f"V1, marked 9 V, is {low} V as it was read")
+            self.client.post(f"{address}undo/", {"last": page.context["bench"].undoes}, headers=HTMX)
+            self.assertEqual(queries.load(queries.any_run().get(pk=run.pk)).core.sheet, loaded.core.sheet)
+
+    def test_under_load_it_is_so_in_that_circuit_only_whichever_way_its_leads_were(self) -> None:
+        run = services.start_run(self.person, asking_everything(one_line.read("9V battery: 1k + 2k")))
+        target = Across(VOLTAGE, ("gnd", "A"), "main")
+        row = services.record_reading(run, self.person, record.Reading(target, parse("-4.1", "V")), uuid.uuid4())
+        self.client.post(f"{run.get_absolute_url()}readings/{row.pk}/as-read/", headers=HTMX)
+        core = queries.load(queries.any_run().get(pk=run.pk)).core
+        self.assertEqual((core.sheet.parts["V1"].nominal.text, float(core.sheet.setup().values["V1"])), ("9V", 4.1))
+        part = record.Reading(PartAlone("R1", RESISTANCE), parse("1k", "Ω"))
+        row = services.record_reading(run, self.person, part, uuid.uuid4())
+        page = self.client.post(f"{run.get_absolute_url()}readings/{row.pk}/as-read/", headers=HTMX)
+        self.assertContains(page, "This reads no source", status_code=422)

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from recensor.bench.page.drawing import setup_of
 from recensor.core.circuit import slug
-from recensor.core.entries import CorrectionKind, Repeat
+from recensor.core.entries import CorrectionKind, Repeat, source_at
 from recensor.core.judgement import Assessment, Outcome
 from recensor.ledger import Row, Rows, shown
 from recensor.ledger.marks import Mark
@@ -30,6 +30,7 @@ class ReadingAnswer:
     swap: str = ""
     swap_words: str = ""
     leads_turned: bool = False
+    is_source: bool = False
     is_look: bool = False
 
     @property
@@ -41,6 +42,11 @@ class ReadingAnswer:
     def is_outside(self) -> bool:
         """Whether it is to be read again."""
         return not self.is_look and self.mark.outcome is Outcome.OUTSIDE
+
+    @property
+    def may_be_taken(self) -> bool:
+        """Whether it is a source that is not what it should be, and may be taken as what it is."""
+        return self.is_source and self.is_outside
 
     @property
     def say(self) -> str:
@@ -110,5 +116,6 @@ def _answer(
         setup_of(loaded.core.sheet, reading.target).name,
         slug(reading.target),
         leads_turned=turned and not loaded.is_sealed,
+        is_source=source_at(reading.target, loaded.core.sheet) is not None and value is not None,
         is_look=is_look,
     )

@@ -18,6 +18,7 @@ from recensor.bench.page.panes import Pane, Tab, tabs
 from recensor.bench.page.question import Question, question_about, question_of
 from recensor.core import entries
 from recensor.core.circuit import Target, slug
+from recensor.core.entries import TypedChange
 from recensor.core.judgement import Assessment, assess
 from recensor.core.plan import (
     Bench,
@@ -38,6 +39,7 @@ from recensor.ledger.stages import StageSign, next_point, stages, unread
 from recensor.ledger.sweeps import LineView, line_views
 from recensor.people.models import User
 from recensor.people.requests import SignedIn
+from recensor.runs import queries
 from recensor.runs.bench_state import bench_of, proved, state_of, was_on
 from recensor.runs.models import DrawnPart, RunRow
 from recensor.runs.queries import RunSnapshot
@@ -51,7 +53,7 @@ class BenchState:
 
     `came` is what came of the entry that was just recorded, `answered` the reading that a question was answered about.
     `looks_back` says that what was read here before is to be seen, `left_out` that something was left out just now.
-    `sought` is what was typed for where the probes go.
+    `sought` is what was typed for where the probes go; `proposed` the change of the circuit that it means instead.
     """
 
     chosen: Target | None = None
@@ -67,6 +69,7 @@ class BenchState:
     done: str = ""
     sought: str = ""
     sought_refused: str = ""
+    proposed: TypedChange | None = None
 
     @classmethod
     def after(cls, came: Recorded, target: Target) -> "BenchState":
@@ -240,7 +243,7 @@ class BenchPage:
             shown=shown,
             held=held_by(request),
             key=new_key(),
-            undoes="" if self.run.closed else loaded.last.get(self.person.username, ""),
+            undoes="" if self.run.closed else queries.last_done(loaded, self.person),
             names_cause=seeks_cause and pane is not Pane.CAUSES,
             drawn=self._drawn(request),
             is_whole=not request.htmx,

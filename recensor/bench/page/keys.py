@@ -11,7 +11,10 @@ KEYS = (
     ("=", "the last reading once more, as another trial"),
     ("Alt o", "over-range"),
     ("Alt ↑, Alt ↓", "the measurement before, the one after"),
-    ("/", "read something else: two points, a point, a part, a leg"),
+    (
+        "/",
+        "read something else: two points, a point, a part, a leg; or a change: R2=500, R3 open",
+    ),
     ("Alt c", "own calculation"),
     ("Alt m", "more: range, meter, photo"),
     ("Alt l", "drawing or table of readings at the left"),

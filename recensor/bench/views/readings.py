@@ -14,11 +14,12 @@ from recensor.bench.forms import (
     OwnValueForm,
     ReadingCorrectionForm,
     ReadingForm,
+    TypedChangeForm,
 )
 from recensor.bench.page.context import BenchPage, BenchState
 from recensor.bench.page.keys import KEYS
 from recensor.core.circuit import Target
-from recensor.core.entries import place
+from recensor.core.entries import TypedChange, place, typed_change
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLTAGE, Measurand
 from recensor.core.record import DisagreementReason
@@ -28,6 +29,7 @@ from recensor.runs import queries, services
 from recensor.runs.access import run_view
 from recensor.runs.models import RunRow
 from recensor.runs.queries import RunSnapshot
+from recensor.runs.services import change_circuit
 from recensor.runs.services.record import Recorded
 from recensor.web.fields import whole_number
 from recensor.web.forms import KeyForm
@@ -42,6 +44,9 @@ def bench(request: SignedIn, run: RunRow) -> HttpResponse:
     loaded, asked = queries.load(run, request.user), request.GET
     at = loaded.target_at(asked.get("measurement"))
     try:
+        if proposed := _typed_change(request, loaded):
+            state = BenchState(at, sought=asked["read"], proposed=proposed)
+            return render_bench(request, run, loaded, state)
         sought = _sought(request, loaded)
     except Refused as error:
         state = BenchState(at, sought=asked.get("read", ""), sought_refused=error.message)
@@ -58,6 +63,41 @@ def _sought(request: SignedIn, loaded: RunSnapshot) -> Target | None:
     wanted = asked.get("quantity", "")
     measurand = Measurand(wanted) if wanted in set(Measurand) else VOLTAGE
     return place(asked["read"], sheet, sheet.setup(asked.get("setup")), measurand)
+
+
+def _typed_change(request: SignedIn, loaded: RunSnapshot) -> TypedChange | None:
+    """The change of the circuit that was typed in place of where the probes go, tried; None where none was."""
+    asked, sheet = request.GET, loaded.core.sheet
+    setup = sheet.setup(asked.get("setup"))
+    change = typed_change(asked.get("read", ""), sheet, setup)
+    if change:
+        change_circuit.typed_so(change, setup.name)(sheet)
+    return change
+
+
+@require_POST
+@run_view("runs.record")
+def change_circuit_so(request: SignedIn, run: RunRow) -> HttpResponse:
+    """Change the circuit as it was typed: what is read next is read in the new one."""
+    form = TypedChangeForm(request.POST)
+
+    def changed() -> TypedChange:
+        sheet = queries.load(run).core.sheet
+        form.is_valid()
+        typed, setup = form.cleaned_data.get("change", ""), sheet.setup(form.cleaned_data.get("setup"))
+        change = typed_change(typed, sheet, setup)
+        if change is None:
+            raise Refused(f"“{typed}” changes nothing in this circuit.")
+        change_circuit.change(run, request.user, change_circuit.typed_so(change, setup.name), form.cleaned_data["key"])
+        return change
+
+    def done(change: TypedChange) -> HttpResponse:
+        said = f"{change.words} What was read stays with the circuit as it was."
+        return render_bench(request, run, queries.load(run, request.user), BenchState(done=said))
+
+    return run_or_refuse(
+        changed, done, lambda error, status: _where_it_was(request, run, BenchState(message=error.message), status)
+    )
 
 
 @require_POST
@@ -271,6 +311,14 @@ def explain(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
 
 @require_POST
 @run_view("runs.record")
+def take_as_read(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
+    """Take a source as what it was read to give."""
+    taken = "All is calculated from what it gives."
+    return _changed(request, run, lambda: services.take_as_read(run, request.user, reading_id), taken)
+
+
+@require_POST
+@run_view("runs.record")
 def leave_out(request: SignedIn, run: RunRow) -> HttpResponse:
     """Leave out what the page shows, or all that is not read yet; or read what was left out after all."""
     what = request.POST.get("what", "")
@@ -316,6 +364,8 @@ def _changed(
     def done(reading_id: int | None) -> HttpResponse:
         loaded = queries.load(run, request.user)
         index = loaded.index_of(reading_id)
+        if reading_id is None:
+            return render_bench(request, run, loaded, BenchState(done=said))
         state = BenchState(stands_at(request, loaded))
         asked = loaded.index_of(about)
         if index is None:

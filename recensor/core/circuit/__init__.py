@@ -33,7 +33,7 @@ from recensor.core.circuit.kinds import (
 )
 from recensor.core.circuit.node_list import NODE, NodeListError
 from recensor.core.circuit.one_line import MOST_PARTS, NAME, REFERENCE, SETUP, UNMARKED, NotationError
-from recensor.core.circuit.parts import Part
+from recensor.core.circuit.parts import SOURCE_WORDS, Part, SourceType
 from recensor.core.circuit.series_parallel import (
     Leaf,
     NotSeriesParallelError,
@@ -63,12 +63,12 @@ from recensor.core.circuit.target import Across, Columns, PartAlone, Target, Thr
 
 __all__ = [
     "CURRENT_SOURCE", "DIODE", "KINDS", "LAMP", "LEADS", "LED", "LIMIT", "LONGEST_SLUG", "MEASURED", "MOST_PARTS",
-    "MOST_STEPS", "NAME", "NODE", "NOMINAL", "PERCENT", "REFERENCE", "RESISTOR", "RHEOSTAT", "SETUP", "SWITCH",
-    "THERMISTOR", "UNMARKED", "VOLTAGE_SOURCE", "WIRE", "Across", "Asked", "Basis", "Columns", "Comparison", "Judge",
-    "JudgedBy", "Kind", "Leads", "Leaf", "NodeListError", "NotSeriesParallelError", "NotationError", "Off",
-    "Parallel", "Part", "PartAlone", "RecordError", "Rule", "Series", "Setup", "Sheet", "Stated", "Sweep", "Target",
-    "Through", "TouchedLeads", "Tree", "all_readings", "asking", "asking_everything", "check_part", "check_target",
-    "has_place", "kind_called", "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list", "one_line",
-    "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug", "target_of",
+    "MOST_STEPS", "NAME", "NODE", "NOMINAL", "PERCENT", "REFERENCE", "RESISTOR", "RHEOSTAT", "SETUP", "SOURCE_WORDS",
+    "SWITCH", "THERMISTOR", "UNMARKED", "VOLTAGE_SOURCE", "WIRE", "Across", "Asked", "Basis", "Columns", "Comparison",
+    "Judge", "JudgedBy", "Kind", "Leads", "Leaf", "NodeListError", "NotSeriesParallelError", "NotationError", "Off",
+    "Parallel", "Part", "PartAlone", "RecordError", "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated",
+    "Sweep", "Target", "Through", "TouchedLeads", "Tree", "all_readings", "asking", "asking_everything", "check_part",
+    "check_target", "has_place", "kind_called", "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list",
+    "one_line", "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug", "target_of",
     "target_of_slug", "tree_of_source", "usual_readings", "voltage_of",
 ]  # fmt: skip

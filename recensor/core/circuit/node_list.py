@@ -11,6 +11,7 @@
     Vane B gnd 470 resistor
     V2 B gnd 5V off
     V3 C gnd 12V adjustable
+    V4 D gnd 9V battery
     L1 A B 6V 50mA cold 12
     D1 B gnd 0.7V 10mA
     LED1 B gnd 1.9V 10mA
@@ -41,7 +42,7 @@ from recensor.core.circuit.kinds import (
     kind_of_unit,
 )
 from recensor.core.circuit.one_line import NAME, REFERENCE, SETUP, UNMARKED
-from recensor.core.circuit.parts import Part
+from recensor.core.circuit.parts import SOURCE_WORDS, Part
 from recensor.core.circuit.setup import Leads, Setup, read_temperature
 from recensor.core.circuit.sheet import Sheet
 from recensor.core.errors import Refused
@@ -55,7 +56,8 @@ _WORD = re.compile(r'"((?:[^"\\]|\\.)+)"|(#)|([^\s"#]\S*)')
 _ESCAPED = re.compile(r"\\(.)")
 _BEHIND = re.compile(
     r"(?P<value>\?|\S.*?)(?:\s+(?P<current>[0-9]\S*A))?(?:\s+set\s+(?P<set>\S+))?"
-    r"(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?(?:\s+(?P<adjustable>adjustable))?"
+    r"(?:\s+(?P<tolerance>\S+\s*%))?(?:\s+(?P<rating>\S+\s*W))?"
+    rf"(?:\s+(?P<source>{'|'.join(SOURCE_WORDS)}))?(?:\s+(?P<adjustable>adjustable))?"
     rf"(?:\s+(?P<kind>{'|'.join(KINDS)}))?(?:\s+(?P<off>off))?"
 )
 TEMPERATURE = "temperature"
@@ -145,6 +147,7 @@ def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
         for stated in KEYWORDED:
             quantity = part.stated(stated.name)
             words += [stated.keyword, _plain(quantity)] if quantity else []
+        words += [part.source.value] if part.source else []
         words += ["adjustable"] if part.adjustable else []
         words += [_OPEN if name in setup.open else _CLOSED] if part.kind.can_open else []
         if kind_of_name(name) is not part.kind or (part.kind.is_wire and not part.kind.can_open):
@@ -223,6 +226,7 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
             parse_percent(match["tolerance"]) if match["tolerance"] else None,
             positive(match["rating"], WATT) if match["rating"] else None,
             adjustable=match["adjustable"] is not None,
+            source=SOURCE_WORDS[match["source"]] if match["source"] else None,
             current=positive(match["current"], AMPERE) if match["current"] else None,
             **own,
         )
@@ -234,6 +238,7 @@ def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:
         (part.current, say("circuit.current_own"), kind.is_nonlinear),
         (match["set"], say("circuit.setting"), kind.adjustable_value),
         (match["adjustable"], say("circuit.knob"), kind.is_source),
+        (match["source"], say("circuit.battery_or_supply"), kind.is_source),
         (match["off"], say("circuit.state_being_off"), kind.is_source),
     ):
         if is_said and not fits:

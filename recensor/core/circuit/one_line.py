@@ -5,7 +5,8 @@ parallel and binds less, parentheses group. ``R7=1k`` names a part, ``1k 1%`` st
 ``?`` is an unmarked part. After a semicolon stands the tolerance of all resistors that state none, after another the
 temperature of the circuit, ``21 °C``.
 Other parts say what they are: ``lamp 6V 50mA``, ``diode 0.7V 10mA``, ``led 1.9V 10mA`` (from + to −), ``rheostat 1k
-set 470``, ``switch``, ``open switch``, ``wire``.
+set 470``, ``switch``, ``open switch``, ``wire``. Behind a source's value stands what it is: ``9V battery``,
+``12V pack``, ``5V supply``. ``||``, ``//`` and ``∥`` are ``|``.
 """
 
 import re
@@ -16,7 +17,7 @@ from typing import Any, NamedTuple, TypeVar
 
 from recensor.core.circuit import series_parallel
 from recensor.core.circuit.kinds import KINDS, RESISTOR, kind_called, kind_of_unit
-from recensor.core.circuit.parts import Part
+from recensor.core.circuit.parts import SOURCE_WORDS, Part
 from recensor.core.circuit.series_parallel import Leaf, Parallel, Tree
 from recensor.core.circuit.setup import Leads, Setup, read_temperature
 from recensor.core.circuit.sheet import Sheet
@@ -31,7 +32,10 @@ LONGEST_LINE = 2000
 MOST_PARTS = 60
 UNMARKED = "?"
 
+# Other signs for parts in parallel; one that is longer has blanks behind it, so that every place stays what it is.
+_PARALLEL = re.compile(r"\|\||//|∥")
 _TOKEN = re.compile(r"[:+|();]|[^:+|();]+")
+_SOURCE = re.compile(rf"(?P<rest>.*?\S)\s+(?P<word>{'|'.join(SOURCE_WORDS)})\s*", re.IGNORECASE | re.DOTALL)
 _TOLERANCE = re.compile(r"(?P<rest>.*?)(?P<percent>[0-9]+(?:[.,][0-9]+)?\s*%)\s*", re.DOTALL)
 # The kinds that a bare value in their unit does not stand for are said.
 _SAID = [kind for kind in KINDS.values() if kind.example]
@@ -138,7 +142,7 @@ def _stated(part: Part, setup: Setup) -> str:
     """A part's value as an item says it, with its kind where the value alone does not say that."""
     value = part.nominal.text if part.nominal else UNMARKED
     if kind_of_unit(part.kind.unit) is part.kind:
-        return value
+        return f"{value} {part.source}" if part.source else value
     words = ["open"] if part.name in setup.open else []
     words.append(part.kind.word)
     if part.kind.is_wire:
@@ -200,6 +204,7 @@ class _LineReader:
     opened: set[str] = field(default_factory=set)
 
     def __post_init__(self) -> None:
+        self.line = _PARALLEL.sub(lambda match: f"{'|':{len(match.group())}}", self.line)
         self.tokens = [(match.group(), match.start()) for match in _TOKEN.finditer(self.line) if match.group().strip()]
         self.source = ""
         self.usual: Quantity | None = None
@@ -353,6 +358,8 @@ def _part(token: str, start: int, unit: str | None) -> _Said:
             raise NotationError(say("circuit.no_name_names_begin", name=name[:20]), start, start + len(token))
     if text.strip() == UNMARKED and unit in (OHM, None):
         return _Said(Part(name, RESISTOR))
+    source = _SOURCE.fullmatch(text)
+    text = source["rest"] if source else text
     if match := _OTHER.fullmatch(text.strip()):
         said = _located(lambda: _other(name, match), token, start)
         return said._replace(part=replace(said.part, tolerance=tolerance))
@@ -363,7 +370,9 @@ def _part(token: str, start: int, unit: str | None) -> _Said:
         raise NotationError(
             say("circuit.part_stated_in_or", units=", ".join(units), last=last), start, start + len(token)
         )
-    return _Said(Part(name, kind, value, tolerance))
+    if source and not kind.is_source:
+        raise NotationError(say("circuit.only_source_is_battery"), start, start + len(token))
+    return _Said(Part(name, kind, value, tolerance, source=SOURCE_WORDS[source["word"].lower()] if source else None))
 
 
 def _other(name: str, match: re.Match[str]) -> _Said:

@@ -4,6 +4,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from enum import StrEnum
 from typing import Any
 
 from recensor.core.circuit.kinds import PERCENT, Kind, Stated
@@ -25,16 +26,32 @@ def read_stated(stated: Stated, text: str) -> Quantity | None:
     return positive(text, stated.unit)
 
 
+class SourceType(StrEnum):
+    """What a source is, as a document names it.
+
+    A battery, or cells, cannot be set, sags, and is above its label when fresh; a wall pack without regulation gives
+    more than its label; a bench supply has a knob and holds until its limit (common practice, no source).
+    """
+
+    BATTERY = "battery"
+    PACK = "pack"
+    SUPPLY = "supply"
+
+
+# What each is called besides, where a circuit is written.
+SOURCE_WORDS = {**{kind.value: kind for kind in SourceType}, "cell": SourceType.BATTERY, "cells": SourceType.BATTERY}
+
+
 @dataclass(frozen=True)
 class Part:
     """One part of the box: what it should be, in ohms, volts or amperes.
 
     `tolerance` is a percentage, `rating` in watts, `internal` a source's own resistance in ohms, `compliance` the
     largest voltage that a current source can put behind its current. A source that is `adjustable` has a knob: it is
-    turned to its value, and a battery is not. `maybe` are the values that doubtful bands leave open,
-    as a line writes them. `limit` is the largest current in amperes that a voltage source is set to deliver.
-    `current` is that at which a lamp or a diode has its nominal voltage, `cold` a lamp's resistance in the dark,
-    `b` a thermistor's B value in kelvins.
+    turned to its value. `source` says what a source is, None where nobody did. `maybe` are the values that doubtful
+    bands leave open, as a line writes them. `limit` is the largest current in amperes that a voltage source is set to
+    deliver. `current` is that at which a lamp or a diode has its nominal voltage, `cold` a lamp's resistance in the
+    dark, `b` a thermistor's B value in kelvins.
     """
 
     name: str
@@ -45,6 +62,7 @@ class Part:
     internal: Quantity | None = None
     compliance: Quantity | None = None
     adjustable: bool = False
+    source: SourceType | None = None
     maybe: tuple[str, ...] = ()
     limit: Quantity | None = None
     current: Quantity | None = None
@@ -64,6 +82,11 @@ class Part:
         """What is stated under the name of one of its fields; None where nothing is."""
         quantity: Quantity | None = getattr(self, name)
         return quantity
+
+    @property
+    def has_knob(self) -> bool:
+        """Whether it is a source that can be set."""
+        return self.adjustable or self.source is SourceType.SUPPLY
 
     @property
     def marked(self) -> Quantity | None:

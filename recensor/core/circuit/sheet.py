@@ -4,7 +4,7 @@ from collections.abc import Container, Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from recensor.core.circuit.parts import Part
+from recensor.core.circuit.parts import Part, SourceType
 from recensor.core.circuit.setup import COLDEST, HOTTEST, Setup
 from recensor.core.circuit.sweep import MOST_STEPS, Sweep
 from recensor.core.circuit.target import Across, PartAlone, Target, Through
@@ -279,6 +279,10 @@ def _check_part(place: str, part: Part) -> None:
         raise RecordError(f"{place}.internal", say("circuit.internal_resistance_cannot_negative"))
     if part.adjustable and not part.kind.is_source:
         raise RecordError(f"{place}.adjustable", say("circuit.only_source_knob"))
+    if part.source is not None and not part.kind.is_source:
+        raise RecordError(f"{place}.source", say("circuit.only_source_is_battery"))
+    if part.adjustable and part.source not in (None, SourceType.SUPPLY):
+        raise RecordError(f"{place}.adjustable", say("circuit.no_knob_on_source", source=part.source))
     if part.rating is not None and float(part.rating) <= 0:
         raise RecordError(f"{place}.rating", say("circuit.rating_above_zero_watts"))
     if part.limit is not None and (not part.kind.can_state("limit") or float(part.limit) <= 0):

@@ -11,6 +11,7 @@ from recensor.core.circuit import Sheet, Target, usual_readings
 from recensor.core.editing import edits
 from recensor.core.figures import as_read
 from recensor.core.quantity import Quantity, as_ratio
+from recensor.core.slips import turned
 
 LONGEST_NAME = 40
 
@@ -62,6 +63,16 @@ def source_set_anew(sheet: Sheet, base: str | None, source: str, value: Quantity
     return new_state(
         sheet, base, f"{source} at {shown}", lambda changed, name: edits.set_value(changed, name, source, setting)
     )
+
+
+def source_as_read(sheet: Sheet, setup: str | None, source: str, value: Quantity) -> Sheet:
+    """The correction that a source is what it was read to give: in a setup, or altogether where none is named."""
+    nominal = sheet.parts[source].nominal
+    if nominal is not None and float(value) * float(nominal) < 0:
+        value = turned(value, sheet.parts[source].kind.unit)  # read with its leads reversed
+    if setup is not None:
+        return edits.set_value(sheet, setup, source, value)
+    return edits.replaced(sheet, source, replace(sheet.parts[source], nominal=value))
 
 
 def with_knob(sheet: Sheet, source: str) -> Sheet:

@@ -6,11 +6,13 @@ from recensor.core.entries.location import PlaceError, named, of_part, place
 from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query, source_at
 from recensor.core.entries.recording import Entered, enter, found_otherwise, is_turned_up, setting_of, turned_at
 from recensor.core.entries.repeat import Repeat, classify_repeat, nothing
+from recensor.core.entries.typed_change import ChangeKind, TypedChange, typed_change
 from recensor.core.entries.units import bare_units
 
 __all__ = [
     "Answer",
     "AnswerKind",
+    "ChangeKind",
     "CorrectionKind",
     "Entered",
     "EntryCheck",
@@ -20,6 +22,7 @@ __all__ = [
     "ReadingCorrection",
     "Remark",
     "Repeat",
+    "TypedChange",
     "bare_units",
     "classify_repeat",
     "corrections",
@@ -36,6 +39,7 @@ __all__ = [
     "setting_of",
     "source_at",
     "turned_at",
+    "typed_change",
     "words",
     "worked_out",
 ]  # fmt: skip

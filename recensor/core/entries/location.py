@@ -71,21 +71,21 @@ def across(measurand: Measurand, nodes: tuple[str, str], setup: Setup) -> Across
 def named(text: str, sheet: Sheet, setup: Setup) -> tuple[Sequence[str], str, str] | None:
     """The nodes, or the part and its lead, that a text names, however it is capitalised; None where it names none."""
     typed = text.strip()
-    if part := _one_of(setup.connections, typed):
+    if part := one_of(setup.connections, typed):
         return (), part, ""
-    if node := _one_of(setup.nodes, typed):
+    if node := one_of(setup.nodes, typed):
         return (node,), "", ""
     if match := _LEAD.fullmatch(typed):
-        part = _one_of(setup.connections, match["part"])
+        part = one_of(setup.connections, match["part"])
         return ((), part, match["lead"]) if part else None
     words = [word for word in _BETWEEN.split(typed) if word]
     if len(words) == 2:
-        nodes = tuple(_one_of(setup.nodes, word) for word in words)
+        nodes = tuple(one_of(setup.nodes, word) for word in words)
         return (nodes, "", "") if all(nodes) else None
     return None
 
 
-def _one_of(names: Iterable[str], typed: str) -> str:
+def one_of(names: Iterable[str], typed: str) -> str:
     """The name that was typed: exactly, else whichever its case where only one fits."""
     known = list(names)
     if typed in known:

@@ -118,7 +118,7 @@ def _kept_as_look(tried: Run, kind: Repeat, doubted: Query | None = None) -> Ent
 def is_turned_up(reading: Reading, run: Run) -> bool:
     """Whether what is set by meter is not there yet: a source still below its setting, a rheostat to either side."""
     part = turned_at(reading.target, run.sheet)
-    if part is None or not (part.adjustable or part.kind.adjustable_value) or reading.value.value is None:
+    if part is None or not (part.has_knob or part.kind.adjustable_value) or reading.value.value is None:
         return False
     if run.sheet.is_free(reading.target):
         return False

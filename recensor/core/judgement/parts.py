@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from recensor.core.circuit import Part, PartAlone
+from recensor.core.circuit import Part, PartAlone, SourceType
 from recensor.core.figures import rounded, stated
 from recensor.core.judgement.in_circuit import InCircuit
 from recensor.core.judgement.measurements import Measurement, Measurements
@@ -90,7 +90,7 @@ def _assess_part(
         limit = None if part.kind.adjustable_value else part.tolerance
         allowed = as_ratio(limit or run.sheet.judge.limit) * abs(nominal)
         provable = margin <= allowed
-        verdict, reason = _within(mean - nominal, allowed, margin, part)
+        verdict, reason = _within(mean - nominal, allowed, margin, part, measurement.resolution)
         if verdict is PartVerdict.OUT and part.kind.has_bands:
             reason = several(reason, *_explained(mean, margin, part, in_circuit))
     else:
@@ -107,8 +107,11 @@ def _of_another_state(part: Part) -> str:
     return say("judgement.what_meter_sends_through", part=part.name)
 
 
-def _within(difference: float, allowed: float, margin: float, part: Part) -> tuple[PartVerdict, str]:
-    """A part against its tolerance; a source without one against the limit of the run."""
+def _within(difference: float, allowed: float, margin: float, part: Part, digit: float) -> tuple[PartVerdict, str]:
+    """A part against its tolerance; a source without one against the limit of the run, where coarse is not undecided.
+
+    `digit` is one unit of the last digit read.
+    """
     unit, by_tolerance = part.kind.unit, part.tolerance is not None and not part.kind.adjustable_value
     side = "on" if not difference else "above" if difference > 0 else "below"
     values = {
@@ -117,12 +120,15 @@ def _within(difference: float, allowed: float, margin: float, part: Part) -> tup
         "margin": rounded(margin, margin, unit),
     }
     kind = f"judgement.{side}_{'nominal' if by_tolerance else 'setting'}"
-    if abs(abs(difference) - allowed) <= margin:
+    is_coarse = not by_tolerance and abs(difference) <= allowed and digit <= 2.0 * allowed
+    if abs(abs(difference) - allowed) <= margin and not is_coarse:
         return PartVerdict.CANNOT_TELL, say(f"{kind}_and_too_near", **values)
     if abs(difference) < allowed:
         return PartVerdict.WITHIN if by_tolerance else PartVerdict.AS_SET, say(kind, **values)
     if by_tolerance:
         return PartVerdict.OUT, say(kind, **values)
+    if part.source in (SourceType.BATTERY, SourceType.PACK):
+        return PartVerdict.OFF_SETTING, say(f"judgement.{side}_label_of_{part.source}", **values)
     return PartVerdict.OFF_SETTING, say(f"{kind}_set_it_again", **values)
 
 

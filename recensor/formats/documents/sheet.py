@@ -21,6 +21,7 @@ from recensor.core.circuit import (
     Rule,
     Setup,
     Sheet,
+    SourceType,
     Stated,
     Sweep,
     Target,
@@ -143,6 +144,7 @@ def part_tree(part: Part) -> dict[str, Any]:
         **said(
             **{stated.key: text_of(part.stated(stated.name)) for stated in _plain_fields(part.kind)},
             adjustable=part.adjustable or None,
+            source=part.source.value if part.source else None,
             **{MAYBE: list(part.maybe), LIMIT.key: text_of(part.limit)},
         ),
     }
@@ -225,7 +227,7 @@ def text_of(quantity: Quantity | None) -> str | None:
 def _part(name: str, place: DocumentPlace) -> Part:
     kind = kind_called(place.member_called("kind").choice(*KINDS, potentiometer.WORD))
     fields = _plain_fields(kind)
-    table = place.table(("kind",), (*(stated.key for stated in fields), "adjustable"))
+    table = place.table(("kind",), (*(stated.key for stated in fields), "adjustable", "source"))
     quantities = {
         stated.name: table[stated.key].percentage() if stated.unit == PERCENT else table[stated.key].number(stated.unit)
         for stated in fields
@@ -235,6 +237,7 @@ def _part(name: str, place: DocumentPlace) -> Part:
         name=name,
         kind=kind,
         adjustable=table["adjustable"].boolean() if "adjustable" in table else False,
+        source=table["source"].member(SourceType) if "source" in table else None,
         maybe=_maybe(place),
         limit=_limit(place),
         **quantities,

@@ -1,6 +1,6 @@
 """What a person can do at the bench: one function for each thing, each one transaction."""
 
-from recensor.runs.services.correct import answer_question, correct_reading, explain, strike_reading, undo
+from recensor.runs.services.correct import answer_question, correct_reading, explain, strike_reading, take_as_read, undo
 from recensor.runs.services.correct_cause import correct_cause
 from recensor.runs.services.import_document import import_run, left_behind
 from recensor.runs.services.import_readings import import_readings
@@ -53,6 +53,7 @@ __all__ = [
     "start_run",
     "strike_reading",
     "switch",
+    "take_as_read",
     "take_up_again",
     "undo",
     "work_out",

@@ -14,9 +14,10 @@ from django.utils import timezone
 from recensor.core import lengths
 from recensor.core.circuit import Rule, Sheet, has_place
 from recensor.core.editing import EditError, edits, held_against, setup_changes
+from recensor.core.entries import TypedChange
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read
-from recensor.experiments.acts import ACTS, Typed
+from recensor.experiments.acts import ACTS, Typed, new_part
 from recensor.experiments.models import SheetRow
 from recensor.meters.services import meter_named
 from recensor.people.models import User
@@ -180,10 +181,22 @@ class CircuitChange:
         changed, name = setup_changes.new_state(
             sheet,
             base,
-            self.state.format(part=part, what=what),
+            self.named(sheet, part, what),
             lambda changed, name: ACTS[self.act].carry_out(changed, {**fields, "setup": name}),
         )
         return (held_against(changed, self.rule, (base, name)) if self.rule else changed), name
+
+    def named(self, sheet: Sheet, part: str, what: str) -> str:
+        """What the new state is called."""
+        return self.state.format(part=part, what=what)
+
+
+class _Addition(CircuitChange):
+    """The state is named by the part that comes in, not by all that was typed of it."""
+
+    def named(self, sheet: Sheet, part: str, what: str) -> str:
+        """What the new state is called."""
+        return super().named(sheet, part, new_part(sheet, what).name)
 
 
 class _Exchange(CircuitChange):
@@ -199,15 +212,15 @@ class _Exchange(CircuitChange):
 
 CHANGES = {
     "exchange": _Exchange("exchanged for", "instead", "{part} exchanged", rule=Rule.EXCHANGE),
-    "parallel": CircuitChange(
-        "gets beside it, in parallel,", "parallel", "{what} beside {part}", rule=Rule.BRANCH_ADDED
-    ),
-    "series": CircuitChange("gets behind it, in series,", "after", "{what} after {part}"),
+    "parallel": _Addition("gets beside it, in parallel,", "parallel", "{what} beside {part}", rule=Rule.BRANCH_ADDED),
+    "series": _Addition("gets behind it, in series,", "after", "{what} after {part}"),
     "out": CircuitChange("is taken out, its place left open,", "leave_open", "{part} out"),
     "short": CircuitChange("is taken out, a wire in its place,", "short", "{part} shorted"),
     "set": CircuitChange("is set to", "here", "{part} at {what}", "here"),
     "open": CircuitChange("is opened, a switch,", "open", "{part} open"),
     "close": CircuitChange("is closed, a switch,", "close", "{part} closed"),
+    "off": CircuitChange("is off, a source,", "off", "{part} off"),
+    "on": CircuitChange("is on again, a source,", "on", "{part} on"),
 }
 
 
@@ -220,6 +233,11 @@ def changed_so(name: str, setup: str, part: str, what: str) -> Edit:
         return CHANGES[name].of(sheet, sheet.setup(setup).name, part, what)
 
     return edit
+
+
+def typed_so(change: TypedChange, setup: str) -> Edit:
+    """What a change that was typed at the bench makes of a setup."""
+    return changed_so(change.kind.value, setup, change.part, change.what)
 
 
 def setup_added(name: str, like: str) -> Edit:

@@ -7,6 +7,7 @@ from recensor.core import entries, record
 from recensor.core.editing import setup_changes
 from recensor.core.entries import Answer, AnswerKind, CorrectionKind
 from recensor.core.errors import Refused
+from recensor.core.figures import as_read
 from recensor.core.judgement import Disagreement
 from recensor.core.quantity import parse
 from recensor.core.record import DisagreementReason
@@ -135,6 +136,25 @@ def _set_anew(run: RunRow, author: User, loaded: RunSnapshot, index: int) -> int
 
 
 @atomic_with_retry
+def take_as_read(run: RunRow, author: User, reading_id: int) -> int:
+    """A source that cannot be set is what it was read to give: all is calculated from that; the reading's key.
+
+    Raises `Refused` where the reading is of no source, or shows no value.
+    """
+    loaded = queries.load_locked(run)
+    reading, sheet = loaded.core.readings[_standing(loaded, reading_id)], loaded.core.sheet
+    part = entries.source_at(reading.target, sheet)
+    if part is None or reading.value.value is None:
+        raise Refused("This reads no source.")
+    changed = setup_changes.source_as_read(sheet, reading.target.setup, part.name, reading.value)
+    shown, unit = as_read(reading.value, part.kind.unit), part.kind.unit
+    label = f", marked {as_read(part.nominal, unit)}" if part.nominal else ""
+    act = append_act(run, author, _Kind.CHANGE, f"{part.name}{label}, is {shown} as it was read")
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act)
+    return reading_id
+
+
+@atomic_with_retry
 def explain(run: RunRow, author: User, reading_id: int, why: DisagreementReason) -> int:
     """Say why a reading contradicts one before it; the key of the reading whose point is gone on from.
 
@@ -176,6 +196,9 @@ def undo(run: RunRow, author: User, named: str) -> int | None:
     """
     loaded = queries.load_locked(run)
     what, number = named[:1], int(named[1:]) if named[1:].isdecimal() else 0
+    if what == "c":
+        _undo_change(run, author, loaded, number)
+        return None
     if what == "a":
         act = ActRow.objects.filter(run=run, author=author, pk=number).first()
         reading = act.lines.first().reading if act else None
@@ -184,7 +207,7 @@ def undo(run: RunRow, author: User, named: str) -> int | None:
         reading = ReadingRow.objects.filter(run=run, author=author, pk=number).first()
     if reading is None:
         raise Refused("There is nothing of yours left to undo.")
-    last = loaded.last.get(author.username)
+    last = queries.last_done(loaded, author)
     if last != named:
         done = ActRow.objects.filter(undoes=act) if act else reading.lines.filter(act__kind=_Kind.UNDO)
         if done.exists():
@@ -199,6 +222,19 @@ def undo(run: RunRow, author: User, named: str) -> int | None:
         undoing = append_act(run, author, _Kind.UNDO, "undone", undoes=replacing.act if replacing else None)
         append_line(undoing, reading.pk, _Effect.STRIKE)
     return reading.pk
+
+
+def _undo_change(run: RunRow, author: User, loaded: RunSnapshot, number: int) -> None:
+    """A change of the circuit is taken back, unless it was already, or something else was done since."""
+    act = ActRow.objects.filter(run=run, author=author, pk=number).first()
+    if act is None:
+        raise Refused("There is nothing of yours left to undo.")
+    if ActRow.objects.filter(undoes=act).exists():
+        return
+    if queries.last_done(loaded, author) != f"c{number}":
+        raise ConflictError("You have done something else since; undo once more takes that back.")
+    append_act(run, author, _Kind.UNDO, "undone", undoes=act)
+    take_back(run, author, act)
 
 
 def _undo_act(run: RunRow, author: User, act: ActRow) -> None:

@@ -151,7 +151,7 @@ def settle_bands(run: RunRow, loaded: RunSnapshot, author: User, reading: record
     if settled is None:
         return False
     reason = f"the bands of {target.part} are settled by measuring it"
-    act = append_act(run, author, ActRow.Kind.CHANGE, reason)
+    act = append_act(run, author, ActRow.Kind.CHANGE, reason, time=reading.time)  # done with the entry itself
     follow(run, author, SheetRow.of(settled, author), RunSheet.Kind.CORRECTION, act)
     return True
 

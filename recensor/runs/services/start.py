@@ -129,7 +129,7 @@ def take_back(run: RunRow, author: User, act: ActRow) -> None:
     if brought is None:
         return
     before = run.sheets.filter(pk__lt=brought.pk).order_by("-pk")[0]
-    if run.sheets.filter(pk__gt=brought.pk).exists():
+    if run.sheets.order_by("-pk")[0].sheet_id != brought.sheet_id:
         raise Refused("The circuit was changed once more since; take that back first.")
     was, now = before.sheet.as_sheet(), brought.sheet.as_sheet()
     back = {new: old for old, new in brought.renamed.items() if before.renamed.get(old, old) != new}

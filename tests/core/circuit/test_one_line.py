@@ -1,10 +1,14 @@
 """Circuits as text: one line, and a node list."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from hypothesis import given
 
-from recensor.core.circuit import CURRENT_SOURCE, node_list, one_line
+from recensor.core.circuit import CURRENT_SOURCE, RecordError, SourceType, node_list, one_line
+from recensor.core.circuit.sheet import check
+from recensor.core.record import Run
+from recensor.formats.documents import run_document
 from tests.strategies import lines, planar_lists
 
 
@@ -46,6 +50,8 @@ class OneLine(TestCase):
             ("9V: 9=1k", " 9=1k", "no name"),
             ("9V: 1k; lots", "lots", "not understood"),
             ("1k + 2k", "1k + 2k", "source before a colon"),
+            ("9V: 1k battery", "1k battery", "only a source"),
+            ("9V: 1k || 2x2 // 3k", "2x2", "not understood"),
             ("9V: 1k (2k)", "(", "Write + or |"),
         ]:
             with self.assertRaises(one_line.NotationError, msg=line) as caught:
@@ -55,6 +61,31 @@ class OneLine(TestCase):
         for line in ("", ":", "9V:", "9V: ()", "9V: " + "(" * 500, "9V: " + "1k + " * 100 + "1k", "x" * 9999):
             with self.assertRaises(one_line.NotationError, msg=line[:20]):
                 one_line.read(line)
+
+
+class Sources(TestCase):
+    def test_what_a_source_is_stands_behind_its_value_in_every_notation(self) -> None:
+        for line, source, knob in [
+            ("9V: 1k", None, False),
+            ("9V cells: 1k", SourceType.BATTERY, False),
+            ("9V Battery 5%: 1k", SourceType.BATTERY, False),
+            ("12V pack: 1k", SourceType.PACK, False),
+            ("5V supply: 1k", SourceType.SUPPLY, True),
+        ]:
+            sheet = one_line.read(line)
+            self.assertEqual((sheet.parts["V1"].source, sheet.parts["V1"].has_knob), (source, knob), line)
+            self.assertEqual(node_list.read(node_list.write(sheet, sheet.setup())).parts, sheet.parts)
+            document = run_document.read(run_document.write(Run(sheet)))
+            self.assertEqual(document.sheet.parts, sheet.parts)
+        with self.assertRaisesRegex(RecordError, "a battery has no knob"):
+            check(replace(sheet, parts={**sheet.parts, "V1": replace(sheet.parts["V1"], source=SourceType.BATTERY,
+                                                                     adjustable=True)}))  # fmt: skip
+
+    def test_other_signs_for_parallel_are_the_same_circuit(self) -> None:
+        for line in ("9V: 1k || 2k", "9V: 1k//2k", "9V: 1k ∥ 2k", "9V: 1k ohm | 2 kΩ"):
+            sheet = one_line.read(line)
+            self.assertEqual(sheet.setup(), one_line.read("9V: 1k | 2k").setup(), line)
+            self.assertEqual(float(sheet.parts["R1"].nominal), 1000)
 
 
 class Written(TestCase):

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from recensor.core.circuit import Part, PartAlone, Through
+from recensor.core.circuit import Part, PartAlone, SourceType, Through
 from recensor.core.entries.plausibility.entry_check import (
     AGAIN,
     AS_TYPED,
@@ -17,20 +17,21 @@ from recensor.core.figures import as_read, with_digits
 from recensor.core.quantity import RESISTANCE, VOLTAGE
 from recensor.core.sentences import say
 
-# How far below and above its label a battery may be, as ratios.
-_BATTERY = 0.5, 1.25
+# How far below and above its label a source may be, as ratios: a wall pack without regulation gives half as much again
+# with no load, any other a quarter (common practice, no source).
+_LOWEST, _HIGHEST, _OF_A_PACK = 0.5, 1.25, 1.6
 
 
 def off_its_label(tried: EntryCheck) -> Query | None:
-    """A battery too far off its label."""
+    """A source too far off its label; below it only where it has no knob."""
     part = tried.source
     setup = tried.sheet.state_of(tried.target)
     stated = (setup.stated(part) if setup else part.nominal) if part else None
     if part is None or stated is None or not float(stated) or _is_confirmed_before(tried):
         return None
     label = abs(float(stated))
-    low, high = _BATTERY
-    if tried.size > high * label or (tried.size < low * label and not part.adjustable):
+    low, high = _LOWEST, _highest(part)
+    if tried.size > high * label or (tried.size < low * label and not part.has_knob):
         why = say("entries.give", part=part.name, stated=as_read(stated, part.kind.unit))
         belongs = tuple(fitting(tried))
         turning = (Answer(AnswerKind.TURNING),) if tried.size < low * label else ()
@@ -65,13 +66,13 @@ def above_the_sources(tried: EntryCheck) -> Query | None:
         stated = setup.stated(part)
         if part.kind.measured_as is not VOLTAGE or stated is None:
             return None
-        most += max(_BATTERY[1] * abs(float(stated)), 1.1 * _read_of(part, tried))
+        most += max(_highest(part) * abs(float(stated)), 1.1 * _read_of(part, tried))
     if target.is_through:
         return _above_its_share(tried, target, most)
     if tried.size <= most:
         return None
     why = (
-        say("entries.sources_give_at_most", most=with_digits(most / _BATTERY[1], 0.01, "V"))
+        say("entries.sources_give_at_most", most=with_digits(most / _HIGHEST, 0.01, "V"))
         if not tried.sealed
         else (say("entries.more_than_sources_can_give"))
     )
@@ -103,6 +104,10 @@ def _read_of(part: Part, tried: EntryCheck) -> float:
         if key.step == tried.target.step and source_at(key, tried.sheet) == part
     )
     return max((abs(mean) for mean in found if mean is not None), default=0.0)
+
+
+def _highest(part: Part) -> float:
+    return _OF_A_PACK if part.source is SourceType.PACK else _HIGHEST
 
 
 def _is_confirmed_before(tried: EntryCheck) -> bool:

@@ -27,7 +27,6 @@ function showMore(open) {
   document.querySelector("[data-more]")?.setAttribute("aria-expanded", String(open));
 }
 
-// To one's own calculation, whose field is opened where it is not yet.
 // One's own calculation: the key that opens its field puts the cursor there.
 function ownCalculation() {
   const field = () => document.getElementById("own-text");
@@ -40,7 +39,7 @@ function ownCalculation() {
 
 function find() {
   if (document.getElementById("more")) showMore(true);
-  document.getElementById("find")?.focus();
+  document.getElementById("find")?.select();
 }
 
 // What a key does while Alt is held; digits answer a question (question.js), letters of tabs open their panes.
