@@ -62,7 +62,8 @@ class Reading:
 
     `counted`: False makes it a look, kept and not counted; None leaves it to what stands beside it. `later`: read
     again after others were read. `instead_of`: the index of the struck reading that it replaces. `confirmed`: typed so
-    on purpose. `contradicts`: why it reads otherwise than before, once said. `photos` are SHA-256 sums.
+    on purpose. `contradicts`: why it reads otherwise than before, once said. `photos` are SHA-256 sums. `round`: which
+    time of reading everything it belongs to, from 1; None where everything is read once.
     """
 
     target: Target
@@ -79,6 +80,7 @@ class Reading:
     confirmed: bool = False
     photos: tuple[str, ...] = ()
     contradicts: DisagreementAnswer | None = None
+    round: int | None = None
 
 
 class ClaimOperation(StrEnum):

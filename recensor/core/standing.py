@@ -2,12 +2,14 @@
 
 Readings of one measurement form groups: trials that were taken together. A reading that was taken anew, after others
 or otherwise, opens a group, and the last group stands; unless it only confirms what stands, or is by another meter.
+Where everything is read in rounds, the newest of each round stand together.
 """
 
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from enum import StrEnum
 
-from recensor.core.circuit import Target
+from recensor.core.circuit import Sheet, Target
 from recensor.core.record import Reading
 
 # What the reason of a strike begins with where a reading typed at once took the other's place.
@@ -73,6 +75,23 @@ def grouped(
     And how each of them stands: by another meter than what stands, or coarser, a later one is in no group. `meter` says
     which meter a reading was taken with.
     """
+    rounds: dict[int | None, list[int]] = {}
+    for k in places:
+        rounds.setdefault(readings[k].round, []).append(k)
+    found = [_grouped_in_round(readings, members, meter) for members in rounds.values()]
+    if len(found) == 1:
+        return found[0]
+    before = [group for groups, _ in found for group in groups[:-1]]
+    newest = [k for groups, _ in found for k in groups[-1]] if found else []
+    standings = {k: standing for _, standings in found for k, standing in standings.items()}
+    standings.update(dict.fromkeys(newest, Standing.COUNTED))
+    return [*before, newest] if newest else [], standings
+
+
+def _grouped_in_round(
+    readings: Sequence[Reading], places: Iterable[int], meter: Callable[[Reading], str | None]
+) -> tuple[list[list[int]], dict[int, Standing]]:
+    """The groups of one round, and how each reading stands in it."""
     groups: list[list[int]] = []
     standings: dict[int, Standing] = {}
     for k in places:
@@ -91,27 +110,64 @@ def grouped(
     return groups, standings
 
 
-def standing_at(readings: Sequence[Reading], target: Target) -> int | None:
-    """The place of the last reading of a measurement that stands; None where there is none."""
+def standing_at(readings: Sequence[Reading], target: Target, in_round: int | None = None) -> int | None:
+    """The place of the last reading of a measurement that stands, perhaps in one round; None where there is none."""
     key = target.key
     places = [
         k
         for k, other in enumerate(readings)
         if other.struck is None and other.counted is not False and other.target.key == key
     ]
+    if in_round is not None:
+        places = [k for k in places if readings[k].round == in_round]
     numbers = [k for k in places if not readings[k].value.over_range]
     groups, _ = grouped(readings, numbers or places)
     return groups[-1][-1] if groups else None
 
 
-def were_others_read(readings: Sequence[Reading], since: int) -> bool:
-    """Whether another measurement was read since the one at a place in the order; touched leads are none.
+def others_read(readings: Sequence[Reading], since: int) -> list[Target]:
+    """What else was read since the measurement at a place in the order; touched leads are nothing else.
 
-    Then a reading that comes next is no trial of it. What documents call later is `was_left`.
+    What documents call later is `was_left`.
     """
     key = readings[since].target.key
-    after = (other for other in readings[since + 1 :] if other.struck is None and not other.target.is_leads)
-    return any(other.target.key != key for other in after)
+    after = (other.target for other in readings[since + 1 :] if other.struck is None)
+    return [target for target in after if target.key != key and not target.is_leads]
+
+
+class Rounds:
+    """Which round is being read: the next opens once everything that is asked for was read in this one."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        self._wanted = {target.key for target in sheet.wanted}
+        self._most = sheet.rounds
+        self.number = 1
+        self.read: set[Target] = set()
+
+    def add(self, reading: Reading) -> Reading:
+        """The next reading, in its round: the one that it names, else the one that is being read."""
+        if self._most == 1:
+            return reading
+        if self._wanted <= self.read and self._wanted and self.number < self._most:
+            self._open(self.number + 1)
+        if reading.round is not None and reading.round > self.number:
+            self._open(reading.round)
+        if reading.struck is None and reading.counted is not False and reading.round in (None, self.number):
+            self.read.add(reading.target.key)
+        return reading if reading.round is not None else replace(reading, round=self.number)
+
+    def _open(self, number: int) -> None:
+        self.number, self.read = number, set()
+
+    @classmethod
+    def of(cls, sheet: Sheet, readings: Iterable[Reading]) -> "Rounds":
+        """The round that comes after these readings; the last one stays once it was read."""
+        rounds = cls(sheet)
+        for reading in readings:
+            rounds.add(reading)
+        if rounds._wanted <= rounds.read and rounds._wanted and rounds.number < rounds._most:
+            rounds._open(rounds.number + 1)
+        return rounds
 
 
 def was_left(readings: Sequence[Reading], target: Target) -> bool:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from django import forms
 
 from recensor.core import lengths
-from recensor.core.circuit import Asked, NotationError, Sheet, Target, asking_everything, node_list, slug
+from recensor.core.circuit import MOST_ROUNDS, Asked, NotationError, Sheet, Target, asking_everything, node_list, slug
 from recensor.core.editing import EditError, accepted, colour_words
 from recensor.core.errors import Refused
 from recensor.core.examples import EXPERIMENTS, Example, circuits
@@ -156,10 +156,16 @@ class SettingsForm(forms.Form):
         return self.cleaned_data["limit"].text
 
 
+def rounds_field(label: str = "Everything is read") -> forms.IntegerField:
+    """How often everything is read, one time after the other; empty is once."""
+    return forms.IntegerField(label=label, min_value=1, max_value=MOST_ROUNDS, required=False)
+
+
 class AskedForm(forms.Form):
     """Which readings are asked for: those that are ticked, or one of the sets."""
 
     asked = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
+    rounds = rounds_field()
     which = forms.ChoiceField(required=False, choices=[(which, which) for which in Asked])
     part = forms.CharField(required=False, max_length=lengths.NAME)
 

@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 
 from recensor.core import circuit, lengths
-from recensor.core.circuit import Target, all_readings, asking_everything, readings_of_set
+from recensor.core.circuit import Sheet, Target, all_readings, asking_everything, readings_of_set
 from recensor.core.errors import Refused
 from recensor.experiments.models import Experiment, SheetRow, Version
 from recensor.experiments.queries import kept_sheet
@@ -62,12 +62,19 @@ def redo(experiment: Experiment) -> None:
     _go_to(experiment, onward.number)
 
 
-def ask(experiment: Experiment, author: User, wanted: Collection[Target]) -> None:
-    """Ask for the readings of these targets, each the key of one, out of all that can be ticked, and for no others."""
+def ask(experiment: Experiment, author: User, wanted: Collection[Target], rounds: int = 1) -> None:
+    """Ask for the readings of these targets, each the key of one, out of all that can be ticked, and for no others.
+
+    All of them are read so many times, one round after the other.
+    """
     sheet = kept_sheet(experiment.versions.get(number=experiment.at).sheet_id)
-    if set(wanted) == {target.key for target in sheet.asked}:
+    if (set(wanted), rounds) == ({target.key for target in sheet.asked}, sheet.rounds):
         return  # pressed unchanged it changes nothing
-    edit(experiment, author, lambda now: replace(now, asked=tuple(t for t in all_readings(now) if t.key in wanted)))
+
+    def asking(now: Sheet) -> Sheet:
+        return replace(now, asked=tuple(t for t in all_readings(now) if t.key in wanted), rounds=rounds)
+
+    edit(experiment, author, asking)
 
 
 def ask_for(experiment: Experiment, author: User, which: circuit.Asked, part: str = "") -> None:

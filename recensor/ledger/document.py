@@ -56,7 +56,7 @@ class Ledger:
     @property
     def read(self) -> int:
         """How many of the measurements that are asked for were read."""
-        return sum(target.key in self.assessment.targets for target in self._wanted)
+        return sum(map(self.assessment.is_read, self._wanted))
 
     @property
     def asked(self) -> int:
@@ -187,7 +187,7 @@ def wanted(run: Run, points: Sequence[Target], assessment: Assessment) -> Sequen
 def books(run: Run, points: Sequence[Target], assessment: Assessment) -> Mark:
     """The state of the run's books in one mark."""
     asked = wanted(run, points, assessment)
-    unread = sum(target.key not in assessment.targets for target in asked)
+    unread = sum(not assessment.is_read(target) for target in asked)
     outcomes = [target.judged.outcome for target in assessment.targets.values()]
     outcomes += [account.verdict.outcome for account in assessment.laws if account.verdict is AccountVerdict.UNDECIDED]
     out = [account for account in assessment.laws if account.verdict is AccountVerdict.OUT]

@@ -63,7 +63,7 @@ def _stands(assessment: Assessment, points: Sequence[Target]) -> Mark:
 def unread(run: Run, points: Sequence[Target], assessment: Assessment) -> list[int]:
     """The points that the sheet asks for and that nothing counts at yet."""
     asked = {target.key for target in run.sheet.wanted}
-    return [k for k, target in enumerate(points) if target.key in asked and target.key not in assessment.targets]
+    return [k for k, target in enumerate(points) if target.key in asked and not assessment.is_read(target)]
 
 
 def next_point(

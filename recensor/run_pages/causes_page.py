@@ -34,7 +34,7 @@ def causes_page(run: RunRow, loaded: RunSnapshot) -> dict[str, Any]:
 def overview(loaded: RunSnapshot, assessment: Assessment, state: Mark, causes: CausesView) -> str:
     """The state of a run in one line: what is read, what is outside, what is out, and what is likely."""
     wanted = loaded.core.sheet.asked or tuple(loaded.points)
-    read = sum(target.key in assessment.targets for target in wanted)
+    read = sum(map(assessment.is_read, wanted))
     outside = sum(t.judged.outcome is Outcome.OUTSIDE for t in assessment.targets.values())
     texts = [f"{read} of {len(wanted)} read"]
     if outside:

@@ -13,7 +13,7 @@ from recensor.core.editing import accepted, colour_words
 from recensor.core.errors import Refused
 from recensor.core.quantity import LONGEST_TEXT
 from recensor.experiments.acts import STATED
-from recensor.experiments.forms import LARGEST_FILE, file_sheet
+from recensor.experiments.forms import LARGEST_FILE, file_sheet, rounds_field
 from recensor.kits.models import Kit
 from recensor.kits.stock import from_kit
 from recensor.runs.services.change_circuit import CHANGES
@@ -308,6 +308,14 @@ class HoldForm(MoreForm):
         self.fields["more"].initial = "hold"
         _offer(self.fields["rule"], [(rule.value, rule.value) for rule in Rule])
         _offer(self.fields["other"], [(name, name) for name in others])
+
+
+class RoundsForm(ActForm):
+    """How often everything that is asked for is read."""
+
+    act, button = "rounds", "Read it so often"
+
+    rounds = rounds_field("Everything, so many times, one round after the other")
 
 
 class TitleForm(ActForm):

@@ -17,7 +17,7 @@ from recensor.core.circuit import Basis, Columns, Judge, JudgedBy, Part, Sheet, 
 from recensor.core.meters import EXACT, ORDINARY_HANDHELD, Profile
 from recensor.core.plan import Opening, State, Way
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
-from recensor.core.standing import Stretches
+from recensor.core.standing import Rounds, Stretches
 from recensor.formats.documents.board import read_board
 from recensor.meters.models import Meter
 from recensor.meters.queries import profile_of
@@ -263,7 +263,9 @@ def run_of(run: models.RunRow, sheet: Sheet, readings: StoredReadings) -> record
     meters = {name: profile_of(profile) for name, profile in readings.meters.items()}
     if run.meter and run.meter.profile_id and run.meter.name not in meters:
         meters = {run.meter.name: profile_of(run.meter.profile_id), **meters}
-    return record.Run(own, tuple(readings.readings.values()), meters=meters, simulated=run.simulated)
+    rounds = Rounds(own)
+    read = tuple(map(rounds.add, readings.readings.values()) if own.rounds > 1 else readings.readings.values())
+    return record.Run(own, read, meters=meters, simulated=run.simulated)
 
 
 def meter_of(run: models.RunRow) -> Profile:

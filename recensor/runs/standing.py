@@ -71,7 +71,7 @@ def books_of(page: list[RunRow], order: Order = Order.VOLTS_FIRST) -> list[Liste
         asked = wanted(core_run, points, assessment) if core_run.sheet.asked else ()
         known[keys[run.pk]] = RunStanding(
             books(core_run, points, assessment),
-            sum(target.key in assessment.targets for target in asked),
+            sum(map(assessment.is_read, asked)),
             len(asked),
             "" if following is None else plan.title(following, core_run.sheet),
         )

@@ -3,8 +3,9 @@
 import json
 
 from recensor.core.circuit import Across
-from recensor.core.judgement import Verdict
+from recensor.core.judgement import Verdict, assess
 from recensor.core.quantity import VOLTAGE
+from recensor.formats.documents import run_document
 from recensor.runs import queries
 from recensor.runs.models import ReadingRow
 from tests.served import HTMX, BenchTestCase
@@ -112,3 +113,41 @@ class NotMeasured(BenchTestCase):
         self.enter(R1, "1.004", "V")
         self.leave("all")
         self.assertTrue(queries.load(queries.any_run().get(pk=self.run_row.pk)).is_sealed)
+
+
+class Rounds(BenchTestCase):
+    TEXTS = ("0.998k", "2.01k", "2.97k", "5.98k", "6.02", "1.004", "2.022", "2.99", "6.01", "1.007m")
+
+    def core(self):
+        return queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+
+    def read_all(self) -> list[str]:
+        """Read everything once, each where the page goes on to; the names of what was read."""
+        read = []
+        for _ in self.TEXTS:
+            card = self.client.get(self.address).context["bench"].card
+            read.append(card.name)
+            points = queries.load(queries.any_run().get(pk=self.run_row.pk)).points
+            self.enter(card.target, self.TEXTS[points.index(card.target)])
+        return read
+
+    def test_everything_once_and_then_everything_again(self) -> None:
+        more = {"act": "rounds", "rounds": "2", "key": ""}
+        self.client.post(f"{self.address}change/", more)
+        page = self.client.get(self.address)
+        self.assertContains(page, "Round 1 of 2.")
+        first = self.read_all()
+        page = self.client.get(self.address)
+        self.assertContains(page, "Round 2 of 2.")
+        self.assertContains(page, "0 of 10 read")
+        self.client.post(f"{self.address}undo/", {"last": page.context["bench"].undoes}, headers=HTMX)
+        self.assertContains(self.client.get(self.address), "Round 1 of 2.")  # undone, the round is open again
+        card = self.client.get(self.address).context["bench"].card
+        self.enter(card.target, self.TEXTS[-1])
+        self.assertEqual(self.read_all(), first)
+        self.assertIsNone(self.client.get(self.address).context["bench"].card)
+        core = self.core()
+        self.assertEqual([reading.round for reading in core.readings if reading.struck is None], [1] * 10 + [2] * 10)
+        self.assertEqual({t.measurement.count for t in assess(core).targets.values()}, {2})
+        document = run_document.read(self.client.get(f"{self.address}document/").content)
+        self.assertEqual([reading.round for reading in document.readings], [reading.round for reading in core.readings])

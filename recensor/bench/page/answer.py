@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from recensor.bench.page.drawing import setup_of
 from recensor.core.circuit import slug
-from recensor.core.entries import CorrectionKind, Repeat, source_at
+from recensor.core.entries import CorrectionKind, Repeat
 from recensor.core.judgement import Assessment, Outcome
 from recensor.ledger import Row, Rows, shown
 from recensor.ledger.marks import Mark
@@ -116,6 +116,6 @@ def _answer(
         setup_of(loaded.core.sheet, reading.target).name,
         slug(reading.target),
         leads_turned=turned and not loaded.is_sealed,
-        is_source=source_at(reading.target, loaded.core.sheet) is not None and value is not None,
+        is_source=loaded.core.sheet.source_read_at(reading.target) is not None and value is not None,
         is_look=is_look,
     )

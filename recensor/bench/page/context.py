@@ -271,8 +271,9 @@ class BenchPage:
     def _is_wanted(self) -> bool:
         """Whether what is shown is asked for and not read yet."""
         wanted = self.loaded.core.sheet.wanted
-        key = self.chosen and self.chosen.key
-        return key not in self.assessment.targets and any(target.key == key for target in wanted)
+        if self.chosen is None or self.assessment.is_read(self.chosen):
+            return False
+        return any(target.key == self.chosen.key for target in wanted)
 
     def _disagreements(self, card: NextReading | None) -> Iterator[OpenDisagreement]:
         """What two readings do not agree on: at the end all of it, before that what was just read, or is shown."""

@@ -31,6 +31,8 @@ def head(run: RunRow, loaded: RunSnapshot, assessment: Assessment, ledger: Ledge
     if ledger.books.outcome is Outcome.UNREAD:
         mark = _SO_FAR if _agrees_so_far(assessment) else None
     notes = []
+    if assessment.against.run.sheet.rounds > 1 and not run.closed:
+        notes.append(f"Round {assessment.rounds.number} of {assessment.against.run.sheet.rounds}.")
     if run.simulated:
         notes.append("Simulated: readings come from a simulator.")
     if loaded.is_sealed:

@@ -47,6 +47,7 @@ from recensor.core.circuit.setup import Leads, Setup, read_temperature
 from recensor.core.circuit.sheet import (
     LEADS,
     MEASURED,
+    MOST_ROUNDS,
     NOMINAL,
     Basis,
     Comparison,
@@ -63,12 +64,12 @@ from recensor.core.circuit.target import Across, Columns, PartAlone, Target, Thr
 
 __all__ = [
     "CURRENT_SOURCE", "DIODE", "KINDS", "LAMP", "LEADS", "LED", "LIMIT", "LONGEST_SLUG", "MEASURED", "MOST_PARTS",
-    "MOST_STEPS", "NAME", "NODE", "NOMINAL", "PERCENT", "REFERENCE", "RESISTOR", "RHEOSTAT", "SETUP", "SOURCE_WORDS",
-    "SWITCH", "THERMISTOR", "UNMARKED", "VOLTAGE_SOURCE", "WIRE", "Across", "Asked", "Basis", "Columns", "Comparison",
-    "Judge", "JudgedBy", "Kind", "Leads", "Leaf", "NodeListError", "NotSeriesParallelError", "NotationError", "Off",
-    "Parallel", "Part", "PartAlone", "RecordError", "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated",
-    "Sweep", "Target", "Through", "TouchedLeads", "Tree", "all_readings", "asking", "asking_everything", "check_part",
-    "check_target", "has_place", "kind_called", "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list",
-    "one_line", "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug", "target_of",
-    "target_of_slug", "tree_of_source", "usual_readings", "voltage_of",
+    "MOST_ROUNDS", "MOST_STEPS", "NAME", "NODE", "NOMINAL", "PERCENT", "REFERENCE", "RESISTOR", "RHEOSTAT", "SETUP",
+    "SOURCE_WORDS", "SWITCH", "THERMISTOR", "UNMARKED", "VOLTAGE_SOURCE", "WIRE", "Across", "Asked", "Basis",
+    "Columns", "Comparison", "Judge", "JudgedBy", "Kind", "Leads", "Leaf", "NodeListError", "NotSeriesParallelError",
+    "NotationError", "Off", "Parallel", "Part", "PartAlone", "RecordError", "Rule", "Series", "Setup", "Sheet",
+    "SourceType", "Stated", "Sweep", "Target", "Through", "TouchedLeads", "Tree", "all_readings", "asking",
+    "asking_everything", "check_part", "check_target", "has_place", "kind_called", "kind_of_name", "kind_of_unit",
+    "leaves", "loops", "node_list", "one_line", "read_slug", "read_temperature", "readings_of_set", "series_parallel",
+    "sheet", "slug", "target_of", "target_of_slug", "tree_of_source", "usual_readings", "voltage_of",
 ]  # fmt: skip

@@ -9,7 +9,7 @@ from recensor.core.circuit.setup import COLDEST, HOTTEST, Setup
 from recensor.core.circuit.sweep import MOST_STEPS, Sweep
 from recensor.core.circuit.target import Across, PartAlone, Target, Through
 from recensor.core.errors import Refused
-from recensor.core.quantity import CURRENT, Quantity, parse_percent
+from recensor.core.quantity import CURRENT, VOLTAGE, Quantity, parse_percent
 from recensor.core.sentences import say
 
 # The name that the touched leads have in a run document; a part may bear it too, and then means itself.
@@ -58,6 +58,10 @@ class RecordError(Refused):
         super().__init__(f"{place}: {message}", place=place)
 
 
+# Everything is read so often at most.
+MOST_ROUNDS = 20
+
+
 class Rule(StrEnum):
     """What setups are held against each other for."""
 
@@ -84,7 +88,7 @@ class Sheet:
     `sealed`: calculated values are shown only once a point has been read. `sweeps` are the lines to be read, by their
     names; `compare` the setups to be held against each other. A potentiometer is two rheostats, from its first end to
     its slider and from there to its other end: `potentiometers` says which two. `waived` are the keys of targets that
-    are asked for and left out on purpose.
+    are asked for and left out on purpose. `rounds`: how often everything that is asked for is read.
     """
 
     title: str
@@ -97,6 +101,7 @@ class Sheet:
     compare: tuple[Comparison, ...] = ()
     potentiometers: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     waived: frozenset[Target] = frozenset()
+    rounds: int = 1
 
     @property
     def wanted(self) -> tuple[Target, ...]:
@@ -141,6 +146,18 @@ class Sheet:
             if value is not None:
                 yield setup, value
 
+    def source_read_at(self, target: Target) -> Part | None:
+        """The source that a target reads by itself or under load; None for every other."""
+        if target.is_part_alone:
+            part = self.parts[target.part]
+            return part if part.kind.is_source else None
+        if not target.is_across or target.measurand is not VOLTAGE:
+            return None
+        setup = self.setups[target.setup]
+        lying = [self.parts[name] for name in setup.across(*target.nodes) if name in setup.driving(self.parts)]
+        voltage = [part for part in lying if part.kind.measured_as is VOLTAGE]
+        return voltage[0] if len(voltage) == 1 else None
+
     def sweep_of(self, target: Target) -> Sweep | None:
         """The sweep of whose row a target is."""
         if not target.in_circuit or target.step is None:
@@ -167,6 +184,8 @@ class Sheet:
 
 def check(sheet: Sheet) -> None:
     """Raise `RecordError` at the first place that names something the sheet does not have."""
+    if not 1 <= sheet.rounds <= MOST_ROUNDS:
+        raise RecordError("rounds", say("circuit.rounds_between", most=MOST_ROUNDS))
     for name, part in sheet.parts.items():
         _check_part(f"parts.{name}", part)
     for name, setup in sheet.setups.items():

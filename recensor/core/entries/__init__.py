@@ -3,7 +3,7 @@
 from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, likeliest, words
 from recensor.core.entries.formula import FormulaError, Remark, evaluate, worked_out
 from recensor.core.entries.location import PlaceError, named, of_part, place
-from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query, source_at
+from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query
 from recensor.core.entries.recording import Entered, enter, found_otherwise, is_turned_up, setting_of, turned_at
 from recensor.core.entries.repeat import Repeat, classify_repeat, nothing
 from recensor.core.entries.typed_change import ChangeKind, TypedChange, typed_change
@@ -37,7 +37,6 @@ __all__ = [
     "place",
     "plausibility_query",
     "setting_of",
-    "source_at",
     "turned_at",
     "typed_change",
     "words",

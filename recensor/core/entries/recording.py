@@ -60,14 +60,14 @@ def enter(
     sealed = run.sheet.sealed if sealed is None else sealed
     before = run.readings
     tried = replace(run, readings=(*before, reading))
-    kind = classify_repeat(before, reading, nothing if sealed else lambda: _expected(tried))
+    kind = classify_repeat(before, reading, run.sheet, nothing if sealed else lambda: _expected(tried))
     if declared_as and kind not in (Repeat.FIRST, Repeat.LOOK):
         kind = declared_as
     if kind is Repeat.LOOK or (kind is not Repeat.LATER and is_turned_up(reading, run)):
         return _kept_as_look(tried, Repeat.LOOK)
     if meanwhile:
         return Entered(tried, assess(tried), Repeat.TRIAL, found_otherwise(before, reading))
-    place = standing_at(before, reading.target)
+    place = standing_at(before, reading.target, reading.round)
     entered = _standing(tried, kind, place)
     # Whatever is doubtful is doubted against what is known with it: a source has told what it gives.
     earlier = before[place] if place is not None and kind is Repeat.LATER else None
@@ -135,7 +135,7 @@ def turned_at(target: Target, sheet: Sheet) -> Part | None:
     """The part with a knob that is read while it is turned: a source, or a rheostat by itself."""
     if target.is_part_alone and sheet.parts[target.part].kind.adjustable_value:
         return sheet.parts[target.part]
-    return plausibility.source_at(target, sheet)
+    return sheet.source_read_at(target)
 
 
 def was_accepted(run: Run, part: Part) -> bool:

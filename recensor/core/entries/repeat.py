@@ -1,18 +1,20 @@
 """Reading again: what a new reading of a point is, beside what was read there before.
 
 Nothing else having been read in between, a reading that differs by more than the digits can tell, or was taken more
-finely, stands instead of the last; one that agrees is another trial. After others were read the newest stands, and the
-ones before are kept with their times. A coarser reading that what stands lies within only confirms it; another meter's
-stands beside. What shows nothing yet (over-range, a zero, a single digit on a range far too large) is a look.
+finely, stands instead of the last; one that agrees is another trial, also where a source was read in between. After
+others were read the newest stands, and the ones before are kept with their times. A coarser reading that what stands
+lies within only confirms it; another meter's stands beside. What shows nothing yet (over-range, a zero, a single digit
+on a range far too large) is a look.
 """
 
 from collections.abc import Callable, Sequence
 from enum import StrEnum
 
+from recensor.core.circuit import Sheet
 from recensor.core.judgement import Calculated
 from recensor.core.quantity import Quantity
 from recensor.core.record import Reading
-from recensor.core.standing import confirms, only_turned, standing_at, were_others_read
+from recensor.core.standing import confirms, only_turned, others_read, standing_at
 
 # Two readings agree as far as so many of their digits can tell (common practice, no source).
 DIGITS_THAT_TELL = 3
@@ -41,9 +43,9 @@ class Repeat(StrEnum):
     LOOK = "look"
 
 
-def classify_repeat(readings: Sequence[Reading], reading: Reading, calculated: Expected) -> Repeat:
-    """What a new reading is beside those before it; what is calculated is asked for only where it matters."""
-    place = standing_at(readings, reading.target)
+def classify_repeat(readings: Sequence[Reading], reading: Reading, sheet: Sheet, calculated: Expected) -> Repeat:
+    """What a new reading is beside those before it, in its round; what is calculated is asked for where it matters."""
+    place = standing_at(readings, reading.target, reading.round)
     stands = None if place is None else readings[place]
     if is_look(reading, calculated, stands):
         return Repeat.LOOK
@@ -55,9 +57,10 @@ def classify_repeat(readings: Sequence[Reading], reading: Reading, calculated: E
         return Repeat.INSTEAD
     if confirms(stands, reading):
         return Repeat.CONFIRMS
-    if were_others_read(readings, place):
-        return Repeat.LATER
-    return Repeat.TRIAL if agree(stands, reading) else Repeat.INSTEAD
+    between = others_read(readings, place)
+    if agree(stands, reading) and all(sheet.source_read_at(target) for target in between):
+        return Repeat.TRIAL
+    return Repeat.LATER if between else Repeat.INSTEAD
 
 
 def agree(before: Reading, after: Reading) -> bool:

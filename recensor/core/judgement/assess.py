@@ -38,7 +38,7 @@ from recensor.core.judgement.verdicts import (
 from recensor.core.meters import contradictions
 from recensor.core.record import Reading, Run
 from recensor.core.sentences import say, several
-from recensor.core.standing import Standing
+from recensor.core.standing import Rounds, Standing
 from recensor.core.uncertainty import NO_SPREAD
 
 
@@ -93,6 +93,17 @@ class Assessment:
         return next(
             (calculated for calculated in (first, second) if calculated.value is not None or calculated.open), None
         )
+
+    @cached_property
+    def rounds(self) -> Rounds:
+        """The round that is being read, and what was read in it."""
+        return Rounds.of(self.against.run.sheet, self.against.run.readings)
+
+    def is_read(self, target: Target) -> bool:
+        """Whether a target was read; where everything is read in rounds, in the one that is being read."""
+        if self.against.run.sheet.rounds == 1 or target.key not in self.targets:
+            return target.key in self.targets
+        return target.key in self.rounds.read
 
     def of(self, target: Target) -> TargetAssessment | None:
         """The assessment of a target, None while it is not read."""

@@ -59,7 +59,7 @@ def plan(
         run, assessment = replace(run, sheet=asking_everything(run.sheet)), None
     assessment = assessment or assess(run)
     bench, state = bench_of(run, assessment, way), start or State()
-    unread = [target for target in run.sheet.wanted if target.key not in assessment.targets]
+    unread = [target for target in run.sheet.wanted if not assessment.is_read(target)]
     left = [target for target in unread if not bench.setting(target).is_beyond]
     planned = [left[k] for k in in_order(left, run.sheet, order, bench)]
     planned += sources_to_read_again(run, assessment, planned)

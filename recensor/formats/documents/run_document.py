@@ -70,6 +70,7 @@ def from_tree(tree: object) -> Run:
             "claims",
             "meters",
             "asked",
+            "rounds",
             "sealed",
             "simulated",
             "placements",
@@ -138,6 +139,7 @@ def to_tree(run: Run) -> dict[str, Any]:
             compare=[comparison_tree(comparison) for comparison in sheet.compare],
             seen=[{"setup": seen.setup, "part": seen.part, "as": seen.light.value} for seen in run.seen],
             asked=[_asked_tree(target, sheet) for target in sheet.asked],
+            rounds=sheet.rounds if sheet.rounds > 1 else None,
             sealed=sheet.sealed or None,
             simulated=run.simulated or None,
             placements={setup: placements_tree(built) for setup, built in run.boards.items()},
@@ -156,7 +158,7 @@ def _asked_tree(target: Target, sheet: Sheet) -> dict[str, Any]:
 
 _READING_KEYS = (
     *TARGET_KEYS, "unit", "range", "meter", "note", "time", "by", "struck", "counted", "later", "instead_of",
-    "confirmed", "photos", "contradicts",
+    "confirmed", "photos", "contradicts", "round",
 )  # fmt: skip
 
 
@@ -194,6 +196,7 @@ class Readings:
             confirmed=table["confirmed"].boolean() if "confirmed" in table else False,
             photos=tuple(photo.text() for photo in table["photos"].items()) if "photos" in table else (),
             contradicts=_contradiction(table["contradicts"]) if "contradicts" in table else None,
+            round=_round(table["round"]) if "round" in table else None,
         )
 
     def _value(self, table: Mapping[str, DocumentPlace], target: Target, meter: str | None) -> Quantity:
@@ -203,6 +206,12 @@ class Readings:
         if profile and table["value"].text().strip() in profile.over_range:
             return Quantity(table["value"].text(), None, None, target.unit, beside=beside)
         return table["value"].quantity(target.unit, beside)
+
+
+def _round(place: DocumentPlace) -> int:
+    if place.index() == 0:
+        raise place.error("rounds are counted from 1")
+    return place.index()
 
 
 def _contradiction(place: DocumentPlace) -> DisagreementAnswer:
@@ -297,6 +306,7 @@ def _reading_tree(reading: Reading) -> dict[str, Any]:
             confirmed=reading.confirmed or None,
             photos=list(reading.photos),
             contradicts={"with": answer.earlier, "answer": answer.reason.value} if answer else None,
+            round=reading.round,
         ),
     }
 

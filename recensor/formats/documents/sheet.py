@@ -77,6 +77,7 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
         waived=frozenset(target.key for target, is_waived in asked if is_waived),
         judge=_judge(document["judge"]) if "judge" in document else Judge(),
         sealed=document["sealed"].boolean() if "sealed" in document else False,
+        rounds=document["rounds"].index() if "rounds" in document else 1,
         sweeps={name: _sweep(name, place, parts) for name, place in document["sweeps"].named()}
         if "sweeps" in document
         else {},

@@ -16,6 +16,7 @@ from recensor.run_pages.forms import (
     ChosenMeterForm,
     CorrectionForm,
     HoldForm,
+    RoundsForm,
     SetupForm,
     SweepForm,
     TitleForm,
@@ -74,6 +75,11 @@ def _read_more(request: SignedIn, run: RunRow) -> None:
     change_circuit.read_more(run, request.user, form.cleaned_data["more"], form.typed, key)
 
 
+def _read_in_rounds(request: SignedIn, run: RunRow) -> None:
+    typed = _valid(RoundsForm(request.POST))
+    change_circuit.read_in_rounds(run, request.user, typed["rounds"] or 1, typed["key"])
+
+
 def _choose_meter(request: SignedIn, run: RunRow) -> None:
     change_circuit.choose_meter(run, request.user, _valid(ChosenMeterForm(request.POST))["meter"])
 
@@ -101,6 +107,7 @@ _ACTS: dict[str, Callable[[SignedIn, RunRow], None]] = {
     "change": _change,
     "add_setup": _add_setup,
     "read_more": _read_more,
+    "rounds": _read_in_rounds,
     "take_back": _take_back,
     "meter": _choose_meter,
     "rename": _rename,

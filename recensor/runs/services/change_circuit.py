@@ -7,7 +7,7 @@ what was read before stays with the circuit that it was read on.
 import json
 import uuid
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.utils import timezone
 
@@ -66,6 +66,17 @@ def read_more(run: RunRow, author: User, name: str, typed: Typed, key: uuid.UUID
     text = {"sweep": f"the line of {typed['part']}", "hold": f"{typed['setup']} against {typed['other']}"}[name]
     act = append_act(run, author, ActRow.Kind.CHANGE, text, key=key)
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CORRECTION, act)
+
+
+@atomic_with_retry
+def read_in_rounds(run: RunRow, author: User, rounds: int, key: uuid.UUID | None = None) -> None:
+    """Everything that is asked for is to be read so many times, one round after the other. Pressed twice it is once."""
+    loaded = queries.load_locked(run)
+    sheet = loaded.core.sheet
+    if is_done(run, key) or rounds == sheet.rounds:
+        return
+    act = append_act(run, author, ActRow.Kind.CHANGE, f"everything is read {rounds} times", key=key)
+    follow(run, author, SheetRow.of(replace(sheet, rounds=rounds), author), RunSheet.Kind.CORRECTION, act)
 
 
 def _refuse_orphans(loaded: RunSnapshot, changed: Sheet) -> None:

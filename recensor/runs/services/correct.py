@@ -82,7 +82,7 @@ def answer_question(run: RunRow, author: User, reading_id: int, answer: Answer) 
         case AnswerKind.AGAIN:
             append_line(append_act(run, author, _Kind.COUNT, "read again"), reading_id, _Effect.NOT_COUNT)
         case AnswerKind.TURNING:
-            part = entries.source_at(reading.target, loaded.core.sheet)
+            part = loaded.core.sheet.source_read_at(reading.target)
             if part is None:
                 raise Refused("This reads no source.")
             act = append_act(run, author, _Kind.COUNT, "still being turned up")
@@ -125,7 +125,7 @@ def _meant(run: RunRow, author: User, loaded: RunSnapshot, index: int, answer: A
 def _set_anew(run: RunRow, author: User, loaded: RunSnapshot, index: int) -> int:
     """The source was set to another value: from here on the circuit is in another state."""
     reading, sheet = loaded.core.readings[index], loaded.core.sheet
-    part = entries.source_at(reading.target, sheet)
+    part = sheet.source_read_at(reading.target)
     if part is None:
         raise Refused("This reads no source.")
     changed, name = setup_changes.source_set_anew(sheet, reading.target.setup, part.name, reading.value)
@@ -143,7 +143,7 @@ def take_as_read(run: RunRow, author: User, reading_id: int) -> int:
     """
     loaded = queries.load_locked(run)
     reading, sheet = loaded.core.readings[_standing(loaded, reading_id)], loaded.core.sheet
-    part = entries.source_at(reading.target, sheet)
+    part = sheet.source_read_at(reading.target)
     if part is None or reading.value.value is None:
         raise Refused("This reads no source.")
     changed = setup_changes.source_as_read(sheet, reading.target.setup, part.name, reading.value)
@@ -269,8 +269,8 @@ def made_instead(
     if act.kind == _Kind.SHIFT:
         return row.pk
     before = loaded.core.readings[:index]
-    if entries.classify_repeat(before, reading, entries.nothing) is entries.Repeat.INSTEAD:
-        place = standing_at(before, reading.target)
+    if entries.classify_repeat(before, reading, loaded.core.sheet, entries.nothing) is entries.Repeat.INSTEAD:
+        place = standing_at(before, reading.target, reading.round)
         if place is not None:
             append_line(act, loaded.reading_ids[place], _Effect.REPLACE, row.pk)
     return row.pk

@@ -21,8 +21,9 @@ def leave_out(run: RunRow, author: User, target: Target | None = None) -> None:
     Nothing is unsealed by it, and reading one ends it. Raises `Refused` where nothing is left to be left out.
     """
     loaded = queries.load_locked(run)
-    sheet, read = loaded.core.sheet, loaded.judged().targets
-    gone = {one.key for one in sheet.wanted if one.key not in read and (target is None or one.key == target.key)}
+    sheet, assessment = loaded.core.sheet, loaded.judged()
+    left = (one.key for one in sheet.wanted if not assessment.is_read(one))
+    gone = {key for key in left if target is None or key == target.key}
     if not gone:
         raise Refused("This is not among what is still to be read.")
     words = target.words if target else f"{len(gone)} measurement{'s' * (len(gone) > 1)}"

@@ -11,7 +11,7 @@ from recensor.core import entries, record
 from recensor.core.editing import colour_words
 from recensor.core.entries import Entered, Repeat
 from recensor.core.errors import Refused
-from recensor.core.standing import READ_AGAIN, was_left
+from recensor.core.standing import READ_AGAIN, Rounds, was_left
 from recensor.experiments.models import SheetRow
 from recensor.meters.models import Meter
 from recensor.meters.services import meter_named
@@ -85,6 +85,7 @@ def enter(run: RunRow, loaded: RunSnapshot, author: User, entry: Entry) -> Recor
     named = entry.reading.meter
     meter = run.meter if named is None or (run.meter and run.meter.name == named) else meter_named(author, named)
     reading = replace(entry.reading, time=received, by=author.username, meter=meter.name if meter else None)
+    reading = Rounds.of(loaded.core.sheet, loaded.core.readings).add(reading)
     stands = loaded.standing_at(reading.target)
     meanwhile = stands is not None and stands != entry.replaces_seen
     entered = entries.enter(

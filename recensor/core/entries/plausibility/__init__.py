@@ -7,9 +7,9 @@ only what the person has entered and what cannot be at all, and offers no number
 from collections.abc import Callable
 
 from recensor.core.entries.plausibility import meter_settings, other_places, part_values, source_values
-from recensor.core.entries.plausibility.entry_check import Answer, AnswerKind, EntryCheck, Query, source_at
+from recensor.core.entries.plausibility.entry_check import Answer, AnswerKind, EntryCheck, Query
 
-__all__ = ["Answer", "AnswerKind", "EntryCheck", "Query", "plausibility_query", "source_at"]
+__all__ = ["Answer", "AnswerKind", "EntryCheck", "Query", "plausibility_query"]
 
 # Tried in this order: the first that asks is the one question.
 _CHECKS: tuple[Callable[[EntryCheck], Query | None], ...] = (

@@ -7,7 +7,7 @@ from functools import cached_property
 
 from recensor.core.circuit import Part, Sheet, Target
 from recensor.core.judgement import Assessment, Calculated, assess
-from recensor.core.quantity import RESISTANCE, VOLTAGE
+from recensor.core.quantity import RESISTANCE
 from recensor.core.record import Reading, Run
 
 # Before anything tells what the sources give, a reading may be so much of what is calculated from their labels.
@@ -97,7 +97,7 @@ class EntryCheck:
     @cached_property
     def source(self) -> Part | None:
         """The source whose own voltage or current this reads, before connecting or under load."""
-        return source_at(self.target, self.sheet)
+        return self.sheet.source_read_at(self.target)
 
     @cached_property
     def left(self) -> Reading | None:
@@ -120,19 +120,6 @@ class EntryCheck:
             return 1.0
         shares = sorted(_shares_of_labels(self, setup.name))
         return shares[len(shares) // 2] if shares else None
-
-
-def source_at(target: Target, sheet: Sheet) -> Part | None:
-    """The source that a target reads by itself or under load; None for every other."""
-    if target.is_part_alone:
-        part = sheet.parts[target.part]
-        return part if part.kind.is_source else None
-    if target.is_across and target.measurand is VOLTAGE:
-        setup = sheet.setups[target.setup]
-        lying = [sheet.parts[n] for n in setup.across(*target.nodes) if n in setup.driving(sheet.parts)]
-        voltage = [part for part in lying if part.kind.measured_as is VOLTAGE]
-        return voltage[0] if len(voltage) == 1 else None
-    return None
 
 
 def _shares_of_labels(tried: EntryCheck, setup: str) -> Iterator[float]:

@@ -10,7 +10,6 @@ from recensor.core.entries.plausibility.entry_check import (
     AnswerKind,
     EntryCheck,
     Query,
-    source_at,
 )
 from recensor.core.entries.plausibility.fitting import DRIFT, asked, fitting, meant
 from recensor.core.figures import as_read, with_digits
@@ -101,7 +100,7 @@ def _read_of(part: Part, tried: EntryCheck) -> float:
     found = (
         m.measurement.mean
         for key, m in tried.assessment.targets.items()
-        if key.step == tried.target.step and source_at(key, tried.sheet) == part
+        if key.step == tried.target.step and tried.sheet.source_read_at(key) == part
     )
     return max((abs(mean) for mean in found if mean is not None), default=0.0)
 
@@ -112,8 +111,11 @@ def _highest(part: Part) -> float:
 
 def _is_confirmed_before(tried: EntryCheck) -> bool:
     """Whether what this source gives was said to be so already, near what is read now."""
-    keys = [r for r in tried.before if r.confirmed and r.value.value is not None]
-    return any(
-        source_at(r.target, tried.sheet) == tried.source and abs(abs(float(r.value)) - tried.size) <= 0.3 * tried.size
-        for r in keys
+    said = (
+        abs(float(reading.value))
+        for reading in tried.before
+        if reading.confirmed
+        and reading.value.value is not None
+        and tried.sheet.source_read_at(reading.target) == tried.source
     )
+    return any(abs(size - tried.size) <= 0.3 * tried.size for size in said)
