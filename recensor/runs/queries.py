@@ -127,6 +127,11 @@ class RunSnapshot:
         place = standing_at(self.core.readings, target)
         return None if place is None else self.reading_ids[place]
 
+    def asked_at(self, target: Target) -> list[int]:
+        """The places of the readings of a measurement that are asked about still."""
+        places = map(self.reading_ids.index, self.questions)
+        return [k for k in places if self.core.readings[k].target.key == target.key]
+
     @cached_property
     def is_sealed(self) -> bool:
         """Whether calculated values are still kept back: the run is sealed, and not every point has been read."""

@@ -7,7 +7,7 @@ import uuid
 
 from recensor.core.circuit import Across, PartAlone, Through, asking_everything, one_line, slug
 from recensor.core.entries import enter
-from recensor.core.quantity import VOLTAGE, parse
+from recensor.core.quantity import RESISTANCE, VOLTAGE, parse
 from recensor.core.record import Reading, Run
 from recensor.runs import queries, services
 from recensor.runs.models import ReadingRow, RunRow
@@ -56,6 +56,22 @@ class Questions(BenchTestCase):
         self.assertContains(page, "it is voltage across R2")
         self.answer("belongs", measurement=belongs_to)
         self.assertEqual(self.stand()[-1], ("voltage from B to C", "2.022"))
+
+    def test_a_later_number_that_fits_an_open_question_is_offered_to_it(self) -> None:
+        self.enter(1, "493", "kΩ")  # 2 kΩ is meant to be read there
+        page = self.enter(2, "2.01", "kΩ")
+        (newest, older) = page.context["bench"].questions
+        self.assertEqual(newest.answers[0].words, "it is R2 by itself; drop 493 kΩ")
+        self.assertEqual([answer.words for answer in older.answers], ["a slip: drop it", "as typed: 493 kΩ"])
+        self.answer("belongs", measurement=slug(PartAlone("R2", RESISTANCE)))
+        self.assertEqual(self.stand(), [("R2 by itself", "2.01")])
+        self.assertEqual(self.client.get(self.address).context["bench"].questions, ())
+
+    def test_what_was_read_again_meanwhile_answers_first(self) -> None:
+        self.enter(1, "493", "kΩ")
+        page = self.enter(1, "2.01", "kΩ")
+        (question,) = page.context["bench"].questions
+        self.assertEqual([a.words for a in question.answers], ["drop it: 2.01 kΩ stands", "as typed: 493 kΩ"])
 
     def test_two_tabs_on_one_point_lose_and_double_nothing(self) -> None:
         self.enter(0, "0.998", "kΩ", replaces_seen="")

@@ -9,7 +9,7 @@ from itertools import product
 from unittest import TestCase
 
 from recensor.core import record
-from recensor.core.circuit import Across, PartAlone, Sheet, asking_everything, one_line
+from recensor.core.circuit import Across, PartAlone, Sheet, asking_everything, one_line, slug
 from recensor.core.editing import edits
 from recensor.core.errors import Refused
 from recensor.core.examples.experiments import EXPERIMENTS
@@ -332,6 +332,18 @@ class TypedAtTheBench(StateTestCase):
         self.assertNotIn("R9 beside R1", self.core().sheet.setups)
         page = self.undo(page)
         self.assertEqual(page.context["bench"].undoes, f"r{ReadingRow.objects.latest('id').pk}")
+
+    def test_what_was_read_into_the_circuit_before_is_moved_to_the_one_of_now(self) -> None:
+        self.change("R2=500")
+        was = Across(VOLTAGE, ("B", "gnd"), "main")  # nothing that either circuit asks for
+        self.enter(was, "3.9", "V")
+        row = ReadingRow.objects.latest("id")
+        page = self.client.get(self.address, {"measurement": address_of(self.run_row, was), "correct": row.pk})
+        there = f"belongs {slug(replace(was, setup='R2 exchanged'))}"
+        self.assertIn(there, [name for name, *_ in page.context["bench"].corrections])
+        self.client.post(f"{self.address}readings/{row.pk}/correct/", {"correction": there}, headers=HTMX)
+        (stands,) = [r for r in self.core().readings if r.value.text == "3.9" and r.struck is None]
+        self.assertEqual(stands.target, replace(was, setup="R2 exchanged"))
 
     def test_after_a_reading_it_is_the_reading_that_undo_takes_back(self) -> None:
         self.change("R2=500")

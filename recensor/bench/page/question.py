@@ -75,7 +75,7 @@ def question_about(loaded: RunSnapshot, reading_id: int) -> Question | None:
 _AGAIN, _AS_TYPED = Answer(AnswerKind.AGAIN), Answer(AnswerKind.AS_TYPED)
 _SAID = {
     AnswerKind.AS_TYPED: "as typed: {}",
-    AnswerKind.AGAIN: "read it again",
+    AnswerKind.AGAIN: "a slip: drop it",
     AnswerKind.TURNING: "still being turned up",
     AnswerKind.SET_ANEW: "it was set anew",
     AnswerKind.TRIAL: "both stand, as trials",
@@ -86,17 +86,25 @@ _SAID = {
 
 def question_of(loaded: RunSnapshot, reading_id: int, doubted: Query) -> Question:
     """What is odd about an entry, as the page asks about it."""
-    reading = loaded.core.readings[loaded.reading_ids.index(reading_id)]
+    index = loaded.reading_ids.index(reading_id)
+    reading = loaded.core.readings[index]
     typed = shown(reading)
+    stands = standing_at(loaded.core.readings, reading.target)
+    newer = stands if stands is not None and stands > index else None  # it was read again since
 
     def words(answer: Answer) -> str:
         if answer.target is not None:
-            return f"it is {plan.in_a_sentence(plan.title_in_setup(answer.target, loaded.core.sheet))}"
+            there = plan.in_a_sentence(plan.title_in_setup(answer.target, loaded.core.sheet))
+            dropped = [shown(loaded.core.readings[k]) for k in loaded.asked_at(answer.target) if k != index]
+            return f"it is {there}; drop {' and '.join(dropped)}" if dropped else f"it is {there}"
+        if answer == _AGAIN and newer is not None:
+            return f"drop it: {shown(loaded.core.readings[newer])} stands"
         if answer.means is AnswerKind.RANGE:
             return f"it was the {answer.text} range"
         return answer.text or _SAID[answer.means].format(typed)
 
-    answers = tuple(AnswerButton(words(answer), token_of_answer(answer)) for answer in doubted.answers)
+    given = sorted(doubted.answers, key=lambda answer: newer is not None and answer != _AGAIN)
+    answers = tuple(AnswerButton(words(answer), token_of_answer(answer)) for answer in given)
     title = plan.title_in_setup(reading.target, loaded.core.sheet)
     return Question(reading_id, title, typed, doubted.why, answers)
 

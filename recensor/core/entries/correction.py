@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from recensor.core.circuit import Target, slug
+from recensor.core.circuit import Sheet, Target, has_place, slug
 from recensor.core.figures import as_read
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import parse
@@ -63,7 +63,7 @@ def corrections(run: Run, points: Sequence[Target], index: int) -> Iterator[Read
         for kind, power in ((CorrectionKind.THOUSAND, 3), (CorrectionKind.THOUSANDTH, -3)):
             if other := scaled(reading.value, power, reading.target.unit):
                 yield _moved(run, kind, {index: replace(reading, value=other)})
-    for target in points:
+    for target in _same_elsewhere(reading.target, run.sheet, points):
         if target.measurand is reading.target.measurand and target.key != reading.target.key:
             yield _moved(run, CorrectionKind.BELONGS, {index: at_point(reading, target)}, target)
     for kind, step in ((CorrectionKind.SHIFT_BACK, -1), (CorrectionKind.SHIFT_ON, 1)):
@@ -71,6 +71,14 @@ def corrections(run: Run, points: Sequence[Target], index: int) -> Iterator[Read
             yield _moved(run, kind, moved)
     yield from _standings(run, index)
     yield _moved(run, CorrectionKind.STRIKE, {index: _struck(run, index)})
+
+
+def _same_elsewhere(target: Target, sheet: Sheet, points: Sequence[Target]) -> list[Target]:
+    """What a reading may belong to: the same in every other circuit that has it, and then all other points."""
+    others = [name for name in sheet.setups if name != target.setup] if target.in_circuit else []
+    same = (target.in_setup(name, sheet) for name in others)
+    found = {there.key: there for there in same if has_place(there, sheet)}
+    return [*found.values(), *(point for point in points if point.key not in found)]
 
 
 def likeliest(offered: Sequence[ReadingCorrection], index: int, assessment: Assessment) -> ReadingCorrection | None:

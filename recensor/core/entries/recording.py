@@ -104,9 +104,8 @@ def found_otherwise(before: Sequence[Reading], reading: Reading) -> Query | None
     if place is None:
         return None
     shown = as_read(before[place].value, reading.target.unit)
-    return Query(
-        say("entries.meanwhile_recorded_here", shown=shown), (Answer(AnswerKind.TRIAL), Answer(AnswerKind.INSTEAD))
-    )
+    answers = AnswerKind.TRIAL, AnswerKind.INSTEAD, AnswerKind.AGAIN
+    return Query(say("entries.meanwhile_recorded_here", shown=shown), tuple(map(Answer, answers)))
 
 
 def _kept_as_look(tried: Run, kind: Repeat, doubted: Query | None = None) -> Entered:

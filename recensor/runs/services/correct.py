@@ -119,6 +119,8 @@ def _meant(run: RunRow, author: User, loaded: RunSnapshot, index: int, answer: A
     meant = replace(reading, target=target, value=value, counted=None, later=False, instead_of=None)
     kind = _Kind.MEND if answer.text else _Kind.MOVE
     act = append_act(run, author, kind, "another unit was meant" if answer.text else f"it is {target.words}")
+    for place in loaded.asked_at(target) if answer.target else ():
+        append_line(act, loaded.reading_ids[place], _Effect.NOT_COUNT)  # what it answers is a slip
     return made_instead(run, author, act, loaded, index, meant)
 
 

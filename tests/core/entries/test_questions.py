@@ -65,28 +65,35 @@ class Doubts(TestCase):
         doubted = typed(*entries)[-1].doubted
         if doubted is None:
             return []
+        self.assertIn(AnswerKind.AGAIN, [answer.means for answer in doubted.answers])  # always: it was a slip
         return [
             (answer.means, answer.text or (answer.target.words if answer.target else "")) for answer in doubted.answers
         ]
 
     def test_what_cannot_be_is_asked_about_with_what_fits(self) -> None:
-        typed_so = (AnswerKind.AS_TYPED, "")
+        typed_so, slip = (AnswerKind.AS_TYPED, ""), (AnswerKind.AGAIN, "")
         for entries, answers in [
-            ([(R1, "1.49M")], []),  # nothing fits: it is marked, and not asked about
-            ([(R1, "0.998M")], [(AnswerKind.MEANT, "998 Ω"), typed_so]),
-            ([(R1, "2.19k")], [(AnswerKind.BELONGS, "R2 by itself"), typed_so]),
-            ([(R1, "0.998k"), (R2, "0.998k")], [(AnswerKind.BELONGS, "R1 by itself"), typed_so]),
-            ([(V1, "512")], [(AnswerKind.AGAIN, ""), typed_so]),
-            ([(V1, "2.1")], [(AnswerKind.TURNING, ""), typed_so]),
-            ([(V1, "9.02"), (BC, "13.4")], [(AnswerKind.AGAIN, ""), typed_so]),
-            ([(V1, "9.02"), (AB, "3.05")], [(AnswerKind.BELONGS, BC.words), typed_so]),
-            ([(V1, "9.02"), (AB, "1.38"), (BC, "1.38")], [(AnswerKind.BELONGS, AB.words), typed_so]),
-            ([(V1, "9.02"), (AMPS, "1.389")], [(AnswerKind.MEANT, "1.389 mA"), typed_so]),
-            ([(R1, "0.998k"), (R2, "2.19k"), (R3, "3.31k"), (TOTAL, "6.5")], [(AnswerKind.MEANT, "6.5 kΩ"), typed_so]),
-            ([(V1, "9.02"), (AB, "1.38"), (V1, "8.2")], [(AnswerKind.SET_ANEW, ""), (AnswerKind.AGAIN, ""), typed_so]),
+            ([(R1, "1.49M")], [slip, typed_so]),  # nothing fits, and it is no resistor of 1 kΩ
+            ([(TOTAL, "98k")], [slip, typed_so]),
+            ([(V1, "9.02"), (AMPS, "36m")], [slip, typed_so]),
+            ([(AMPS, "597")], [slip, typed_so]),
+            ([(R1, "0.998M")], [(AnswerKind.MEANT, "998 Ω"), slip, typed_so]),
+            ([(R1, "2.19k")], [(AnswerKind.BELONGS, "R2 by itself"), slip, typed_so]),
+            ([(R1, "0.998k"), (R2, "0.998k")], [(AnswerKind.BELONGS, "R1 by itself"), slip, typed_so]),
+            ([(V1, "512")], [slip, typed_so]),
+            ([(V1, "2.1")], [(AnswerKind.TURNING, ""), slip, typed_so]),
+            ([(V1, "9.02"), (BC, "13.4")], [slip, typed_so]),
+            ([(V1, "9.02"), (AB, "3.05")], [(AnswerKind.BELONGS, BC.words), slip, typed_so]),
+            ([(V1, "9.02"), (AB, "1.38"), (BC, "1.38")], [(AnswerKind.BELONGS, AB.words), slip, typed_so]),
+            ([(V1, "9.02"), (AMPS, "1.389")], [(AnswerKind.MEANT, "1.389 mA"), slip, typed_so]),
+            (
+                [(R1, "0.998k"), (R2, "2.19k"), (R3, "3.31k"), (TOTAL, "6.5")],
+                [(AnswerKind.MEANT, "6.5 kΩ"), slip, typed_so],
+            ),
+            ([(V1, "9.02"), (AB, "1.38"), (V1, "8.2")], [(AnswerKind.SET_ANEW, ""), slip, typed_so]),
             (
                 [(V1, "9.02"), (AB, "1.38"), (V1, "90.1")],
-                [(AnswerKind.MEANT, "9.01 V"), (AnswerKind.SET_ANEW, ""), (AnswerKind.AGAIN, ""), typed_so],
+                [(AnswerKind.MEANT, "9.01 V"), (AnswerKind.SET_ANEW, ""), slip, typed_so],
             ),
         ]:  # fmt: skip
             with self.subTest(entries[-1]):

@@ -5,9 +5,10 @@ only what the person has entered and what cannot be at all, and offers no number
 """
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from recensor.core.entries.plausibility import meter_settings, other_places, part_values, source_values
-from recensor.core.entries.plausibility.entry_check import Answer, AnswerKind, EntryCheck, Query
+from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, Answer, AnswerKind, EntryCheck, Query
 
 __all__ = ["Answer", "AnswerKind", "EntryCheck", "Query", "plausibility_query"]
 
@@ -21,12 +22,17 @@ _CHECKS: tuple[Callable[[EntryCheck], Query | None], ...] = (
     source_values.above_the_sources,
     other_places.not_of_its_parts,
     other_places.fits_elsewhere,
+    other_places.of_another_size,
     meter_settings.beyond_its_range,
 )
 
 
 def plausibility_query(tried: EntryCheck) -> Query | None:
-    """The one question about an entry, None for a plausible one."""
+    """The one question about an entry, None for a plausible one. That it was a slip is always among the answers."""
     if tried.reading.value.value is None or tried.target.is_leads:
         return None
-    return next(filter(None, (check(tried) for check in _CHECKS)), None)
+    query = next(filter(None, (check(tried) for check in _CHECKS)), None)
+    if query is None or AGAIN in query.answers:
+        return query
+    others = tuple(answer for answer in query.answers if answer != AS_TYPED)
+    return replace(query, answers=(*others, AGAIN, *query.answers[len(others) :]))

@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator, Sequence
 
 from recensor.core.circuit import Target
-from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, Answer, AnswerKind, EntryCheck, Query
+from recensor.core.entries.plausibility.entry_check import AS_TYPED, Answer, AnswerKind, EntryCheck, Query
 from recensor.core.entries.repeat import DIGITS_THAT_TELL, finest
 from recensor.core.figures import with_digits
 
@@ -63,6 +63,11 @@ def slip(size: float, expected: float, within: float) -> int:
     return next(powers, 0)
 
 
+def is_tenfold(size: float, expected: float) -> bool:
+    """Whether a reading is ten times what is expected, or a tenth of it."""
+    return bool(size) and not abs(expected) < 10.0 * size < 100.0 * abs(expected)
+
+
 def meant(tried: EntryCheck, expected: float, within: float) -> tuple[Answer, ...]:
     """The same digits with another prefix or point, where they fit what is expected."""
     power = 0 if tried.sealed or not expected else slip(tried.size, expected, within)
@@ -75,8 +80,6 @@ def meant(tried: EntryCheck, expected: float, within: float) -> tuple[Answer, ..
 def asked(why: str, digits: Sequence[Answer], belongs: Sequence[Answer], more: Sequence[Answer] = ()) -> Query:
     """The question that offers the same digits otherwise, the points that fit, and the entry as it was typed."""
     offered = belongs if len(belongs) <= MOST_POINTS else ()
-    if not (digits or offered or more):
-        more = (AGAIN,)
     return Query(why, (*digits, *offered, *more, AS_TYPED))
 
 

@@ -3,15 +3,18 @@
 import math
 
 from recensor.core.circuit import PartAlone
-from recensor.core.entries.plausibility.entry_check import UNKNOWN, EntryCheck, Query
-from recensor.core.entries.plausibility.fitting import asked, fitting, meant, written
+from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, UNKNOWN, EntryCheck, Query
+from recensor.core.entries.plausibility.fitting import asked, fitting, is_tenfold, meant, written
 from recensor.core.entries.repeat import DIGITS_THAT_TELL, finest
 from recensor.core.judgement import Calculated
-from recensor.core.quantity import RESISTANCE
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
 from recensor.core.sentences import say
 
 # What does not fit here is off by so much, as a ratio.
 _OFF = 0.15
+
+# Amperes that no jack of a bench meter takes, 10 A being the usual largest (common practice, no source).
+_LARGEST_JACK = 20.0
 
 
 def not_of_its_parts(tried: EntryCheck) -> Query | None:
@@ -56,6 +59,24 @@ def fits_elsewhere(tried: EntryCheck) -> Query | None:
         else say("entries.here_about_calculated", written=written(expected, tried.target))
     )
     return asked(here, same_digits, belongs)
+
+
+def of_another_size(tried: EntryCheck) -> Query | None:
+    """Ohms ten times off what is calculated, amperes ten times above it, or more than any jack of a meter takes.
+
+    A voltage is none: a fault in the circuit makes any up to that of the sources.
+    """
+    target, calculated = tried.target, tried.calculated
+    if target.measurand is CURRENT and tried.size > _LARGEST_JACK:
+        return Query(say("entries.no_jack_takes"), (AGAIN, AS_TYPED))
+    if target.is_part_alone or target.measurand is VOLTAGE or calculated is None or not calculated.value:
+        return None
+    expected = abs(calculated.value) * (tried.scale or 1.0)
+    digits = 2.0 * finest(tried.reading.value)
+    size = tried.size - digits if tried.size > expected else tried.size + digits
+    if not is_tenfold(size, expected) or (target.measurand is CURRENT and size < expected):
+        return None
+    return Query(say("entries.here_about_calculated", written=written(expected, target)), (AGAIN, AS_TYPED))
 
 
 def _is_far(tried: EntryCheck, calculated: Calculated) -> bool:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from recensor.core.editing import colour_words
 from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, Answer, AnswerKind, EntryCheck, Query
-from recensor.core.entries.plausibility.fitting import FITS, asked, candidates, fits, meant, slip
+from recensor.core.entries.plausibility.fitting import FITS, asked, candidates, fits, is_tenfold, meant, slip
 from recensor.core.figures import as_read
 from recensor.core.quantity import RESISTANCE, as_ratio
 from recensor.core.sentences import say
@@ -39,7 +39,7 @@ def part_by_itself(tried: EntryCheck) -> Query | None:
     belongs = () if tried.sealed else tuple(_other_parts(tried))
     within = max(2.0 * tolerance, 0.1)
     same_digits = meant(tried, nominal, within)
-    if not belongs and not slip(tried.size, nominal, within):
+    if not belongs and not slip(tried.size, nominal, within) and not is_tenfold(tried.size, nominal):
         return None
     if tried.sealed:
         return Query(say("entries.another_size_than_marked", part=part.name), (AGAIN, AS_TYPED))
