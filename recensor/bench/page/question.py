@@ -96,7 +96,8 @@ def question_of(loaded: RunSnapshot, reading_id: int, doubted: Query) -> Questio
         if answer.target is not None:
             there = plan.in_a_sentence(plan.title_in_setup(answer.target, loaded.core.sheet))
             dropped = [shown(loaded.core.readings[k]) for k in loaded.asked_at(answer.target) if k != index]
-            return f"it is {there}; drop {' and '.join(dropped)}" if dropped else f"it is {there}"
+            is_there = f"it is {there}, {answer.text}" if answer.text else f"it is {there}"
+            return f"{is_there}; drop {' and '.join(dropped)}" if dropped else is_there
         if answer == _AGAIN and newer is not None:
             return f"drop it: {shown(loaded.core.readings[newer])} stands"
         if answer.means is AnswerKind.RANGE:

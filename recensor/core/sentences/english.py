@@ -232,6 +232,7 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "entries.parts_you_read_them": "The parts, as you read them, cannot make this in any way.",
     "entries.open_here": "It is open here.",
     "entries.here_about_calculated": "Here about {written} is calculated.",
+    "entries.number_just_recorded": "It is the number that was just recorded, with the other sign.",
     "entries.no_jack_takes": "No jack of a meter takes so much.",
     "entries.marked": "{part} is marked {nominal}.",
     "entries.nothing_known_yet_in": "Nothing is known of it yet: in which unit does the meter show it?",

@@ -112,7 +112,7 @@ def _meant(run: RunRow, author: User, loaded: RunSnapshot, index: int, answer: A
         ranged = replace(reading, range=parse(answer.text, reading.target.unit), counted=None)
         return made_instead(run, author, append_act(run, author, _Kind.MEND, "another range"), loaded, index, ranged)
     target = answer.target or reading.target
-    if target.measurand is not reading.target.measurand:
+    if target.measurand is not reading.target.measurand and not (answer.target and answer.text):
         raise Refused(f"“{reading.value.text}” is no {target.measurand}.")
     text = answer.text or reading.value.text
     value = parse(text, target.unit, "" if answer.text else reading.value.beside)

@@ -99,6 +99,21 @@ class Doubts(TestCase):
             with self.subTest(entries[-1]):
                 self.assertEqual(self.ask(*entries), answers)
 
+    def test_what_was_typed_right_after_leaving_is_offered_to_the_point_just_left(self) -> None:
+        def asked(*entries: tuple[Target, str, str]) -> tuple:
+            run = Run(SHEET)
+            for target, text, unit in entries:
+                came = enter(run, Reading(target, parse(text, target.unit, unit)), SHEET.asked, unit_is_default=True)
+                run = came.run
+            answer = came.doubted and came.doubted.answers[0]
+            return answer and (answer.means, answer.target, answer.text)
+
+        belongs = AnswerKind.BELONGS
+        self.assertEqual(asked((V1, "9.02", "V"), (AB, "1.3", "V"), (BC, "1.38", "V")), (belongs, AB, ""))  # finer
+        self.assertEqual(asked((AB, "1.385", "V"), (BC, "-1.385", "V")), (belongs, AB, ""))
+        self.assertEqual(asked((AMPS, "1.38", "mA"), (V1, "-1.38", "V")), (belongs, AMPS, "−1.38 mA"))
+        self.assertIsNone(asked((AMPS, "9.02", "mA"), (V1, "-9.02", "V")))  # about what is expected there
+
     def test_nothing_plausible_and_no_turned_sign_is_asked_about(self) -> None:
         for entries in (
             [(R1, "1.13k")], [(V1, "7.3")], [(V1, "11.2")], [(V1, "-9.02")], [(V1, "9.02"), (AB, "-1.38")],

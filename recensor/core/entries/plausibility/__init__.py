@@ -15,6 +15,7 @@ __all__ = ["Answer", "AnswerKind", "EntryCheck", "Query", "plausibility_query"]
 # Tried in this order: the first that asks is the one question.
 _CHECKS: tuple[Callable[[EntryCheck], Query | None], ...] = (
     meter_settings.power,
+    other_places.turned_again,
     part_values.unit,
     part_values.part_by_itself,
     source_values.moved,

@@ -36,7 +36,7 @@ def fits(tried: EntryCheck, target: Target) -> bool:
         stated = tried.sheet.alone(target.part, target.setup)
         return stated is not None and abs(tried.size - float(stated)) <= (FITS + DRIFT) * float(stated)
     if tried.left and tried.left.target.key == target.key and tried.left.value.value is not None:
-        return abs(tried.size - abs(float(tried.left.value))) <= digits
+        return abs(tried.size - abs(float(tried.left.value))) <= max(digits, finest(tried.left.value))
     calculated = tried.elsewhere.expected(target)
     if calculated is None or not calculated.value:
         return False

@@ -3,12 +3,22 @@
 import math
 
 from recensor.core.circuit import PartAlone
-from recensor.core.entries.plausibility.entry_check import AGAIN, AS_TYPED, UNKNOWN, EntryCheck, Query
+from recensor.core.entries.plausibility.entry_check import (
+    AGAIN,
+    AS_TYPED,
+    UNKNOWN,
+    Answer,
+    AnswerKind,
+    EntryCheck,
+    Query,
+)
 from recensor.core.entries.plausibility.fitting import asked, fitting, is_tenfold, meant, written
 from recensor.core.entries.repeat import DIGITS_THAT_TELL, finest
+from recensor.core.figures import as_read
 from recensor.core.judgement import Calculated
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
 from recensor.core.sentences import say
+from recensor.core.slips import turned
 
 # What does not fit here is off by so much, as a ratio.
 _OFF = 0.15
@@ -59,6 +69,34 @@ def fits_elsewhere(tried: EntryCheck) -> Query | None:
         else say("entries.here_about_calculated", written=written(expected, tried.target))
     )
     return asked(here, same_digits, belongs)
+
+
+def turned_again(tried: EntryCheck) -> Query | None:
+    """The number that was just recorded with the other sign, typed where another quantity is read: leads turned there.
+
+    Of the same quantity it fits the point just left anyway.
+    """
+    left, reading = tried.left, tried.reading
+    if left is None or left.value.value is None or not tried.unit_is_default or tried.sealed:
+        return None
+    if left.target.measurand is tried.target.measurand or reading.value.value is None:
+        return None
+    digits, was = reading.value.text.lstrip("-−+ "), left.value.text.lstrip("-−+ ")
+    if digits != was or (float(reading.value) < 0) is (float(left.value) < 0) or _is_expected(tried):
+        return None
+    turned_there = as_read(turned(left.value, left.target.unit), left.target.unit)
+    return Query(say("entries.number_just_recorded"), (Answer(AnswerKind.BELONGS, turned_there, left.target), AS_TYPED))
+
+
+def _is_expected(tried: EntryCheck) -> bool:
+    """Whether the size of a reading is about what is to be read at its point."""
+    target = tried.target
+    if target.is_part_alone:
+        stated = tried.sheet.alone(target.part, target.setup)
+        expected = abs(float(stated)) if stated else 0.0
+    else:
+        expected = abs(tried.calculated.value or 0.0) if tried.calculated else 0.0
+    return bool(expected) and abs(tried.size / expected - 1.0) <= _OFF
 
 
 def of_another_size(tried: EntryCheck) -> Query | None:
