@@ -6,7 +6,7 @@ from django.http import QueryDict
 from recensor.bench.page.question import answer_of_token
 from recensor.core import lengths, record
 from recensor.core.circuit import LONGEST_SLUG, Target, slug
-from recensor.core.entries import Answer, FormulaError, Repeat, evaluate, named, worked_out
+from recensor.core.entries import Answer, FormulaError, Repeat, evaluate, named, names_of, worked_out
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read, to_four_figures
 from recensor.core.quantity import LONGEST_TEXT, QuantityError, parse, parse_beside_chooser
@@ -171,14 +171,15 @@ class OwnValueForm(forms.Form):
             raise forms.ValidationError("This run has no such measurement.")
         cleaned["target"] = target
         formula = cleaned.get("formula", "")
+        names = names_of(self.loaded.core.sheet, self.loaded.judged(), target.setup)
         try:
             text = cleaned.get("text") or ""
             if formula and not text:
-                digits = to_four_figures(abs(evaluate(formula, target.unit)) or 1.0, target.unit)
+                digits = to_four_figures(abs(evaluate(formula, target.unit, names[0]).value) or 1.0, target.unit)
                 self.add_error("text", f"Write your value too; the formula gives about {digits.text}.")
                 return cleaned
             cleaned["value"] = parse_beside_chooser(text, target.unit, cleaned.get("unit", ""))
-            worked_out(cleaned["value"], formula, target.unit, None)
+            worked_out(cleaned["value"], formula, target, None, names)
         except FormulaError as error:
             self.add_error("formula", error.message)
         except QuantityError as error:

@@ -99,7 +99,7 @@ class RunSnapshot:
     questions: Mapping[int, str] = field(default_factory=dict)
     last: Mapping[str, str] = field(default_factory=dict)
     assessment: Assessment | None = None
-    own: Mapping[Target, OwnValue] | None = None
+    own: Mapping[Target, Sequence[OwnValue]] | None = None
     moved_state: Mapping[str, Any] | None = None
     moved_time: datetime | None = None
     asked_about: frozenset[int] = frozenset()
@@ -217,9 +217,9 @@ def _snapshot(run: RunRow, reader: User | None, readings: StoredReadings, marks:
     )
 
 
-def _with_own(core: record.Run, values: Mapping[Target, OwnValue]) -> record.Run:
+def _with_own(core: record.Run, values: Mapping[Target, Sequence[OwnValue]]) -> record.Run:
     """The run with what was worked out by hand for points that it still has."""
-    claims = (mapping.claim_of(row, target) for target, row in values.items())
+    claims = (mapping.claim_of(rows[-1], target) for target, rows in values.items())
     return replace(core, claims=tuple(claim for claim in claims if has_place(claim.target, core.sheet)))
 
 
@@ -236,10 +236,12 @@ def _seen(run: RunRow, sheet: Sheet) -> tuple[record.Seen, ...]:
     )
 
 
-def own_values(run: RunRow) -> dict[Target, OwnValue]:
-    """The last value that was worked out for each target."""
-    query_set = OwnValue.objects.filter(run_id=run.pk).order_by("id")
-    return {mapping.target_of_row(row, run.renamed).key: row for row in query_set}
+def own_values(run: RunRow) -> dict[Target, list[OwnValue]]:
+    """The values that were worked out for each target, in order; the last one is the person's."""
+    found: dict[Target, list[OwnValue]] = {}
+    for row in OwnValue.objects.filter(run_id=run.pk).order_by("id"):
+        found.setdefault(mapping.target_of_row(row, run.renamed).key, []).append(row)
+    return found
 
 
 class ClosedError(ConflictError):

@@ -1,8 +1,9 @@
 """What is typed at the bench: where it belongs, what it is beside what stands, what is odd, how it is corrected."""
 
 from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, likeliest, words
-from recensor.core.entries.formula import FormulaError, Remark, evaluate, worked_out
+from recensor.core.entries.formula import FormulaError, Named, evaluate
 from recensor.core.entries.location import PlaceError, named, of_part, place
+from recensor.core.entries.own_value import Remark, is_same_value, names_of, worked_out
 from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query
 from recensor.core.entries.recording import Entered, enter, found_otherwise, is_turned_up, setting_of, turned_at
 from recensor.core.entries.repeat import Repeat, classify_repeat, nothing
@@ -17,6 +18,7 @@ __all__ = [
     "Entered",
     "EntryCheck",
     "FormulaError",
+    "Named",
     "PlaceError",
     "Query",
     "ReadingCorrection",
@@ -29,9 +31,11 @@ __all__ = [
     "enter",
     "evaluate",
     "found_otherwise",
+    "is_same_value",
     "is_turned_up",
     "likeliest",
     "named",
+    "names_of",
     "nothing",
     "of_part",
     "place",

@@ -1,28 +1,32 @@
-"""A value worked out by hand, with its formula if the person likes: checked for arithmetic, unit and rounding.
+"""A formula as people write one at the bench, worked out: ``9.02/4.7k``, ``V1/(R1+R2)``, ``2k2 || 3k3``, ``2m^2 * R1``.
 
-``9.02/4.7k`` is a formula: numbers as people type them with ``+ - * /``, ``|`` for two resistances in parallel, and
-parentheses. Where its numbers name their units the result must come out in the unit that is asked for.
+Numbers as they are typed anywhere, powers of ten and percentages too; names of parts and nodes stand for their values;
+``+ - * /``, ``||`` for two resistances in parallel, ``^`` and parentheses. Where the numbers name their units the
+result must come out in the unit that is asked for. After ``=`` stand further steps, each to come to the same.
 """
 
 import math
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 from recensor.core import lengths
 from recensor.core.errors import Refused
-from recensor.core.figures import rounded, with_digits
-from recensor.core.judgement import Calculated
-from recensor.core.quantity import AMPERE, OHM, VOLT, WATT, Quantity, QuantityError, parse
+from recensor.core.quantity import AMPERE, OHM, PERCENT, VOLT, WATT, QuantityError, parse
 from recensor.core.sentences import say
 
-_TOKEN = re.compile(r"\s*(?:([-+*/|()])|([^-+*/|()\s][^-+*/|()]*))")
-_SAME_SIGNS = str.maketrans({"×": "*", "·": "*", "÷": "/", ":": "/", "−": "-", "–": "-", "∥": "|", "=": " "})
+_TOKEN = re.compile(
+    r"\s*(?:(?P<sign>[-+*/|()^=])|(?P<number>[0-9.,](?:[eE][-+]?(?=[0-9])|[^-+*/|()^=])*)|(?P<name>[^-+*/|()^=\s]+))"
+)
+_SAME_SIGNS = str.maketrans({"×": "*", "·": "*", "÷": "/", ":": "/", "−": "-", "–": "-", "∥": "|", "²": "^2"})
+_PARALLEL = re.compile(r"\|\||//")
+
+# What a result may be called before the first sign of equality: I = V1/R1.
+_RESULT = re.compile(r"\s*[IVURPiur][A-Za-z0-9_]{0,8}\s*=(?!=)")
+_LARGEST_POWER = 3
 
 # The dimension of each unit, in volts and amperes.
 _DIMENSIONS = {VOLT: (1, 0), AMPERE: (0, 1), OHM: (1, -1), WATT: (1, 1)}
-
-_SLIPS = (3, -3, 6, -6, 1, -1)
 
 
 class FormulaError(Refused):
@@ -30,83 +34,70 @@ class FormulaError(Refused):
 
 
 @dataclass(frozen=True)
-class _Term:
-    """A number in SI units with its dimension; None where no unit was written."""
+class Named:
+    """What a name in a formula stands for: a value in its SI unit, and `how` it is known, in words."""
 
     value: float
-    dimension: tuple[int, int] | None
+    unit: str
+    how: str = ""
 
 
 @dataclass(frozen=True)
-class Remark:
-    """One thing to say of a value that was worked out; `holds` is None where it cannot be told."""
+class Result:
+    """What a formula comes to, in the SI unit that is asked for: its first step, and the others by their texts.
 
-    holds: bool | None
-    text: str
-
-
-def worked_out(value: Quantity, formula: str, unit: str, calculated: Calculated | None) -> list[Remark]:
-    """What there is to say of a value worked out by hand: against its own formula, and how it was rounded.
-
-    Raises `FormulaError`. `unit` is the SI unit that is asked for.
+    `named` are the names that stand in it.
     """
-    if value.value is None:
-        return []
-    remarks: list[Remark] = []
-    number, digit = float(value), float(value.resolution or 0)
-    if formula.strip():
-        remarks += _against(evaluate(formula, unit), number, digit, unit)
-    elif calculated and calculated.value is not None:
-        remarks += _rounding(calculated.value, number, digit, unit)
-    return remarks
+
+    value: float
+    steps: tuple[tuple[str, float], ...] = ()
+    named: tuple[str, ...] = ()
 
 
-def _against(result: float, number: float, digit: float, unit: str) -> Iterator[Remark]:
-    shown = rounded(result, digit or None, unit)
-    if abs(number - result) <= 0.5 * digit * (1 + 1e-9):
-        yield Remark(True, say("entries.your_formula_gives_arithmetic", shown=shown))
-    elif remark := next(_rounding(result, number, digit, unit), None):
-        yield remark
-    elif power := _slip(number, result):
-        yield Remark(False, say("entries.your_formula_gives_same", shown=shown, power=power))
-    else:
-        yield Remark(
-            False, say("entries.your_formula_gives_not", shown=shown, number=with_digits(number, digit or 1.0, unit))
-        )
+@dataclass(frozen=True)
+class _Term:
+    """A number in SI units with its dimension; None where no unit was written. A share is a percentage."""
+
+    value: float
+    dimension: tuple[int, int] | None
+    is_share: bool = False
 
 
-def _rounding(exact: float, number: float, digit: float, unit: str) -> Iterator[Remark]:
-    """Said only where a digit was dropped that rounds up."""
-    if not digit or abs(number - exact) <= 0.5 * digit * (1 + 1e-9):
-        return
-    dropped = math.copysign(math.floor(abs(exact) / digit + 1e-9) * digit, exact)
-    if abs(number - dropped) < 1e-6 * digit + 1e-15:
-        nearest = round(exact / digit) * digit
-        yield Remark(False, say("entries.digit_dropped_rather_than", nearest=with_digits(nearest, digit, unit)))
-
-
-def _slip(number: float, result: float) -> int:
-    """The power of ten by which the same digits are off; 0 where they are not the same."""
-    if not number or not result:
-        return 0
-    for power in _SLIPS:
-        if abs(number * 10.0**power / result - 1.0) < 0.01:
-            return -power
-    return 0
-
-
-def evaluate(formula: str, unit: str) -> float:
-    """The value of a formula in the SI unit that is asked for. Raises `FormulaError`.
+def evaluate(formula: str, unit: str, names: Mapping[str, Named] | None = None) -> Result:
+    """What a formula comes to in the SI unit that is asked for. Raises `FormulaError`.
 
     Examples
     --------
-    >>> round(evaluate("9.02/4.7k", AMPERE), 7), round(evaluate("1k + (2k2 | 3k3)", OHM))
+    >>> round(evaluate("9.02/4.7k", AMPERE).value, 7), round(evaluate("1k + (2k2 || 3k3)", OHM).value)
     (0.0019191, 2320)
+    >>> known = {"V1": Named(9.0, VOLT), "R1": Named(1000.0, OHM), "R2": Named(2000.0, OHM)}
+    >>> evaluate("I = V1/(R1+R2) = 9/3k", AMPERE, known).steps
+    (('9/3k', 0.003),)
     """
     if len(formula) > lengths.FORMULA:
         raise FormulaError(say("entries.formula_at_most_characters", longest_formula=lengths.FORMULA))
-    tokens = _tokens(formula.translate(_SAME_SIGNS))
-    term = _FormulaReader(tokens).whole()
+    known = names or {}
+    text = formula.strip().removeprefix("=")
+    result = _RESULT.match(text)
+    if result and result.group().rstrip("= ").strip() not in known:
+        text = text[result.end() :]
+    texts = text.split("=")
+    readers = [_FormulaReader(_tokens(_plain(step)), known) for step in texts]
+    terms = [reader.whole() for reader in readers]
+    for term in terms:
+        _check(term, unit)
+    first, *others = [term.value for term in terms]
+    named = tuple(dict.fromkeys(name for reader in readers for name in reader.named))
+    written = [step.strip() for step in texts[1:]]
+    return Result(first, tuple(zip(written, others, strict=True)), named)
+
+
+def _plain(text: str) -> str:
+    return _PARALLEL.sub("|", text.translate(_SAME_SIGNS))
+
+
+def _check(term: _Term, unit: str) -> None:
+    """Raise `FormulaError` where a step comes out in another unit, or in no number."""
     wanted = _DIMENSIONS.get(unit)
     if term.dimension is not None and wanted is not None and term.dimension != wanted:
         made = next((name for name, dimension in _DIMENSIONS.items() if dimension == term.dimension), None)
@@ -114,7 +105,6 @@ def evaluate(formula: str, unit: str) -> float:
         raise FormulaError(say(kind, made=made, unit=unit))
     if not math.isfinite(term.value):
         raise FormulaError(say("entries.formula_comes_no_number"))
-    return term.value
 
 
 def _tokens(formula: str) -> list[str]:
@@ -124,18 +114,20 @@ def _tokens(formula: str) -> list[str]:
         match = _TOKEN.match(text, at)
         if match is None:
             raise FormulaError(say("entries.not_understood_in_formula", text=text[at : at + 10]))
-        found.append((match[1] or match[2]).strip())
+        found.append(match.group().strip())
         at = match.end()
-    return [token for token in found if token]
+    return found
 
 
 @dataclass
 class _FormulaReader:
-    """Recursive descent: sums of products of numbers; ``|`` binds as products do."""
+    """Recursive descent: sums of products of powers of numbers; ``|`` binds as products do."""
 
-    tokens: list[str]
+    tokens: Sequence[str]
+    names: Mapping[str, Named]
     at: int = 0
     depth: int = 0
+    named: list[str] = field(default_factory=list)
 
     def whole(self) -> _Term:
         term = self._sum()
@@ -152,23 +144,38 @@ class _FormulaReader:
     def _sum(self) -> _Term:
         sign = -1.0 if self._next("-") else 1.0
         term = self._product()
-        term = _Term(sign * term.value, term.dimension)
+        term = _Term(sign * term.value, term.dimension, term.is_share)
         while operator := self._next("+", "-"):
             other = self._product()
+            way = 1.0 if operator == "+" else -1.0
+            if other.is_share and not term.is_share:  # 1k + 5% is 1050
+                term = _Term(term.value * (1.0 + way * other.value), term.dimension)
+                continue
             if None not in (term.dimension, other.dimension) and term.dimension != other.dimension:
                 raise FormulaError(say("entries.two_different_units_cannot"))
-            value = term.value + (other.value if operator == "+" else -other.value)
-            term = _Term(value, term.dimension or other.dimension)
+            term = _Term(term.value + way * other.value, term.dimension or other.dimension)
         return term
 
     def _product(self) -> _Term:
-        term = self._number()
+        term = self._power()
         while operator := self._next("*", "/", "|"):
-            other = self._number()
+            other = self._power()
             if operator == "/" and other.value == 0.0:
                 raise FormulaError(say("entries.nothing_divided_zero"))
             term = _combined(term, other, operator)
         return term
+
+    def _power(self) -> _Term:
+        term = self._number()
+        if not self._next("^"):
+            return term
+        text = self.tokens[self.at] if self.at < len(self.tokens) else ""
+        if text not in map(str, range(1, _LARGEST_POWER + 1)):
+            raise FormulaError(say("entries.powers_are_whole", most=_LARGEST_POWER))
+        self.at += 1
+        times = int(text)
+        dimension = None if term.dimension is None else (times * term.dimension[0], times * term.dimension[1])
+        return _Term(term.value**times, dimension)
 
     def _number(self) -> _Term:
         if self._next("("):
@@ -183,26 +190,43 @@ class _FormulaReader:
             raise FormulaError(say("entries.formula_ends_too_early"))
         token = self.tokens[self.at]
         self.at += 1
-        try:
-            quantity = parse(token)
-        except QuantityError as error:
-            raise FormulaError(error.message) from None
-        if quantity.value is None:
-            raise FormulaError(say("entries.over_range_and_no", token=token))
-        return _Term(float(quantity), _DIMENSIONS.get(quantity.unit or ""))
+        return self._name(token) if token[0].isalpha() else _typed(token)
+
+    def _name(self, token: str) -> _Term:
+        """What a name stands for; never a letter code, which R9 could be as well."""
+        alike = [name for name in self.names if name.lower() == token.lower()]
+        name = token if token in self.names else alike[0] if len(alike) == 1 else ""
+        if name:
+            self.named.append(name)
+            known = self.names[name]
+            return _Term(known.value, _DIMENSIONS.get(known.unit))
+        if token.upper().replace(".", "").startswith(("OL", "0L")):
+            return _typed(token)
+        raise FormulaError(say("entries.no_value_of_that_name", token=token[:20]))
+
+
+def _typed(token: str) -> _Term:
+    try:
+        quantity = parse(token)
+    except QuantityError as error:
+        raise FormulaError(error.message) from None
+    if quantity.value is None:
+        raise FormulaError(say("entries.over_range_and_no", token=token))
+    if quantity.unit == PERCENT:
+        return _Term(float(quantity) / 100.0, None, is_share=True)
+    return _Term(float(quantity), _DIMENSIONS.get(quantity.unit or ""))
 
 
 def _combined(first: _Term, second: _Term, operator: str) -> _Term:
-    known = first.dimension is not None and second.dimension is not None
     if operator == "|":
         total = first.value + second.value
-        return _Term(first.value * second.value / total if total else 0.0, first.dimension if known else None)
+        return _Term(first.value * second.value / total if total else 0.0, first.dimension or second.dimension)
     sign = 1 if operator == "*" else -1
-    dimension = None
-    if first.dimension is not None and second.dimension is not None:
-        dimension = (
-            first.dimension[0] + sign * second.dimension[0],
-            first.dimension[1] + sign * second.dimension[1],
-        )
     value = first.value * second.value if operator == "*" else first.value / second.value
-    return _Term(value, dimension)
+    if first.is_share or second.is_share:
+        return _Term(value, first.dimension or second.dimension)
+    if first.dimension is None or second.dimension is None:
+        return _Term(value, None)
+    pairs = zip(first.dimension, second.dimension, strict=True)
+    volts, amperes = (one + sign * other for one, other in pairs)
+    return _Term(value, (volts, amperes))

@@ -6,9 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from recensor.core.circuit import Across, asking_everything, one_line
-from recensor.core.entries import CorrectionKind, FormulaError, corrections, enter, evaluate, words, worked_out
-from recensor.core.judgement import Calculated, assess, gather
-from recensor.core.quantity import AMPERE, OHM, VOLTAGE, parse
+from recensor.core.entries import CorrectionKind, corrections, enter, words
+from recensor.core.judgement import assess, gather
+from recensor.core.quantity import VOLTAGE, parse
 from recensor.core.record import Reading, Run
 from recensor.core.standing import Standing
 
@@ -72,36 +72,6 @@ class Corrected(TestCase):
         self.assertEqual(gather(again).standings[5:], [Standing.REPLACED, Standing.COUNTED])
         look = by_name(run, 6)[CorrectionKind.LOOK]
         self.assertEqual(by_name(look, 6)[CorrectionKind.COUNT].readings[6].counted, True)
-
-
-class OwnWork(TestCase):
-    def test_formulas_as_people_write_them(self) -> None:
-        for formula, unit, value in [
-            ("9.02/4.7k", AMPERE, 9.02 / 4700), ("9,02 ÷ 4k7", AMPERE, 9.02 / 4700), ("1k+2k2·2", OHM, 5400),
-            ("(1k + 2k2)/2", OHM, 1600), ("1k|1k", OHM, 500), ("-(2k - 1k)", OHM, -1000), ("9V/4.5kΩ", AMPERE, 0.002),
-            ("2mA × 3k", "V", 6.0), ("3 V * 2 mA", "W", 0.006), ("= 5", "V", 5.0),
-        ]:  # fmt: skip
-            with self.subTest(formula):
-                self.assertAlmostEqual(evaluate(formula, unit), value)
-        for wrong in ("", "9/", "(9", "9)", "9//3", "9/0", "x", "9V/2V", "1k+1V", "((((", "9" * 500, "OL/2", "9 9"):
-            with self.subTest(wrong), self.assertRaises((FormulaError, ValueError)):
-                evaluate(wrong, AMPERE)
-
-    @given(st.text(max_size=40))
-    def test_whatever_is_typed_is_worked_out_or_refused(self, formula: str) -> None:
-        try:
-            evaluate(formula, AMPERE)
-        except FormulaError:
-            return
-
-    def test_rounding_is_told_from_dropping(self) -> None:
-        for text, holds in [("1.92m", True), ("1.91m", False), ("1.919m", True), ("2.5m", False)]:
-            (remark,) = worked_out(parse(text), "9.02/4.7k", AMPERE, None)
-            self.assertEqual(remark.holds, holds, text)
-        self.assertEqual(worked_out(parse("2.80"), "", "V", Calculated(2.8031)), [])
-        (dropped,) = worked_out(parse("2.80"), "", "V", Calculated(2.8091))
-        self.assertIn("dropped rather than rounded: 2.81 V", dropped.text)
-        self.assertEqual(worked_out(parse("OL"), "1/0", "V", None), [])
 
 
 class ReadAtMany(TestCase):
