@@ -241,8 +241,10 @@ def _advice(loaded: RunSnapshot, target: Target, expected: float | None, profile
     last = _look_at(loaded, target)
     if last is None or _still(loaded, target) or loaded.reading_ids[loaded.last_reading or 0] in loaded.questions:
         return ""
-    finer = last.value.value is not None
+    if last.value.text.strip() == "1":
+        return "A lone 1 is how many meters show that it is too much: take a larger range. It is not counted."
     if loaded.is_sealed or not expected:
+        finer = last.value.value is not None
         return f"{shown(last)} is kept as a look. Take a {'smaller' if finer else 'larger'} range."
     full = usual_range(target.measurand, abs(expected), profile)
     return f"{shown(last)} is kept as a look. Take the {stated(Decimal(f'{full:.6g}'), target.unit)} range."

@@ -13,6 +13,7 @@ from recensor.bench.page.drawing import Drawing
 from recensor.bench.page.ending import Ending, ending
 from recensor.bench.page.head import Head, head
 from recensor.bench.page.lights import Lit, lit
+from recensor.bench.page.nothing_shown import NothingShown, nothing_shown
 from recensor.bench.page.own_value import OwnCalculation, own_calculation
 from recensor.bench.page.panes import Pane, Tab, tabs
 from recensor.bench.page.question import Question, question_about, question_of
@@ -122,6 +123,7 @@ class BenchView:
     disagreements: tuple[OpenDisagreement, ...]
     left: int
     is_wanted: bool
+    nothing_shown: NothingShown | None
 
     shown_choices = drawing.SHOWN
     quantities = tuple(measurand.value for measurand in Measurand)
@@ -252,6 +254,7 @@ class BenchPage:
             disagreements=tuple(self._disagreements(card)),
             left=0 if self.run.closed else books.asked - books.read,
             is_wanted=self._is_wanted,
+            nothing_shown=nothing_shown(loaded) if card else None,
         )
 
     @cached_property

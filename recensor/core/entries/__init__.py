@@ -9,6 +9,7 @@ from recensor.core.entries.recording import Entered, enter, found_otherwise, is_
 from recensor.core.entries.repeat import Repeat, classify_repeat, nothing
 from recensor.core.entries.typed_change import ChangeKind, TypedChange, typed_change
 from recensor.core.entries.units import bare_units
+from recensor.core.entries.zero_search import WalkStep, ZeroSearch, zero_search
 
 __all__ = [
     "Answer",
@@ -25,6 +26,8 @@ __all__ = [
     "Remark",
     "Repeat",
     "TypedChange",
+    "WalkStep",
+    "ZeroSearch",
     "bare_units",
     "classify_repeat",
     "corrections",
@@ -45,4 +48,5 @@ __all__ = [
     "typed_change",
     "words",
     "worked_out",
+    "zero_search",
 ]  # fmt: skip
