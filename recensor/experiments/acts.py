@@ -317,7 +317,7 @@ def line(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.redrawn(sheet, typed["setup"], one_line.read(typed["line"], sheet.title))
 
 
-@act("nodes", EditorForm.NODES, "Draw it", takes=("nodes",), offered=lambda standing: not standing.several)
+@act("nodes", EditorForm.NODES, "Draw it", takes=("nodes",))
 def nodes(sheet: Sheet, typed: Typed) -> Sheet:
     """Draw this setup's circuit from its node list."""
     return edits.redrawn(sheet, typed["setup"], node_list.read(typed["nodes"], sheet.title))

@@ -104,7 +104,8 @@ class NotMeasured(BenchTestCase):
     def test_one_is_left_out_and_what_is_no_measurement_is_refused(self) -> None:
         self.assertContains(self.leave("of.r.R1"), "0 of 9 read")
         self.assertContains(self.leave("of.r.R1"), "not among what is still to be read", status_code=422)
-        for what in ("", "nonsense", "of.r.R9"):
+        self.assertContains(self.leave("step of of.r.R2"), "0 of 7 read")  # all three parts by now
+        for what in ("", "nonsense", "of.r.R9", "step of", "step of of.r.R9"):
             self.assertContains(self.leave(what), "Choose what is left out", status_code=422)
 
     def test_it_unseals_nothing(self) -> None:

@@ -99,7 +99,7 @@ def _half_digit(text: str) -> float:
 
 
 def _against(result: float, number: float, digit: float, unit: str) -> Iterator[Remark]:
-    shown = rounded(result, digit or None, unit)
+    shown = rounded(result, min(digit, abs(result) / 10.0) or None, unit)
     if abs(number - result) <= 0.5 * digit * (1 + 1e-9):
         yield Remark(True, say("entries.your_formula_gives_arithmetic", shown=shown))
     elif remark := next(_rounding(result, number, digit, unit), None):

@@ -211,7 +211,9 @@ def _sizes(read: Read, calculated: Calculated, judge: Judge) -> tuple[float, flo
 
 
 def _sentence(read: Read, calculated: Calculated) -> str:
-    should = rounded(calculated.value or 0.0, expanded(calculated.standard), read.unit)
+    sure = expanded(calculated.standard)
+    # No coarser than the reading, so that whoever works the error out by hand comes to it.
+    should = rounded(calculated.value or 0.0, min(sure, 10.0 * read.digit) if sure and read.digit else sure, read.unit)
     return say(
         "judgement.calculated", percent_error=how_far(percent_error(read.value, calculated) or 0.0), should=should
     )

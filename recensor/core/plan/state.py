@@ -4,9 +4,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from recensor.core.circuit import Off, Setup, Sheet
+from recensor.core.circuit import Leads, Off, Setup, Sheet
 from recensor.core.figures import as_read, plainly
-from recensor.core.plan.opening import Opening
+from recensor.core.plan.opening import Opening, Way
 from recensor.core.quantity import CURRENT, RESISTANCE, Measurand
 from recensor.core.sentences import say
 
@@ -100,10 +100,15 @@ def _circuit(before: State, after: State, sheet: Sheet) -> Iterator[Move]:
         yield Move(say("plan.disconnect_supply"))
     if after.setup != before.setup and after.setup is not None:
         yield from _rebuilt(sheet.setups.get(before.setup or ""), sheet.setups[after.setup], sheet)
-    if after.connected and not before.connected:
+    opened = after.opened if before.opened != after.opened else None
+    connects = after.connected and not before.connected
+    if connects and opened and opened.way is Way.SUPPLY:
+        yield Move(say("plan.connect_supply_but_for", lead=opened.name))
+        opened = None
+    elif connects:
         yield Move(say("plan.connect_supply"))
-    if after.opened and before.opened != after.opened:
-        yield Move(after.opened.done)
+    if opened:
+        yield Move(opened.done)
     if after.second and before.second != after.second:
         yield Move(after.second)
     if before.second and not after.second:
@@ -120,12 +125,7 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
             if sheet.parts[name].kind.polarised and not sheet.parts[name].kind.is_source:
                 yield Move(say("plan.mind_lead_at", name=name, leads=leads[0]))
     else:
-        for name, leads in after.connections.items():
-            if before.connections.get(name) != leads:
-                yield Move(say("plan.part_from_to", name=name, leads=leads[0], leads_2=leads[1]))
-        for name in before.connections:
-            if name not in after.connections:
-                yield Move(say("plan.take_out", name=name))
+        yield from _exchanged(before, after)
         for name in sorted(before.sources_off - after.sources_off):
             if name in after.connections:
                 yield Move(say("plan.put_back", name=name))
@@ -148,6 +148,31 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
         was = before.set_to(part) if before and name in before.connections else part.marked
         if value is not None and value != was:
             yield Move(say("plan.set_part", name=name, value=as_read(value, part.kind.unit)))
+
+
+def _exchanged(before: Setup, after: Setup) -> Iterator[Move]:
+    """What comes out, and then what goes in or to other nodes; of a wire in a part's place that alone is said."""
+    out = [name for name in before.connections if name not in after.connections]
+    if len(out) == 1 and _is_shorted(before, after, out[0]):
+        yield Move(say("plan.take_out_for_a_wire", name=out[0]))
+        return
+    for name in out:
+        yield Move(say("plan.take_out", name=name))
+    for name, leads in after.connections.items():
+        if before.connections.get(name) != leads:
+            yield Move(say("plan.part_from_to", name=name, leads=leads[0], leads_2=leads[1]))
+
+
+def _is_shorted(before: Setup, after: Setup, name: str) -> bool:
+    """Whether one setup is another in which the two nodes of a part have become one."""
+    nodes = set(before.connections[name])
+
+    def joined(leads: Leads) -> list[str]:
+        return ["" if node in nodes else node for node in leads]
+
+    stays = {part: joined(leads) for part, leads in before.connections.items() if part != name}
+    is_one_node = len(nodes & set(after.nodes)) < len(nodes)
+    return is_one_node and stays == {part: joined(leads) for part, leads in after.connections.items()}
 
 
 def _meter(before: State, after: State) -> Iterator[Move]:

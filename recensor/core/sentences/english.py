@@ -616,6 +616,7 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "plan.ammeters_probes_moved_under": "an ammeter's probes moved under power",
     "plan.disconnect_supply": "disconnect the supply",
     "plan.connect_supply": "connect the supply",
+    "plan.connect_supply_but_for": "connect the supply, but for its lead {lead}: the meter goes there",
     "plan.put_second_meter_away": "put the second meter away",
     "plan.dial": "dial to {dial}",
     "plan.red_lead_into_jack": "red lead into the {jack} jack",

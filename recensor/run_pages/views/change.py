@@ -41,9 +41,13 @@ def change(request: SignedIn, run: RunRow) -> HttpResponse:
         name = "change"
     return run_or_refuse(
         lambda: _ACTS[name](request, run),
-        lambda _: redirect("run_pages:change", run_id=run.pk),
+        lambda _: redirect(run) if name in _TO_THE_BENCH else redirect("run_pages:change", run_id=run.pk),
         lambda error, status: _refused(request, run, name, error, status),
     )
+
+
+# After these the circuit is another one, and what is read next is read on it.
+_TO_THE_BENCH = ("change", "add_setup")
 
 
 def _refused(request: SignedIn, run: RunRow, name: str, error: Refused, status: int) -> HttpResponse:

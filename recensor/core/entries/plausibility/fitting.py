@@ -25,8 +25,16 @@ MOST_POINTS = 3
 def fitting(tried: EntryCheck) -> Iterator[Answer]:
     """The points that a reading fits: the one just left, and those still open; none of a sealed run are told."""
     for target in () if tried.sealed else candidates(tried):
-        if fits(tried, target):
+        if fits(tried, target) and not _reads_the_same(tried, target):
             yield Answer(AnswerKind.BELONGS, target=target)
+
+
+def _reads_the_same(tried: EntryCheck, target: Target) -> bool:
+    """Whether another point is to read just what is to be read here: the current of the same branch is no other."""
+    there, here = tried.elsewhere.expected(target), tried.calculated
+    if there is None or here is None or not there.value or not here.value or target.is_part_alone:
+        return False
+    return abs(abs(there.value) - abs(here.value)) <= 1e-6 * abs(here.value)
 
 
 def fits(tried: EntryCheck, target: Target) -> bool:
