@@ -1,6 +1,6 @@
 """The ledger of a run: a pure document of what was calculated and read, for pages, reports and tables alike."""
 
-from recensor.ledger.document import Ledger, books, values_read
+from recensor.ledger.document import Ledger, books
 from recensor.ledger.means import mean_text
 from recensor.ledger.rows import SEALED, LedgerSection, Row, Rows, account_in_setup, shown
 
@@ -14,5 +14,4 @@ __all__ = [
     "books",
     "mean_text",
     "shown",
-    "values_read",
 ]

@@ -32,11 +32,14 @@ _AT_ONCE = {
 
 
 class Ledger:
-    """The books of a judged run with these points; what a page does not show is never worked out."""
+    """The books of a judged run with these points; what a page does not show is never worked out.
 
-    def __init__(self, run: Run, points: Sequence[Target], assessment: Assessment) -> None:
+    The rows of the setup that is there now, where one is named, stand before those of the others.
+    """
+
+    def __init__(self, run: Run, points: Sequence[Target], assessment: Assessment, present: str = "") -> None:
         self.run, self.points, self.assessment = run, points, assessment
-        self.rows = Rows(run, points, assessment)
+        self.rows = Rows(run, points, assessment, present)
 
     @cached_property
     def sections(self) -> tuple[LedgerSection, ...]:
@@ -106,7 +109,7 @@ class Ledger:
 
     @cached_property
     def _dissipations(self) -> list[safety.Dissipation]:
-        taken = safety.dissipations(self.run.sheet, values_read(self.run.sheet, self.assessment))
+        taken = safety.dissipations(self.run.sheet, self.assessment.of_unmarked)
         return [part for part in taken if _is_alive(part.setup, self.run.sheet)]
 
     @property
@@ -119,7 +122,7 @@ class Ledger:
         """What to mind at the bench; nothing where there is none to be hurt at."""
         if self.run.simulated:
             return ()
-        read = values_read(self.run.sheet, self.assessment)
+        read = self.assessment.of_unmarked
         of_circuit = _cautions(self.run.sheet, self._dissipations, read, is_sealed=self._hides_power)
         return (*_read_high(self.run), *of_circuit)
 
@@ -167,15 +170,6 @@ def _is_alive(setup: str, sheet: Sheet) -> bool:
     if not sheet.setups[setup].driving(sheet.parts):
         return False
     return not sheet.several or any(target.setup == setup for target in sheet.asked)
-
-
-def values_read(sheet: Sheet, assessment: Assessment) -> dict[str, float]:
-    """What unmarked parts were read to be, in SI units: all that is known of them."""
-    return {
-        name: part.measured
-        for name, part in assessment.parts.items()
-        if sheet.parts[name].nominal is None and part.measured is not None
-    }
 
 
 def wanted(run: Run, points: Sequence[Target], assessment: Assessment) -> Sequence[Target]:

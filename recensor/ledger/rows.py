@@ -100,8 +100,9 @@ _NOT_STANDING = {Standing.EARLIER: "before", Standing.CONFIRMS: "also", Standing
 class Rows:
     """Makes rows and gathers them into sections."""
 
-    def __init__(self, run: Run, points: Sequence[Target], assessment: Assessment) -> None:
+    def __init__(self, run: Run, points: Sequence[Target], assessment: Assessment, present: str = "") -> None:
         self.run = run
+        self.present = present
         self.sheet = run.sheet
         self.points = points
         self.assessment = assessment
@@ -140,7 +141,7 @@ class Rows:
         yield _group("Parts, each by itself", parts)
         if self.sheet.several:
             yield sources
-        for setup in self.sheet.setups:
+        for setup in sorted(self.sheet.setups, key=lambda name: name != self.present):
             heading = f"{setup}: " if self.sheet.several else ""
             here = {stage: self._at(stage, setup) for stage in Stage}
             yield _group(_title(heading, "total resistance"), here[Stage.BUILD])

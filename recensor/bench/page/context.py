@@ -203,7 +203,7 @@ class BenchPage:
 
     def view(self, request: SignedIn) -> "BenchView":
         """All that the page shows."""
-        loaded, books = self.loaded, Ledger(self.loaded.core, self.loaded.points, self.assessment)
+        loaded, books = self.loaded, Ledger(self.loaded.core, self.loaded.points, self.assessment, self.present)
         card = self._card()
         at_left = self.person.bench_shows == "readings"
         corrections = tuple(self._corrections())

@@ -94,6 +94,16 @@ class Assessment:
             (calculated for calculated in (first, second) if calculated.value is not None or calculated.open), None
         )
 
+    @property
+    def of_unmarked(self) -> dict[str, float]:
+        """What unmarked parts were read to be, in SI units: all that is known of them; not a lamp cold."""
+        parts, known = self.against.run.sheet.parts, ((name, part.measured) for name, part in self.parts.items())
+        return {
+            name: value
+            for name, value in known
+            if value is not None and parts[name].nominal is None and parts[name].kind.same_out_of_circuit
+        }
+
     @cached_property
     def rounds(self) -> Rounds:
         """The round that is being read, and what was read in it."""

@@ -49,16 +49,6 @@ def before_power(run: Run, setup: Setup, assessment: Assessment, bench: Bench) -
     return sorted(checks, key=lambda check: check.holds)
 
 
-def _read(run: Run, assessment: Assessment) -> dict[str, float]:
-    """What unmarked parts were read to be: all that is known of them."""
-    parts = assessment.parts.items()
-    return {
-        name: part.measured
-        for name, part in parts
-        if run.sheet.parts[name].nominal is None and part.measured is not None
-    }
-
-
 def _shorts(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
     built = bench.boards.get(setup.name)
     nets = built.nets() if built else None
@@ -75,7 +65,7 @@ def _shorts(run: Run, setup: Setup, bench: Bench) -> Iterator[Check]:
 
 
 def _voltages(run: Run, setup: Setup, assessment: Assessment) -> Iterator[Check]:
-    largest = safety.largest_voltage(run.sheet, _read(run, assessment))
+    largest = safety.largest_voltage(run.sheet, assessment.of_unmarked)
     caution = safety.of_volts(largest)
     if caution is safety.Caution.PAPER_ONLY:
         yield Check(say("plan.more_than_dc_paper", paper_only_above=safety.PAPER_ONLY_ABOVE), False)
@@ -89,7 +79,7 @@ def _voltages(run: Run, setup: Setup, assessment: Assessment) -> Iterator[Check]
 
 
 def _powers(run: Run, setup: Setup, assessment: Assessment, bench: Bench) -> Iterator[Check]:
-    powers = [one for one in safety.dissipations(run.sheet, _read(run, assessment)) if one.setup == setup.name]
+    powers = [one for one in safety.dissipations(run.sheet, assessment.of_unmarked) if one.setup == setup.name]
     known = [(one.power, one) for one in powers if one.power is not None]
     for power, dissipation in known:
         kind = f"plan.{'is_over_its_rating' if dissipation.is_over else 'gets_hot'}{'_sealed' if bench.sealed else ''}"

@@ -221,11 +221,19 @@ class Bench:
         return state.jack if profile and state.jack in profile.fuses else None
 
 
+# Ohms that touched leads, and a lamp in the dark, do not reach (common practice, no source).
+_LEADS, _COLD = 10.0, 150.0
+
+
 def _most(target: Target, sheet: Sheet) -> float | None:
     """What a target cannot read more than, from the labels alone; None where they do not say."""
+    if target.is_leads:
+        return _LEADS
     if target.is_part_alone:
-        nominal = sheet.parts[target.part].nominal
-        return 1.1 * float(nominal) if nominal is not None else None
+        part = sheet.parts[target.part]
+        if part.kind.has_cold:
+            return _COLD
+        return 1.1 * float(part.nominal) if part.nominal is not None else None
     if target.is_across:
         setup = sheet.setups[target.setup]
         return _sum(setup, sheet, is_source=target.measurand is not RESISTANCE)
