@@ -106,12 +106,13 @@ def next_reading(
     holes = _holes(bench, target)
     here = ways.index(rows.index[target.key])
     found = loaded.standing_at(target)
+    shows = "" if text == SEALED else _display(told.setting, profile, disturbed) or text
     return NextReading(
         target=target,
         address=slug(target),
         name=told.title,
         card=told,
-        expected=_limits(part) or ("" if text == SEALED else _display(told.setting, profile, disturbed) or text),
+        expected=("" if bench.simulated else _limits(part)) or shows,
         disturbs=disturbed.text if disturbed else "",
         instead=disturbed.instead(run.sheet) if disturbed else "",
         checks=(),

@@ -155,13 +155,20 @@ def assess(run: Run, beside: Sequence[Target] = ()) -> Assessment:
     )
 
 
+def _is_unproved(part: PartAssessment, measurement: Measurement | None) -> bool:
+    """Whether no such meter tells a part's tolerance; that few digits were written down is not its fault."""
+    if part.provable or not part.tolerance_percent or measurement is None:
+        return False
+    return measurement.resolution <= part.tolerance_percent / 100.0 * abs(part.nominal or 0.0)
+
+
 def _doubts(run: Run, measurements: Measurements, alone: dict[PartAlone, PartAssessment]) -> Iterator[Warned]:
     """What is to be said of the readings before anything is calculated."""
     if any(reading.struck is None and measurements.meters.is_assumed(reading) for reading in run.readings):
         yield Warned("meters", say("judgement.ordinary_handheld_assumed_name"))
-    unproved = sorted({p.tolerance_percent or 0.0 for p in alone.values() if not p.provable and p.tolerance_percent})
+    unproved = {p.tolerance_percent or 0.0 for target, p in alone.items() if _is_unproved(p, measurements.of(target))}
     if unproved:
-        classes = " and ".join(f"{tolerance:g} %" for tolerance in unproved)
+        classes = " and ".join(f"{tolerance:g} %" for tolerance in sorted(unproved))
         yield Warned("meters", say("judgement.meter_cannot_prove_parts", classes=classes))
     for name, profile in run.meters.items():
         yield from (

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from recensor.core.circuit import Part, PartAlone, SourceType
-from recensor.core.figures import rounded, stated
+from recensor.core.figures import plainly, rounded, stated, with_digits
 from recensor.core.judgement.in_circuit import InCircuit
 from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.outcome import Outcome
@@ -115,8 +115,8 @@ def _within(difference: float, allowed: float, margin: float, part: Part, digit:
     unit, by_tolerance = part.kind.unit, part.tolerance is not None and not part.kind.adjustable_value
     side = "on" if not difference else "above" if difference > 0 else "below"
     values = {
-        "off": rounded(abs(difference), margin, unit),
-        "allowed": rounded(allowed, None, unit),
+        "off": with_digits(abs(difference), digit, unit) if digit else rounded(abs(difference), margin, unit),
+        "allowed": plainly(float(f"{allowed:.3g}"), unit) if allowed else rounded(allowed, None, unit),
         "margin": rounded(margin, margin, unit),
     }
     kind = f"judgement.{side}_{'nominal' if by_tolerance else 'setting'}"

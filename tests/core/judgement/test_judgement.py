@@ -378,7 +378,7 @@ class Hints(TestCase):
             ("0", "Zero: the probes touch each other"),
             ("-998", "A resistance below zero"),
             ("688", "It fits R1 read in the circuit, the supply connected"),
-            ("800", "the tolerance allows ± 50.00 Ω."),
+            ("800", "the tolerance allows ± 50 Ω."),
         ]:
             reason = assess(run(parts, connections, of("R1", text))).parts["R1"].reason
             self.assertIn(said, reason)
