@@ -166,6 +166,9 @@ class AskedForm(forms.Form):
 
     asked = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     rounds = rounds_field()
+    predict = forms.BooleanField(
+        required=False, label="Predict first: what is expected is written down before it is read"
+    )
     which = forms.ChoiceField(required=False, choices=[(which, which) for which in Asked])
     part = forms.CharField(required=False, max_length=lengths.NAME)
 

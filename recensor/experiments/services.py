@@ -62,17 +62,21 @@ def redo(experiment: Experiment) -> None:
     _go_to(experiment, onward.number)
 
 
-def ask(experiment: Experiment, author: User, wanted: Collection[Target], rounds: int = 1) -> None:
+def ask(
+    experiment: Experiment, author: User, wanted: Collection[Target], rounds: int = 1, *, predict: bool = False
+) -> None:
     """Ask for the readings of these targets, each the key of one, out of all that can be ticked, and for no others.
 
-    All of them are read so many times, one round after the other.
+    All of them are read so many times, one round after the other; and perhaps each is predicted first.
     """
     sheet = kept_sheet(experiment.versions.get(number=experiment.at).sheet_id)
-    if (set(wanted), rounds) == ({target.key for target in sheet.asked}, sheet.rounds):
+    predicted = frozenset(wanted) if predict else frozenset()
+    if (set(wanted), rounds, predicted) == ({target.key for target in sheet.asked}, sheet.rounds, sheet.predicted):
         return  # pressed unchanged it changes nothing
 
     def asking(now: Sheet) -> Sheet:
-        return replace(now, asked=tuple(t for t in all_readings(now) if t.key in wanted), rounds=rounds)
+        targets = tuple(target for target in all_readings(now) if target.key in wanted)
+        return replace(now, asked=targets, rounds=rounds, predicted=predicted)
 
     edit(experiment, author, asking)
 

@@ -196,8 +196,9 @@ def keep_readings(loaded: RunSnapshot) -> None:
 
 
 def _snapshot(run: RunRow, reader: User | None, readings: StoredReadings, marks: Marks, now: RunNow) -> RunSnapshot:
-    values = own_values(run) if run.own_calculations or (reader and reader.own_calculations) else None
     core = mapping.run_of(run, kept_sheet(run.sheet_id), readings)
+    is_asked = run.own_calculations or core.sheet.predicted or (reader and reader.own_calculations)
+    values = own_values(run) if is_asked else None
     core = replace(core, by_size=bool(reader and reader.drops_by_size), seen=_seen(run, core.sheet))
     core = _with_own(core, values or {})
     return RunSnapshot(

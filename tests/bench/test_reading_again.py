@@ -1,12 +1,14 @@
 """Reading again at the bench: the newest stands, why it differs is said in one press, and not everything is read."""
 
 import json
+import uuid
+from dataclasses import replace
 
 from recensor.core.circuit import Across
 from recensor.core.judgement import Verdict, assess
 from recensor.core.quantity import VOLTAGE
 from recensor.formats.documents import run_document
-from recensor.runs import queries
+from recensor.runs import queries, services
 from recensor.runs.models import ReadingRow
 from tests.served import HTMX, BenchTestCase
 
@@ -152,3 +154,42 @@ class Rounds(BenchTestCase):
         self.assertEqual({t.measurement.count for t in assess(core).targets.values()}, {2})
         document = run_document.read(self.client.get(f"{self.address}document/").content)
         self.assertEqual([reading.round for reading in document.readings], [reading.round for reading in core.readings])
+
+
+class Predicted(BenchTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        sheet = queries.load(queries.any_run().get(pk=self.run_row.pk)).core.sheet
+        asked = frozenset(target.key for target in sheet.asked)
+        self.run_row = services.start_run(self.person, replace(sheet, predicted=asked))
+        self.address = self.run_row.get_absolute_url()
+
+    def expect(self, text: str, unit: str):
+        bench = self.client.get(self.address).context["bench"]
+        data = {"measurement": bench.address, "text": text, "unit": unit, "key": uuid.uuid4()}
+        return self.client.post(f"{self.address}own/", data, headers=HTMX)
+
+    def test_what_is_expected_is_the_first_field_and_nothing_is_there_to_copy(self) -> None:
+        page = self.client.get(self.address)
+        self.assertContains(page, "What do you expect?")
+        self.assertEqual(page.context["bench"].card.expected, "")
+        page = self.expect("nonsense", "kΩ")
+        self.assertContains(page, "not understood", status_code=422)
+        self.assertContains(page, 'value="nonsense"', status_code=422)
+        page = self.expect("1.05", "kΩ")
+        self.assertContains(page, 'You expect <b class="figures">1.05 kΩ</b>')
+        self.assertNotEqual(page.context["bench"].card.expected, "")
+        page = self.enter(0, "1.001", "kΩ")
+        self.assertEqual(page.context["bench"].card.name, "R2 by itself")
+        self.assertContains(page, "What do you expect?")
+        self.enter(1, "2.002", "kΩ")  # nobody is held up by it
+        claims = queries.load(queries.any_run().get(pk=self.run_row.pk), self.person).core.claims
+        self.assertEqual([claim.value.text for claim in claims], ["1.05"])
+        document = json.loads(self.client.get(f"{self.address}document/").content)
+        self.assertTrue(all(target["predict"] for target in document["asked"]))
+
+    def test_after_a_change_it_is_asked_for_in_the_new_circuit_too(self) -> None:
+        data = {"change": "R2 short", "setup": "main", "key": uuid.uuid4()}
+        self.client.post(f"{self.address}circuit/", data, headers=HTMX)
+        sheet = queries.load(queries.any_run().get(pk=self.run_row.pk)).core.sheet
+        self.assertTrue({t.key for t in sheet.asked if t.in_circuit} <= sheet.predicted)

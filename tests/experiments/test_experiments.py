@@ -271,10 +271,10 @@ class SheetAndRuns(ExperimentTestCase):
             self.assertEqual((page.status_code, list(page.context["form"].errors)), (422, [field]))
         page = self.client.get(f"{self.page}sheet/").content.decode()
         addresses = re.findall(r'name="asked"\s+value="([^"]+)"', page)[:5]
-        self.client.post(f"{self.page}asked/", {"asked": addresses[::4], "rounds": "3"})
+        self.client.post(f"{self.page}asked/", {"asked": addresses[::4], "rounds": "3", "predict": "on"})
         self.experiment.refresh_from_db()
         sheet = sheet_of(self.experiment)
-        self.assertEqual((len(sheet.asked), sheet.rounds), (2, 3))
+        self.assertEqual((len(sheet.asked), sheet.rounds, len(sheet.predicted)), (2, 3, 2))
         self.assertEqual((sheet.judge.by, float(sheet.judge.limit), sheet.sealed), ("uncertainty", 2.0, True))
         self.assertContains(self.client.post(f"{self.page}asked/", {}), "one reading at least", status_code=422)
         self.assertEqual(self.client.post(f"{self.page}asked/", {"asked": ["999"]}).status_code, 422)

@@ -124,9 +124,16 @@ class BenchView:
     left: int
     is_wanted: bool
     nothing_shown: NothingShown | None
+    predicts: bool
+    is_predicted: bool
 
     shown_choices = drawing.SHOWN
     quantities = tuple(measurand.value for measurand in Measurand)
+
+    @property
+    def unfocused(self) -> bool:
+        """Whether something else is typed or pressed before the reading."""
+        return self.predicts or self.state.proposed is not None
 
     @property
     def address(self) -> str:
@@ -255,6 +262,8 @@ class BenchPage:
             left=0 if self.run.closed else books.asked - books.read,
             is_wanted=self._is_wanted,
             nothing_shown=nothing_shown(loaded) if card else None,
+            predicts=self._predicts,
+            is_predicted=self._is_predicted,
         )
 
     @cached_property
@@ -277,6 +286,18 @@ class BenchPage:
         if self.chosen is None or self.assessment.is_read(self.chosen):
             return False
         return any(target.key == self.chosen.key for target in wanted)
+
+    @property
+    def _is_predicted(self) -> bool:
+        """Whether what is expected here is written down before it is read."""
+        return self.chosen is not None and self.chosen.key in self.loaded.core.sheet.predicted
+
+    @property
+    def _predicts(self) -> bool:
+        """Whether that is still to be done."""
+        if self.chosen is None or not self._is_predicted or self.chosen.key in self.assessment.targets:
+            return False
+        return not (self.loaded.own or {}).get(self.chosen.key)
 
     def _disagreements(self, card: NextReading | None) -> Iterator[OpenDisagreement]:
         """What two readings do not agree on: at the end all of it, before that what was just read, or is shown."""
@@ -322,6 +343,8 @@ class BenchPage:
         if self.chosen is None:
             return None
         reading = next_reading(self.loaded, self.assessment, self.chosen, self.ways, self.bench, self.stands)
+        if self._predicts:
+            reading = replace(reading, expected="")  # nobody copies it
         setup = reading.target.setup
         if reading.card.switch != "ON" or setup is None or was_on(self.run, setup):
             return reading

@@ -88,7 +88,8 @@ class Sheet:
     `sealed`: calculated values are shown only once a point has been read. `sweeps` are the lines to be read, by their
     names; `compare` the setups to be held against each other. A potentiometer is two rheostats, from its first end to
     its slider and from there to its other end: `potentiometers` says which two. `waived` are the keys of targets that
-    are asked for and left out on purpose. `rounds`: how often everything that is asked for is read.
+    are asked for and left out on purpose, `predicted` those that somebody writes down before reading. `rounds`: how
+    often everything that is asked for is read.
     """
 
     title: str
@@ -101,6 +102,7 @@ class Sheet:
     compare: tuple[Comparison, ...] = ()
     potentiometers: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     waived: frozenset[Target] = frozenset()
+    predicted: frozenset[Target] = frozenset()
     rounds: int = 1
 
     @property

@@ -35,7 +35,9 @@ def new_state(sheet: Sheet, base: str, name: str, edit: Callable[[Sheet, str], S
         there = target.in_setup(name, changed) if target.setup == base else None
         if there is not None and there.key not in known and _is_there(there, changed):
             targets.append(there)
-    return replace(changed, asked=tuple(targets)), name
+    # Whoever is asked what they expect is asked so of what is new as well.
+    new = frozenset(target.key for target in targets) if sheet.predicted else frozenset()
+    return replace(changed, asked=tuple(targets), predicted=sheet.predicted | new), name
 
 
 def state_before(sheet: Sheet, setup: str) -> tuple[Sheet, str]:

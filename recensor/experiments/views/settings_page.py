@@ -36,7 +36,7 @@ def asked(request: SignedIn, experiment: Experiment) -> HttpResponse:
     if typed["which"]:
         services.ask_for(experiment, request.user, Asked(typed["which"]), typed["part"])
     else:
-        services.ask(experiment, request.user, typed["asked"], typed["rounds"] or 1)
+        services.ask(experiment, request.user, typed["asked"], typed["rounds"] or 1, predict=typed["predict"])
     return redirect("experiments:sheet", experiment_id=experiment.pk)
 
 
@@ -60,7 +60,7 @@ def render_sheet(
         "sets": [which for which in Asked if which is not Asked.CURRENTS_OF],
         "currents_of": Asked.CURRENTS_OF,
         "parts": list(kept.parts),
-        "rounds": AskedForm(readings=(), initial={"rounds": kept.rounds})["rounds"],
+        "ask": AskedForm(readings=(), initial={"rounds": kept.rounds, "predict": bool(kept.predicted)}),
         "drawings": [
             (setup.name, drawings.of_setup(kept, setup, request.user.conventions)) for setup in kept.setups.values()
         ],

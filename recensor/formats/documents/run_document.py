@@ -153,7 +153,10 @@ def to_tree(run: Run) -> dict[str, Any]:
 
 
 def _asked_tree(target: Target, sheet: Sheet) -> dict[str, Any]:
-    return {**target_tree(target), **said(waived=target.key in sheet.waived or None)}
+    return {
+        **target_tree(target),
+        **said(waived=target.key in sheet.waived or None, predict=target.key in sheet.predicted or None),
+    }
 
 
 _READING_KEYS = (

@@ -1,7 +1,7 @@
 """A sheet as part of a run document: parts, setups, what judges, what is asked."""
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, NamedTuple
 
 from recensor.core.circuit import (
     KINDS,
@@ -73,8 +73,9 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
         parts=parts,
         setups=setups,
         potentiometers=halves,
-        asked=tuple(target for target, _ in asked),
-        waived=frozenset(target.key for target, is_waived in asked if is_waived),
+        asked=tuple(wish.target for wish in asked),
+        waived=frozenset(wish.target.key for wish in asked if wish.waived),
+        predicted=frozenset(wish.target.key for wish in asked if wish.predict),
         judge=_judge(document["judge"]) if "judge" in document else Judge(),
         sealed=document["sealed"].boolean() if "sealed" in document else False,
         rounds=document["rounds"].index() if "rounds" in document else 1,
@@ -315,7 +316,15 @@ def _judge(place: DocumentPlace) -> Judge:
     )
 
 
-def _asked(place: DocumentPlace, parts: Mapping[str, Part], halves: Halves) -> tuple[Target, bool]:
-    """What is asked for, and whether it is left out on purpose."""
-    table = place.table((), (*TARGET_KEYS, "waived"))
-    return read_target(place, table, parts, halves), "waived" in table and table["waived"].boolean()
+class _Wish(NamedTuple):
+    """What is asked for; whether it is left out on purpose, and whether somebody predicts it first."""
+
+    target: Target
+    waived: bool
+    predict: bool
+
+
+def _asked(place: DocumentPlace, parts: Mapping[str, Part], halves: Halves) -> _Wish:
+    table = place.table((), (*TARGET_KEYS, "waived", "predict"))
+    waived, predict = (name in table and table[name].boolean() for name in ("waived", "predict"))
+    return _Wish(read_target(place, table, parts, halves), waived, predict)
