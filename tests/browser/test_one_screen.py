@@ -188,7 +188,7 @@ class Said(BrowserTestCase):
         expect(page.locator("#own-text")).to_be_focused()
         page.locator("#own-text").fill("2")
         page.get_by_role("button", name="Keep it").click()
-        expect(region).to_have_text("Your own calculation is kept.")
+        expect(region).to_have_text("It is kept beside the reading.")
         self.assertEqual(region.locator("a, button").count(), 0)
 
     def test_the_entry_is_described_by_what_the_hands_need(self) -> None:

@@ -242,7 +242,7 @@ def own_value(request: SignedIn, run: RunRow) -> HttpResponse:
     )
 
 
-_KEPT = "Your own calculation is kept."
+_KEPT = "It is kept beside the reading."
 
 
 @require_POST

@@ -28,9 +28,10 @@ def asked(sheet: Sheet, setup: Setup) -> list[Target]:
     ohmic = [name for name in passive if sheet.parts[name].kind.ohmic]
     lowest = min((float(setup.stated(sheet.parts[name]) or LEADS_MATTER_BELOW) for name in ohmic), default=math.inf)
     targets: list[Target] = [TouchedLeads()] if lowest < LEADS_MATTER_BELOW else []
+    uppers = {upper for upper, _ in sheet.potentiometers.values()}  # the rest of the whole: no reading of its own
     for name in passive:
         kind = sheet.parts[name].kind
-        if kind.asked_by_default:
+        if kind.asked_by_default and name not in uppers:
             anew = kind.differs_by_setup and not sheet.set_alike(name)
             targets.append(PartAlone(name, kind.measured_as, setup.name if anew else None))
     if not any(sheet.parts[name].kind.is_nonlinear for name in passive):  # of what bends an ohmmeter says little

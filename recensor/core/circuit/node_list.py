@@ -16,10 +16,12 @@
     D1 B gnd 0.7V 10mA
     LED1 B gnd 1.9V 10mA
     RV1 A B 1k set 470
+    P1 A W gnd pot 10k at 3k
     S1 A B open
     W1 B C wire
 
-For a source and for a diode the first node is its +. A lamp is stated by its volts and amperes, a diode by its drop
+A potentiometer stands between three nodes, its slider at the middle one, and is set to its lower part. For a source and
+for a diode the first node is its +. A lamp is stated by its volts and amperes, a diode by its drop
 and the current at which it has that; a rheostat by its whole resistance and what it is set to. ``?`` is an unmarked
 part; ``#`` begins a remark. Without a line ``reference``, the reference is the node ``gnd`` or ``0``, else the first
 source's −. The kind of a part is what its line says last, else what its name begins with, else what its value's unit
@@ -31,6 +33,7 @@ from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 from recensor.core import lengths
+from recensor.core.circuit import potentiometer
 from recensor.core.circuit.kinds import (
     KEYWORDED,
     KINDS,
@@ -91,6 +94,7 @@ def read(text: str, title: str = "Circuit") -> Sheet:
     values: dict[str, Quantity] = {}
     off: set[str] = set()
     opened: set[str] = set()
+    potentiometers: dict[str, tuple[str, str]] = {}
     for number, line in enumerate(lines, 1):
         words = _words(line, number)
         if not words:
@@ -100,6 +104,15 @@ def read(text: str, title: str = "Circuit") -> Sheet:
             continue
         if words[0].lower() == TEMPERATURE and len(words) == 2:
             temperature = _temperature(words[1], number)
+            continue
+        if len(words) == 8 and (words[4].lower(), words[6].lower()) == (potentiometer.WORD, "at"):
+            pot = _potentiometer(words, number)
+            for half, leads in pot.connections.items():
+                if half in parts:
+                    raise NodeListError(say("circuit.two_parts_named", part=half), number)
+                parts[half], connections[half] = pot.parts[half], leads
+            values |= pot.settings
+            potentiometers[words[0]] = potentiometer.halves_called(words[0])
             continue
         part, leads, state = _part(words, number)
         if part.name in parts:
@@ -123,7 +136,7 @@ def read(text: str, title: str = "Circuit") -> Sheet:
         frozenset(opened),
         temperature,
     )
-    return Sheet(title, parts, {SETUP: setup})
+    return Sheet(title, parts, {SETUP: setup}, potentiometers=potentiometers)
 
 
 def write(sheet: Sheet, setup: Setup) -> str:
@@ -134,8 +147,16 @@ def write(sheet: Sheet, setup: Setup) -> str:
 
 
 def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
+    halves = dict(_whole_potentiometers(sheet, setup))
+    lowers = {sheet.potentiometers[name][1] for name in halves.values()}
     for name, leads in setup.connections.items():
         part = sheet.parts[name]
+        if name in halves and part.nominal:
+            lower = sheet.potentiometers[halves[name]][1]
+            ends = map(_quoted, (halves[name], *leads, setup.connections[lower][1]))
+            yield " ".join((*ends, potentiometer.WORD, _plain(part.nominal), "at", _plain(setup.values[lower])))
+        if name in halves or name in lowers:
+            continue
         value, setting = (
             (part.nominal, setup.set_to(part)) if part.kind.adjustable_value else (setup.set_to(part), None)
         )
@@ -154,6 +175,14 @@ def _lines(sheet: Sheet, setup: Setup) -> Iterator[str]:
             words.append(part.kind.word)
         words += ["off"] if name in setup.sources_off else []
         yield " ".join(words)
+
+
+def _whole_potentiometers(sheet: Sheet, setup: Setup) -> Iterator[tuple[str, str]]:
+    """The potentiometers that a line can say, by their upper parts: whole and setting are known, and both are there."""
+    for name, (upper, lower) in sheet.potentiometers.items():
+        there = upper in setup.connections and lower in setup.connections and lower in setup.values
+        if there and sheet.parts[upper].nominal and setup.connections[upper][1] == setup.connections[lower][0]:
+            yield upper, name
 
 
 def _plain(quantity: Quantity) -> str:
@@ -194,6 +223,29 @@ class _State(NamedTuple):
     off: bool = False
     open: bool = False
     setting: Quantity | None = None
+
+
+class _Potentiometer(NamedTuple):
+    """Both rheostats of a potentiometer, where they are, and what they are set to."""
+
+    parts: dict[str, Part]
+    connections: dict[str, Leads]
+    settings: dict[str, Quantity]
+
+
+def _potentiometer(words: list[str], number: int) -> _Potentiometer:
+    name, first, slider, second, _, whole, _, lower = words
+    try:
+        goes_to, set_to = positive(whole, OHM), positive(lower, OHM)
+        settings = potentiometer.settings(name, set_to, goes_to)
+    except QuantityError as error:
+        raise NodeListError(str(error), number) from None
+    upper, below = potentiometer.halves_called(name)
+    connections = {upper: (first, slider), below: (slider, second)}
+    for half, leads in connections.items():
+        if leads[0] == leads[1]:
+            raise NodeListError(say("circuit.both_leads_at_would", name=half, first=leads[0]), number)
+    return _Potentiometer(potentiometer.two_parts(name, goes_to), connections, settings)
 
 
 def _part(words: list[str], number: int) -> tuple[Part, Leads, _State]:

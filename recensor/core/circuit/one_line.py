@@ -5,7 +5,8 @@ parallel and binds less, parentheses group. ``R7=1k`` names a part, ``1k 1%`` st
 ``?`` is an unmarked part. After a semicolon stands the tolerance of all resistors that state none, after another the
 temperature of the circuit, ``21 °C``.
 Other parts say what they are: ``lamp 6V 50mA``, ``diode 0.7V 10mA``, ``led 1.9V 10mA`` (from + to −), ``rheostat 1k
-set 470``, ``switch``, ``open switch``, ``wire``. Behind a source's value stands what it is: ``9V battery``,
+set 470``, ``switch``, ``open switch``, ``wire``. ``pot 10k at 3k`` is a potentiometer: both its parts in series, the
+lower 3 kΩ, and its slider the node between them. Behind a source's value stands what it is: ``9V battery``,
 ``12V pack``, ``5V supply``. ``||``, ``//`` and ``∥`` are ``|``.
 """
 
@@ -15,7 +16,7 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any, NamedTuple, TypeVar
 
-from recensor.core.circuit import series_parallel
+from recensor.core.circuit import potentiometer, series_parallel
 from recensor.core.circuit.kinds import KINDS, RESISTOR, kind_called, kind_of_unit
 from recensor.core.circuit.parts import SOURCE_WORDS, Part
 from recensor.core.circuit.series_parallel import Leaf, Parallel, Tree
@@ -44,6 +45,9 @@ _OTHER = re.compile(
     rf"(?P<own>(?:\s+(?:{'|'.join(stated.keyword for kind in _SAID for stated in kind.states if stated.keyword)})"
     r"\s+\S+)*)(?:\s+set\s+(?P<set>\S+))?",
     re.IGNORECASE,
+)
+_POT = re.compile(
+    rf"(?:(?P<name>[^=]+)=)?\s*{potentiometer.WORD}\s+(?P<whole>\S+)\s+at\s+(?P<lower>\S+)\s*", re.IGNORECASE
 )
 Read = TypeVar("Read")
 NAME = re.compile(r"[A-Za-z][A-Za-z0-9_']{0,19}")
@@ -85,7 +89,7 @@ def read(line: str, title: str = "Circuit") -> Sheet:
         open=frozenset(reader.opened),
         temperature=reader.temperature,
     )
-    return Sheet(title, {source.name: source, **reader.parts}, {SETUP: setup})
+    return Sheet(title, {source.name: source, **reader.parts}, {SETUP: setup}, potentiometers=reader.potentiometers)
 
 
 def write(sheet: Sheet, setup: Setup) -> str | None:
@@ -103,7 +107,12 @@ def write(sheet: Sheet, setup: Setup) -> str | None:
         return None
     if not all(map(NAME.fullmatch, setup.connections)):
         return None
-    passive = [sheet.parts[leaf.part] for leaf in series_parallel.leaves(whole)]
+    both = sheet.potentiometers
+    halves = {upper: name for name, (upper, lower) in both.items() if _is_one(upper, lower, whole, setup)}
+    hidden = {half for name in halves.values() for half in both[name]}
+    if any(half in setup.connections and half not in hidden for pair in both.values() for half in pair):
+        return None  # its slider is joined to something else
+    passive = [sheet.parts[leaf.part] for leaf in series_parallel.leaves(whole) if leaf.part not in hidden]
     resistors = [part for part in passive if part.kind.has_bands]
     stated = [part.tolerance.text for part in resistors if part.tolerance]
     usual = max(stated, key=stated.count) if stated and len(stated) == len(resistors) else ""
@@ -115,10 +124,18 @@ def write(sheet: Sheet, setup: Setup) -> str | None:
         tolerance = f" {part.tolerance.text}" if part.tolerance and not is_usual else ""
         return f"{name}{_stated(part, setup)}{tolerance}"
 
+    def pot(name: str) -> str:
+        lower = both[name][1]
+        usual_name = f"{potentiometer.LETTER}{list(both).index(name) + 1}"
+        nominal = sheet.parts[lower].nominal
+        said = f"{potentiometer.WORD} {nominal.text if nominal else UNMARKED} at {setup.values[lower].text}"
+        return said if name == usual_name else f"{name}={said}"
+
     def text(part: Tree, inside: bool = False) -> str:
         if isinstance(part, Leaf):
-            return item(sheet.parts[part.part])
-        joined = (" | " if isinstance(part, Parallel) else " + ").join(text(member, True) for member in part.members)
+            return pot(halves[part.part]) if part.part in halves else item(sheet.parts[part.part])
+        members = [one for one in part.members if not (isinstance(one, Leaf) and one.part in hidden - set(halves))]
+        joined = (" | " if isinstance(part, Parallel) else " + ").join(text(member, True) for member in members)
         return f"({joined})" if inside and isinstance(part, Parallel) else joined
 
     driving = sheet.parts[source]
@@ -128,6 +145,16 @@ def write(sheet: Sheet, setup: Setup) -> str | None:
     named = item(replace(driving, nominal=replace(driving.nominal, text=with_unit(driving.nominal, unit))))
     behind = [*([usual] if usual else []), *([with_unit(setup.temperature, CELSIUS)] if setup.temperature else [])]
     return "; ".join((f"{named}: {text(whole)}", *behind))
+
+
+def _is_one(upper: str, lower: str, whole: Tree, setup: Setup) -> bool:
+    """Whether both parts of a potentiometer follow each other in a tree, and one is set and not the other's."""
+    order = [leaf.part for leaf in series_parallel.leaves(whole)]
+    if upper not in order or lower not in order or order.index(lower) != order.index(upper) + 1:
+        return False
+    slider = setup.connections[upper][1]
+    joined = [name for name, leads in setup.connections.items() if slider in leads]
+    return joined == [upper, lower] and lower in setup.values
 
 
 def _usual_names(parts: Iterable[Part]) -> Iterator[tuple[str, str]]:
@@ -202,6 +229,7 @@ class _LineReader:
     parts: dict[str, Part] = field(default_factory=dict)
     settings: dict[str, Quantity] = field(default_factory=dict)
     opened: set[str] = field(default_factory=set)
+    potentiometers: dict[str, tuple[str, str]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.line = _PARALLEL.sub(lambda match: f"{'|':{len(match.group())}}", self.line)
@@ -285,13 +313,30 @@ class _LineReader:
             self.at += 1
             return group
         token, start = self._word(say("circuit.here_resistor_missing"))
+        if match := _POT.fullmatch(token):
+            return self._potentiometer(match, token, start)
         part = self._part(token, start, OHM)
+        self._add(part, token, start)
+        return _Item(part.name)
+
+    def _add(self, part: Part, token: str, start: int) -> None:
         if part.name in self.parts or part.name == self.source:
             raise NotationError(say("circuit.two_parts_named", part=part.name), start, start + len(token))
         if len(self.parts) == MOST_PARTS:
             raise NotationError(say("circuit.circuit_at_most_parts", most_parts=MOST_PARTS), start, len(self.line))
         self.parts[part.name] = part
-        return _Item(part.name)
+
+    def _potentiometer(self, match: re.Match[str], token: str, start: int) -> _Group:
+        """Both parts of a potentiometer in series; the node between them is its slider."""
+        name = (match["name"] or f"{potentiometer.LETTER}{len(self.potentiometers) + 1}").strip()
+        if not NAME.fullmatch(name):
+            raise NotationError(say("circuit.no_name_names_begin", name=name[:20]), start, start + len(token))
+        whole, lower = (_located(partial(positive, match[key], OHM), token, start) for key in ("whole", "lower"))
+        for part in potentiometer.two_parts(name, whole, self.usual).values():
+            self._add(part, token, start)
+        self.settings |= _located(partial(potentiometer.settings, name, lower, whole), token, start)
+        self.potentiometers[name] = potentiometer.halves_called(name)
+        return _Group(tuple(map(_Item, self.potentiometers[name])), side_by_side=False)
 
     def _word(self, missing: str) -> tuple[str, int]:
         if self.at >= len(self.tokens) or self.tokens[self.at][0] in ":+|()":

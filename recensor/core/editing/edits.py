@@ -220,7 +220,8 @@ def redrawn(sheet: Sheet, setup: str, drawn: Sheet) -> Sheet:
     (fresh,) = drawn.setups.values()
     name = setup_named(sheet, setup).name
     if len(sheet.setups) == 1:
-        return _settled(sheet, replace(sheet, parts=drawn.parts, setups={name: replace(fresh, name=name)}))
+        setups = {name: replace(fresh, name=name)}
+        return _settled(sheet, replace(sheet, parts=drawn.parts, setups=setups, potentiometers=drawn.potentiometers))
     for name, part in drawn.parts.items():
         if name in sheet.parts and _stated(part) != _stated(sheet.parts[name]):
             raise EditError(say("editing.another_part_in_other", name=name), (name,))
@@ -229,7 +230,8 @@ def redrawn(sheet: Sheet, setup: str, drawn: Sheet) -> Sheet:
     said = replace(old, reference=fresh.reference, values={**old.values, **fresh.values}, open=fresh.open,
                    temperature=fresh.temperature)  # fmt: skip
     setups = {**sheet.setups, setup: said}
-    return _settled(sheet, _used_parts(replace(sheet, parts=parts, setups=setups)))
+    whole = {**sheet.potentiometers, **drawn.potentiometers}
+    return _settled(sheet, _used_parts(replace(sheet, parts=parts, setups=setups, potentiometers=whole)))
 
 
 def _stated(part: Part) -> tuple[Kind, str]:

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Hashable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Setup, Sheet
 from recensor.core.judgement.measurements import Measurement, Measurements
@@ -74,6 +74,12 @@ def known_of(
             values[name] = StartingValue.read(read.mean, read.spread)
         else:
             values[name] = StartingValue.of_value(stated_value(sheet, setup, name))
+    for upper, lower in sheet.potentiometers.values():
+        if upper in values and not _as_set(sheet, setup, measurements, upper):
+            read = _as_set(sheet, setup, measurements, lower)
+            whole = sheet.parts[lower].nominal
+            if read and read.mean is not None and whole is not None and read.mean < float(whole):
+                values[upper] = replace(values[upper], size=float(whole) - read.mean)
     return values
 
 

@@ -73,6 +73,7 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "circuit.b_value": "a B value",
     "circuit.setting": "a setting",
     "circuit.battery_or_supply": "a word for its kind of source",
+    "circuit.slider_lies_between": "its lower part lies between nothing and the whole {whole}",
     "circuit.rounds_between": "everything is read once at least, and {most} times at most",
     "circuit.only_source_is_battery": "only a source is a battery, a pack or a supply",
     "circuit.no_knob_on_source": "a {source} has no knob",

@@ -1,21 +1,17 @@
 """A potentiometer in a run document: one part of three leads there, two rheostats in a sheet.
 
-Its connections are [end, slider, end]; what a setup sets is its lower part, from the slider to the second end, and the
-rest of the whole is its upper one. Read by itself it is the lower part.
+Its connections are [end, slider, end]; what a setup sets is its lower part. Read by itself it is the lower part.
 """
 
 from collections.abc import Mapping
 from dataclasses import replace
-from decimal import Decimal
 from typing import Any
 
-from recensor.core.circuit import RHEOSTAT, Leads, Part, Setup, Sheet
-from recensor.core.quantity import OHM, Quantity
+from recensor.core.circuit import Leads, Part, Setup, Sheet, potentiometer
+from recensor.core.quantity import OHM, Quantity, QuantityError
 from recensor.formats.documents.reader import DocumentPlace, said
 
 WORD = "potentiometer"
-
-Halves = Mapping[str, tuple[str, str]]
 
 
 def halves_of(parts: Mapping[str, DocumentPlace]) -> dict[str, tuple[str, str]]:
@@ -23,7 +19,7 @@ def halves_of(parts: Mapping[str, DocumentPlace]) -> dict[str, tuple[str, str]]:
     found = {}
     for name, place in parts.items():
         if place.member_called("kind").value == WORD:
-            upper, lower = f"{name}a", f"{name}b"
+            upper, lower = potentiometer.halves_called(name)
             for half in (upper, lower):
                 if half in parts:
                     raise place.error(f"its halves are called {upper} and {lower}, and there is a part {half}")
@@ -31,12 +27,11 @@ def halves_of(parts: Mapping[str, DocumentPlace]) -> dict[str, tuple[str, str]]:
     return found
 
 
-def two_parts(name: str, halves: tuple[str, str], place: DocumentPlace) -> dict[str, Part]:
-    """Both rheostats of a potentiometer, each of which goes as far as the whole."""
+def two_parts(name: str, place: DocumentPlace) -> dict[str, Part]:
+    """Both rheostats of a potentiometer."""
     table = place.table(("kind", "nominal"), ("tolerance",))
-    nominal = table["nominal"].number(OHM)
     tolerance = table["tolerance"].percentage() if "tolerance" in table else None
-    return {half: Part(half, RHEOSTAT, nominal, tolerance) for half in halves}
+    return potentiometer.two_parts(name, table["nominal"].number(OHM), tolerance)
 
 
 def connected(halves: tuple[str, str], place: DocumentPlace) -> dict[str, Leads]:
@@ -45,10 +40,12 @@ def connected(halves: tuple[str, str], place: DocumentPlace) -> dict[str, Leads]
     return {halves[0]: (first, slider), halves[1]: (slider, second)}
 
 
-def settings(halves: tuple[str, str], value: Quantity, whole: Quantity) -> dict[str, Quantity]:
-    """What both rheostats are set to where the lower part is."""
-    rest = (whole.value or Decimal(0)) - (value.value or Decimal(0))
-    return {halves[0]: Quantity(f"{rest.normalize():f}", rest, value.resolution, OHM), halves[1]: value}
+def settings(name: str, place: DocumentPlace, whole: Quantity) -> dict[str, Quantity]:
+    """What both rheostats are set to where the lower part is. Raises `DocumentError`."""
+    try:
+        return potentiometer.settings(name, place.number(OHM), whole)
+    except QuantityError as error:
+        raise place.error(error.message) from None
 
 
 def as_one(sheet: Sheet) -> tuple[dict[str, Part], dict[str, Setup], dict[str, Any], dict[str, dict[str, Any]]]:

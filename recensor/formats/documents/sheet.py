@@ -12,6 +12,7 @@ from recensor.core.circuit import (
     Across,
     Basis,
     Comparison,
+    Halves,
     Judge,
     JudgedBy,
     Kind,
@@ -44,7 +45,6 @@ from recensor.core.quantity import (
     positive,
 )
 from recensor.formats.documents import potentiometer
-from recensor.formats.documents.potentiometer import Halves
 from recensor.formats.documents.reader import DocumentError, DocumentPlace, said
 
 # A document has at most so many parts and setups, and so many leads of parts in all its setups together.
@@ -63,7 +63,7 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
     parts: dict[str, Part] = {}
     for name, place in places.items():
         whole = name in halves
-        parts |= potentiometer.two_parts(name, halves[name], place) if whole else {name: _part(name, place)}
+        parts |= potentiometer.two_parts(name, place) if whole else {name: _part(name, place)}
     setups = {name: _setup(name, place, parts, halves) for name, place in document["setups"].named(MOST_SETUPS)}
     if (total := sum(len(setup.connections) for setup in setups.values())) > MOST_CONNECTIONS:
         raise document["setups"].error(f"connect {total} parts in all; a document has at most {MOST_CONNECTIONS}")
@@ -278,7 +278,7 @@ def _setup(name: str, place: DocumentPlace, parts: Mapping[str, Part], halves: H
     for part_name, value in table["values"].named() if "values" in table else []:
         if part_name in halves:
             whole = parts[halves[part_name][1]].nominal or value.number(OHM)
-            values |= potentiometer.settings(halves[part_name], _below(value, whole), whole)
+            values |= potentiometer.settings(part_name, value, whole)
             continue
         values[part_name] = value.number(parts[part_name].kind.unit) if part_name in parts else value.quantity(None)
     off = table["sources_off"].items() if "sources_off" in table else ()
@@ -295,14 +295,6 @@ def _setup(name: str, place: DocumentPlace, parts: Mapping[str, Part], halves: H
         open=frozenset(switch.text() for switch in table["open"].items()) if "open" in table else frozenset(),
         temperature=table["temperature"].number(CELSIUS) if "temperature" in table else None,
     )
-
-
-def _below(place: DocumentPlace, whole: Quantity) -> Quantity:
-    """What the lower part of a potentiometer is set to: more than nothing, and less than the whole."""
-    value = place.number(OHM)
-    if not 0 < float(value) < float(whole):
-        raise place.error(f"its lower part lies between nothing and the whole {whole.text}")
-    return value
 
 
 def _judge(place: DocumentPlace) -> Judge:

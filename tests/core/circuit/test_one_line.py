@@ -5,9 +5,20 @@ from unittest import TestCase
 
 from hypothesis import given
 
-from recensor.core.circuit import CURRENT_SOURCE, RecordError, SourceType, node_list, one_line
+from recensor.core.circuit import (
+    CURRENT_SOURCE,
+    Across,
+    PartAlone,
+    RecordError,
+    SourceType,
+    asking_everything,
+    node_list,
+    one_line,
+)
 from recensor.core.circuit.sheet import check
-from recensor.core.record import Run
+from recensor.core.judgement import assess
+from recensor.core.quantity import RESISTANCE, VOLTAGE, parse
+from recensor.core.record import Reading, Run
 from recensor.formats.documents import run_document
 from tests.strategies import lines, planar_lists
 
@@ -86,6 +97,43 @@ class Sources(TestCase):
             sheet = one_line.read(line)
             self.assertEqual(sheet.setup(), one_line.read("9V: 1k | 2k").setup(), line)
             self.assertEqual(float(sheet.parts["R1"].nominal), 1000)
+
+
+class Potentiometers(TestCase):
+    def test_one_word_of_a_line_is_both_its_parts_and_its_slider_the_node_between(self) -> None:
+        for line in ("9V: pot 10k at 3k", "9V: 1k + P7=pot 10k at 3k + 470", "9V: 1k + (pot 10k at 2k5 | 2k2); 5%"):
+            sheet = one_line.read(line)
+            self.assertEqual(one_line.write(sheet, sheet.setup()), line)
+            self.assertEqual(node_list.read(node_list.write(sheet, sheet.setup())).setup(), sheet.setup(), line)
+        sheet = one_line.read("10V: pot 10k at 2k5")
+        self.assertEqual(sheet.potentiometers, {"P1": ("P1a", "P1b")})
+        # By hand: a quarter of 10 V at the slider; with 2.5 kΩ beside it 1.25k / 8.75k of it.
+        self.assertAlmostEqual(
+            assess(Run(sheet), (slider := Across(VOLTAGE, ("B", "gnd"), "main"),)).expected(slider).value, 2.5
+        )
+        loaded = node_list.read("V1 A gnd 10V\nP1 A B gnd pot 10k at 2k5\nR1 B gnd 2k5")
+        self.assertAlmostEqual(assess(Run(loaded), (slider,)).expected(slider).value, 10 * 1.25 / 8.75)
+        self.assertIsNone(one_line.write(loaded, loaded.setup()))  # its slider is joined to something else
+        self.assertIn("P1 A B gnd pot 10k at 2k5", node_list.write(loaded, loaded.setup()))
+        self.assertEqual([t.part for t in asking_everything(sheet).asked if t.is_part_alone], ["P1b", "V1"])
+
+    def test_both_its_parts_follow_one_reading(self) -> None:
+        sheet = asking_everything(one_line.read("10V: pot 10k at 2k5"))
+        reading = Reading(PartAlone("P1b", RESISTANCE), parse("2.60k", "Ω"))
+        slider = Across(VOLTAGE, ("B", "gnd"), "main")
+        self.assertAlmostEqual(assess(Run(sheet, (reading,)), (slider,)).expected(slider).value, 2.6)
+
+    def test_what_is_wrong_is_said(self) -> None:
+        for line in ("9V: pot 10k at 12k", "9V: pot 10k at 0", "9V: pot 10k at", "9V: P1=pot 1k at 1 + P1=pot 1k at 1"):
+            with self.assertRaises(one_line.NotationError, msg=line):
+                one_line.read(line)
+        for text in (
+            "P1 A A gnd pot 10k at 3k",
+            "P1 A W gnd pot 10k at 30k",
+            "P1 A W gnd pot 1k at 1\nP1a A W 1k resistor",
+        ):
+            with self.assertRaises(node_list.NodeListError, msg=text):
+                node_list.read(text)
 
 
 class Written(TestCase):

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from unittest import TestCase
 
-from benchmarks.questions import SLIPS, found, questions
+from benchmarks.questions import SLIPS, again, found, questions
 from recensor.core.circuit import Across, PartAlone, Setup, Target, Through, asking_everything, one_line
 from recensor.core.editing import setup_changes
 from recensor.core.entries import AnswerKind, Entered, PlaceError, Repeat, bare_units, enter, place
@@ -137,6 +137,10 @@ class Doubts(TestCase):
     def test_clean_benches_are_left_alone_and_slips_are_noticed(self) -> None:
         asked, count = questions(samples(4, 12))
         self.assertLessEqual(asked, 0.01 * count)
+        came = again(samples(6, 40))
+        self.assertEqual(came.told_another, 0)
+        self.assertLessEqual(came.asked, 0.005 * came.entries + 1)
+        self.assertLessEqual(came.outside, 0.05 * came.measurements + 1)
         for name, slip in SLIPS.items():
             noticed, wrong = found(samples(4, 12), slip)
             self.assertGreaterEqual(noticed, 0.9 * wrong - 1, name)
