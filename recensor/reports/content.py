@@ -10,7 +10,7 @@ from django.template.loader import render_to_string
 from recensor import __version__
 from recensor.core import plan
 from recensor.core.boards import compare
-from recensor.core.circuit import Setup, Sheet
+from recensor.core.circuit import NOMINAL, Setup, Sheet
 from recensor.core.faults import explain
 from recensor.core.figures import as_read, plainly, rounded
 from recensor.core.judgement import Assessment, assess, values_of
@@ -235,7 +235,7 @@ def report(
         meters=tuple(_meters(run)) if ReportSection.INSTRUMENTS in tells else (),
         drawn=tuple(_drawn(assessment, setup, conventions, tells) for setup in run.sheet.setups.values()),
         ledger=Ledger(run, loaded.points, assessment),
-        against=run.sheet.judge.against.value,
+        against=_against(run, assessment),
         lines=tuple(line_views(assessment, None, conventions, is_sealed=loaded.is_sealed))
         if ReportSection.LINES in tells
         else (),
@@ -326,6 +326,12 @@ def _drawn(
         calculation = worked(sheet, setup, values.known, "", conventions)
     schematic = of_setup(sheet, setup, conventions) if ReportSection.CIRCUIT in tells else ""
     return DrawnSetup(setup.name if sheet.several else "", schematic, board, calculation)
+
+
+def _against(run: Run, assessment: Assessment) -> str:
+    """What the calculated values start from, in a word: nominal ones, too, where nothing was read that they could."""
+    read = any(target.is_part_alone for target in assessment.targets)
+    return run.sheet.judge.against.value if read else NOMINAL.value
 
 
 def _struck(run: Run) -> Iterator[StruckReading]:

@@ -125,7 +125,8 @@ class InOnePress(CausesTestCase):
         self.type_all({3: "OL", 6: "0.000", 7: "6.01", 8: "0.000"})
         token = self.token()
         self.assertEqual(token, "joint open:leads.R2.1")
-        self.correction(token)
+        mended = self.correction(token)  # and what showed it last is read again
+        self.assertEqual(mended.context["bench"].address, "v.C.gnd@main-20-mended")
         run = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
         self.assertEqual(list(run.sheet.setups), ["main", "main mended"])
         self.assertEqual(len([r for r in run.readings if r.struck is None]), len(CLEAN))

@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET, require_POST
 from recensor.bench.forms import CorrectCauseForm
 from recensor.bench.page.context import BenchState
 from recensor.bench.views.readings import render_bench, stands_at
+from recensor.core.circuit import Target
 from recensor.core.errors import Refused
 from recensor.core.faults import explain
 from recensor.ledger.causes import describe_causes, rows_explained
@@ -43,18 +44,19 @@ def correct(request: SignedIn, run: RunRow) -> HttpResponse:
     """Carry out what corrects a cause: one act, which one key undoes."""
     form = CorrectCauseForm(request.POST)
 
-    def corrected() -> str:
+    def corrected() -> tuple[str, Target | None]:
         if not form.is_valid():
             raise Refused("Choose the cause that is to be corrected.")
         return services.correct_cause(run, request.user, form.cleaned_data["cause"], form.cleaned_data["key"])
 
-    def bench(status: int = 200, *, done: str = "", message: str = "") -> HttpResponse:
+    def bench(status: int = 200, *, again: Target | None = None, done: str = "", message: str = "") -> HttpResponse:
         loaded = queries.load(run, request.user)
-        state = BenchState(stands_at(request, loaded), done=done, message=message)
+        state = BenchState(again or stands_at(request, loaded), done=done, message=message)
         return render_bench(request, run, loaded, state, status)
 
-    def done(words: str) -> HttpResponse:
+    def done(came: tuple[str, Target | None]) -> HttpResponse:
+        words, again = came
         kept = "What was there before stays in the history; undo takes this back."
-        return bench(done=f"Corrected: {words}. {kept}") if request.htmx else redirect(run)
+        return bench(again=again, done=f"Corrected: {words}. {kept}") if request.htmx else redirect(run)
 
     return run_or_refuse(corrected, done, lambda error, status: bench(status, message=error.message))

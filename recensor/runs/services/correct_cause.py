@@ -4,6 +4,7 @@ import uuid
 from dataclasses import replace
 
 from recensor.core import lengths
+from recensor.core.circuit import Target, has_place
 from recensor.core.errors import Refused
 from recensor.core.faults import Cause, Correction, Rebuilt, Reentered, Restated, Struck, explain
 from recensor.experiments.models import SheetRow
@@ -20,14 +21,16 @@ _Kind, _Effect = ActRow.Kind, ActLine.Effect
 
 
 @atomic_with_retry
-def correct_cause(run: RunRow, author: User, token: str, key: uuid.UUID | None) -> str:
-    """Carry out the correction of one of the causes that explain a run, and say which. Pressed twice it is done once.
+def correct_cause(run: RunRow, author: User, token: str, key: uuid.UUID | None) -> tuple[str, Target | None]:
+    """Carry out the correction of one of the causes that explain a run. Pressed twice it is done once.
+
+    Which it is, in words, and what is read again where something is done by hand.
 
     Raises `Refused` where the run is explained otherwise by now, or nothing is to be given away yet.
     """
     loaded = queries.with_boards_of(run, queries.load_locked(run, author))
     if is_done(run, key):
-        return ""
+        return "", None
     if loaded.is_sealed:
         raise Refused("This run is sealed: what corrects it is told once every point has been read.")
     causes = explain(loaded.judged()).causes
@@ -35,7 +38,19 @@ def correct_cause(run: RunRow, author: User, token: str, key: uuid.UUID | None) 
     if cause is None or cause.correction is None:
         raise Refused("By what has been read since, this is not the cause any more. Look again.")
     _carry_out(run, author, loaded, cause, cause.correction, key)
-    return cause.correction.words
+    return cause.correction.words, _to_read_again(loaded, cause, cause.correction)
+
+
+def _to_read_again(loaded: RunSnapshot, cause: Cause, correction: Correction) -> Target | None:
+    """The last reading that a cause explains, in the circuit as it is put right; None where no hand does anything."""
+    if not isinstance(correction, Rebuilt) or not cause.explains:
+        return None
+    was, planned = loaded.core.readings[cause.explains[-1]].target, correction.planned(loaded.core)
+    new = next((name for name in planned.setups if name not in loaded.core.sheet.setups), None)
+    if new is None or not was.in_circuit:
+        return None
+    there = was.in_setup(new, planned)
+    return there if has_place(there, planned) else None
 
 
 def _carry_out(
