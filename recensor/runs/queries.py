@@ -31,6 +31,7 @@ from recensor.runs.models import (
     Revision,
     RunQuerySet,
     RunRow,
+    RunSheet,
     RunText,
 )
 from recensor.runs.readings_cache import Marks, RunNow
@@ -90,7 +91,7 @@ class RunSnapshot:
     hand, by the key of their target; None where nobody is to be asked for any. `moved_state` is how the bench stood
     after what was last said to be done at it, `asked_about` the readings that were doubted when they were typed.
     `renamed` says what parts are called by now; `marks` how far the run is, `meters` with which profiles it was read,
-    `has_boards` whether anything may stand on a board.
+    `has_boards` whether anything may stand on a board, `was_changed` whether its circuit was ever another one.
     """
 
     reading_ids: tuple[int, ...]
@@ -107,6 +108,7 @@ class RunSnapshot:
     marks: Marks | None = None
     meters: Mapping[str, int] = field(default_factory=dict)
     has_boards: bool = True
+    was_changed: bool = False
 
     def judged(self) -> Assessment:
         """The run, judged."""
@@ -215,6 +217,7 @@ def _snapshot(run: RunRow, reader: User | None, readings: StoredReadings, marks:
         marks=marks,
         meters=readings.meters,
         has_boards=now.has_boards,
+        was_changed=now.sheet_kind != RunSheet.Kind.START,
     )
 
 
@@ -311,7 +314,7 @@ def last_done(loaded: RunSnapshot, person: User) -> str:
     A change of the circuit is one as long as nothing was read since, by whomever.
     """
     last, marks = loaded.last.get(person.username, ""), loaded.marks
-    if marks is None or marks.last_act is None or last == f"a{marks.last_act}":
+    if marks is None or not loaded.was_changed or last == f"a{marks.last_act}":
         return last
     changes = ActRow.objects.filter(run_id=marks.run, author=person, kind=ActRow.Kind.CHANGE, lines=None)
     act = changes.filter(undone_by=None).exclude(sheets=None).order_by("-pk").first()

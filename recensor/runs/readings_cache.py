@@ -33,11 +33,12 @@ class Marks(NamedTuple):
 
 
 class RunNow(NamedTuple):
-    """The sheet that a run follows now, what parts are called on it, whether anything stands on a board, and how the
-    bench stood after what was last said to be done at it."""
+    """The sheet that a run follows now, what brought it and what parts are called on it, whether anything stands on a
+    board, and how the bench stood after what was last said to be done at it."""
 
     run_sheet_id: int
     sheet_id: UUID
+    sheet_kind: str
     renamed: dict[str, str]
     has_boards: bool
     moved_state: dict[str, Any] | None
@@ -58,6 +59,7 @@ _QUERY = RunRow.objects.order_by().values_list(
     Subquery(_NAMES.annotate(names=_SUM).values("names")),
     _last(RunSheet, "pk"),
     _last(RunSheet, "sheet_id", output_field=models.UUIDField()),
+    _last(RunSheet, "kind"),
     _last(RunSheet, "renamed", output_field=models.JSONField()),
     Exists(BoardState.objects.filter(run=OuterRef("pk"))),
     _last(BenchMove, "state", output_field=models.JSONField()),
