@@ -177,13 +177,13 @@ class CorrectionForm(ActForm):
     """What a part always was: its name, its value, and what else its kind is stated by."""
 
     act, button = "correct", "Correct"
-    bare = ("name", "value", *STATED)
+    bare = ("name", "value", *STATED, "source")
 
     part = _hidden()
     setup = _hidden()
     name = _typed("Name", "name", longest=20)
     value = _typed("Value", "value")
-    source = forms.ChoiceField(label="It is", choices=SOURCE_CHOICES, required=False)
+    source = forms.ChoiceField(label="What it is", choices=SOURCE_CHOICES, required=False)
     adjustable = forms.BooleanField(label="has a knob", required=False)
 
     def __init__(self, data: Mapping[str, Any] | None = None, *, of: Part | None = None, **named: Any) -> None:
