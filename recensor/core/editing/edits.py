@@ -8,7 +8,18 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from recensor.core import graph
-from recensor.core.circuit import MOST_PARTS, Kind, Leads, Part, Setup, Sheet, Sweep, asking_everything, usual_readings
+from recensor.core.circuit import (
+    MOST_PARTS,
+    Kind,
+    Leads,
+    Part,
+    Setup,
+    Sheet,
+    Sweep,
+    asking_everything,
+    potentiometer,
+    usual_readings,
+)
 from recensor.core.errors import Refused
 from recensor.core.quantity import Quantity
 from recensor.core.sentences import say
@@ -192,11 +203,26 @@ def turn_source(sheet: Sheet, setup: str, name: str, *, off: bool) -> Sheet:
 
 
 def set_value(sheet: Sheet, setup: str, name: str, value: Quantity | None) -> Sheet:
-    """Set a part to another value in one setup; None takes its own value again."""
+    """Set a part to another value in one setup; None takes its own value again.
+
+    Of a potentiometer both parts are set: what one is not, the other is. Raises `QuantityError` for no place of it.
+    """
     _leads(sheet, setup, name)
     old = sheet.setups[setup]
-    values = {key: quantity for key, quantity in old.values.items() if key != name} | ({name: value} if value else {})
+    new = _both_parts(sheet, name, value) or ({name: value} if value else {})
+    values = {key: quantity for key, quantity in old.values.items() if key != name} | new
     return _settled(sheet, replace(sheet, setups={**sheet.setups, setup: replace(old, values=values)}))
+
+
+def _both_parts(sheet: Sheet, half: str, value: Quantity | None) -> dict[str, Quantity]:
+    """What both parts of a potentiometer are set to where one of them is; nothing for any other part."""
+    whole = sheet.parts[half].nominal
+    name = next((name for name, pair in sheet.potentiometers.items() if half in pair), None)
+    if name is None or value is None or whole is None:
+        return {}
+    upper, lower = sheet.potentiometers[name]
+    rest, stated = potentiometer.settings(name, value, whole).values()  # as if it were the lower
+    return {upper: rest, lower: stated} if half == lower else {upper: stated, lower: rest}
 
 
 def warm(sheet: Sheet, setup: str, temperature: Quantity | None) -> Sheet:

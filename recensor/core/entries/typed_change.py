@@ -108,7 +108,8 @@ def _becomes(typed: str, sheet: Sheet, setup: Setup) -> TypedChange | None:
     match = _BECOMES.fullmatch(typed)
     if match is None:
         return None
-    part = one_of(setup.connections, match["part"].strip())
+    slider = one_of(sheet.potentiometers, match["part"].strip())
+    part = sheet.potentiometers[slider][1] if slider else one_of(setup.connections, match["part"].strip())
     if not part:
         raise PlaceError(say("entries.no_part_to_change", part=match["part"].strip()[:40]))
     what = match["what"].strip()

@@ -3,8 +3,9 @@
 from unittest import TestCase
 
 from recensor.core.circuit import node_list, one_line
+from recensor.core.editing import edits
 from recensor.core.entries import PlaceError, place, typed_change
-from recensor.core.quantity import VOLTAGE
+from recensor.core.quantity import VOLTAGE, QuantityError, parse
 
 SHEET = one_line.read("9V battery: 1k + (2k2 | rheostat 1k set 470) + switch")
 SETUP = SHEET.setup()
@@ -35,6 +36,17 @@ class Typed(TestCase):
                 change = typed_change(text, SHEET, SETUP)
                 self.assertEqual((change.kind.value, change.part, change.what), (kind, part, what))
                 self.assertIn(part, change.words)
+
+    def test_a_potentiometer_is_set_by_its_lower_part(self) -> None:
+        sheet = one_line.read("9V: pot 10k at 3k")
+        change = typed_change("p1 = 4k", sheet, sheet.setup())
+        self.assertEqual((change.kind.value, change.part, change.what), ("set", "P1b", "4k"))
+        for half, other in (("P1b", "P1a"), ("P1a", "P1b")):  # what one is not, the other is
+            changed = edits.set_value(sheet, "main", half, parse("4k", "Ω"))
+            values = changed.setup().values
+            self.assertEqual((float(values[half]), float(values[other])), (4000, 6000))
+        with self.assertRaisesRegex(QuantityError, "between nothing and the whole 10k"):
+            edits.set_value(sheet, "main", "P1b", parse("11k", "Ω"))
 
     def test_a_place_is_none_and_what_fits_nothing_is_told(self) -> None:
         for text in ("A", "A B", "A,B", "R1", "R1.2", "R2 banana", "", "banana open"):
