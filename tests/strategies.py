@@ -46,7 +46,7 @@ def lines(draw: st.DrawFn) -> str:
         ),
         max_leaves=12,
     )
-    source = draw(st.sampled_from(["9V", "9V battery", "12V pack 10%", "V7=5V supply"]))
+    source = draw(st.sampled_from(["9V", "9V battery", "9V pack", "9V supply"]))
     return f"{source}: {draw(groups)}"
 
 
