@@ -6,7 +6,7 @@ from django.http import QueryDict
 from recensor.bench.page.question import answer_of_token
 from recensor.core import lengths, record
 from recensor.core.circuit import LONGEST_SLUG, Target, slug
-from recensor.core.entries import Answer, FormulaError, Repeat, evaluate, named, names_of, worked_out
+from recensor.core.entries import NO_NAMES, Answer, FormulaError, Repeat, evaluate, named, names_of, worked_out
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read, to_four_figures
 from recensor.core.quantity import LONGEST_TEXT, QuantityError, parse, parse_beside_chooser
@@ -171,7 +171,7 @@ class OwnValueForm(forms.Form):
             raise forms.ValidationError("This run has no such measurement.")
         cleaned["target"] = target
         formula = cleaned.get("formula", "")
-        names = names_of(self.loaded.core.sheet, self.loaded.judged(), target.setup)
+        names = names_of(self.loaded.core.sheet, self.loaded.judged(), target.setup) if formula else NO_NAMES
         try:
             text = cleaned.get("text") or ""
             if formula and not text:

@@ -148,13 +148,17 @@ class Rounds:
         """The next reading, in its round: the one that it names, else the one that is being read."""
         if self._most == 1:
             return reading
-        if self._wanted <= self.read and self._wanted and self.number < self._most:
-            self._open(self.number + 1)
+        self._go_on()
         if reading.round is not None and reading.round > self.number:
             self._open(reading.round)
         if reading.struck is None and reading.counted is not False and reading.round in (None, self.number):
             self.read.add(reading.target.key)
         return reading if reading.round is not None else replace(reading, round=self.number)
+
+    def _go_on(self) -> None:
+        """Open the next round where this one is complete, and is not the last."""
+        if self._wanted and self._wanted <= self.read and self.number < self._most:
+            self._open(self.number + 1)
 
     def _open(self, number: int) -> None:
         self.number, self.read = number, set()
@@ -165,8 +169,7 @@ class Rounds:
         rounds = cls(sheet)
         for reading in readings:
             rounds.add(reading)
-        if rounds._wanted <= rounds.read and rounds._wanted and rounds.number < rounds._most:
-            rounds._open(rounds.number + 1)
+        rounds._go_on()
         return rounds
 
 

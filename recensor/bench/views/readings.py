@@ -317,25 +317,21 @@ def take_as_read(request: SignedIn, run: RunRow, reading_id: int) -> HttpRespons
     return _changed(request, run, lambda: services.take_as_read(run, request.user, reading_id), taken)
 
 
-# What stands before a measurement's address where all of its step is left out.
-_STEP = "step of "
-
-
 @require_POST
 @run_view("runs.record")
 def leave_out(request: SignedIn, run: RunRow) -> HttpResponse:
-    """Leave out what the page shows, or all that is not read yet; or read what was left out after all."""
-    what = request.POST.get("what", "")
+    """Leave out what the page shows, its step, or all that is not read yet; or read what was left out after all."""
+    step = request.POST.get("step", "")
+    what = step or request.POST.get("what", "")
 
     def left() -> None:
         if what == "nothing":
             services.take_up_again(run, request.user)
             return
-        step, address = what.startswith(_STEP), what.removeprefix(_STEP)
-        target = None if what == "all" else queries.load(run).target_at(address)
+        target = None if what == "all" else queries.load(run).target_at(what)
         if what != "all" and target is None:
             raise Refused("Choose what is left out.")
-        services.leave_out(run, request.user, target, with_step=step)
+        services.leave_out(run, request.user, target, with_step=bool(step))
 
     def bench(status: int = 200, *, done: str = "", message: str = "") -> HttpResponse:
         loaded = queries.load(run, request.user)

@@ -3,7 +3,7 @@
 from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, likeliest, words
 from recensor.core.entries.formula import FormulaError, Named, evaluate
 from recensor.core.entries.location import PlaceError, named, of_part, place
-from recensor.core.entries.own_value import Remark, is_same_value, names_of, worked_out
+from recensor.core.entries.own_value import NO_NAMES, Remark, is_same_value, names_of, worked_out
 from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query
 from recensor.core.entries.recording import Entered, enter, found_otherwise, is_turned_up, setting_of, turned_at
 from recensor.core.entries.repeat import Repeat, classify_repeat, nothing
@@ -12,6 +12,7 @@ from recensor.core.entries.units import bare_units
 from recensor.core.entries.zero_search import WalkStep, ZeroSearch, zero_search
 
 __all__ = [
+    "NO_NAMES",
     "Answer",
     "AnswerKind",
     "ChangeKind",

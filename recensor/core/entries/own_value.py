@@ -27,6 +27,7 @@ class Remark:
 
 # What names stand for: as far as they were read, and by what is marked alone.
 Names = tuple[Mapping[str, Named], Mapping[str, Named]]
+NO_NAMES: Names = ({}, {})
 
 
 def names_of(sheet: Sheet, assessment: Assessment, setup: str | None) -> Names:

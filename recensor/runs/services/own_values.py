@@ -5,7 +5,7 @@ import uuid
 from django.utils import timezone
 
 from recensor.core.circuit import Target
-from recensor.core.entries import names_of, worked_out
+from recensor.core.entries import NO_NAMES, names_of, worked_out
 from recensor.core.errors import Refused
 from recensor.core.quantity import Quantity
 from recensor.people.models import User
@@ -23,7 +23,7 @@ def work_out(run: RunRow, author: User, target: Target, value: Quantity, formula
     if value.over_range:
         raise Refused("A value that is worked out is a number.")
     loaded = queries.load_locked(run)
-    names = names_of(loaded.core.sheet, loaded.judged(), target.setup)
+    names = names_of(loaded.core.sheet, loaded.judged(), target.setup) if formula else NO_NAMES
     worked_out(value, formula, target, None, names)
     if loaded.is_sealed and loaded.standing_at(target) is not None:
         raise Refused("In a sealed run a value is worked out before it is read.")
