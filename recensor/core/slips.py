@@ -46,6 +46,29 @@ def scaled(value: Quantity, power: int, unit: str) -> Quantity | None:
     return parse(as_read(exact, unit).replace("−", "-"), unit)
 
 
+def one_digit_other(value: Quantity, unit: str) -> Iterator[Quantity]:
+    """The same text with one digit another; the first figure does not become a zero, which no display would show.
+
+    Examples
+    --------
+    >>> from recensor.core.quantity import VOLT
+    >>> len(list(one_digit_other(parse("2.83", VOLT), VOLT)))
+    26
+    """
+    text = value.text
+    digits = [k for k, character in enumerate(text) if character.isdigit()]
+    for k in digits:
+        for other in "0123456789":
+            if other == text[k] or (k == digits[0] and other == "0" and len(digits) > 1 and text[k + 1 : k + 2] != "."):
+                continue
+            try:
+                found = parse(f"{text[:k]}{other}{text[k + 1 :]}", unit, value.beside)
+            except QuantityError:
+                continue
+            if found.value:
+                yield found
+
+
 def transposed(value: Quantity, unit: str) -> Iterator[Quantity]:
     """The same text with two neighbouring digits the other way round, for every two that differ.
 

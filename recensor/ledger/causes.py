@@ -36,7 +36,10 @@ class ToldReading:
 
 @dataclass(frozen=True)
 class CauseView:
-    """A cause in words. `predicts` is what it says of the next reading; `correction` the words of its button."""
+    """A cause in words. `predicts` is what it says of the next reading; `correction` the words of its button.
+
+    `mends` are the addresses of what it explains and agrees once it is corrected.
+    """
 
     text: str
     name: str
@@ -44,6 +47,7 @@ class CauseView:
     share: str
     explains: tuple[ToldReading, ...]
     leaves: tuple[ToldReading, ...]
+    mends: frozenset[str]
     same: str
     predicts: str
     token: str
@@ -52,9 +56,13 @@ class CauseView:
 
 @dataclass(frozen=True)
 class CausesView:
-    """What is said of a run's causes. `address` is that of the reading that settles it, `settles` what it is."""
+    """What is said of a run's causes. `address` is that of the reading that settles it, `settles` what it is.
+
+    `remark` is what may be said although nothing is outside.
+    """
 
     causes: tuple[CauseView, ...]
+    remark: str
     is_explained: bool
     nothing_wrong: str
     none_of_these: str
@@ -80,16 +88,19 @@ def is_worth_asking(assessment: Assessment) -> bool:
 
 def describe_causes(run: Run, explanation: Explanation, *, is_sealed: bool) -> CausesView:
     """The causes of a run in words."""
-    settling = explanation.next
+    told = explanation.told
+    settling = explanation.next.target if explanation.next and explanation.is_explained else None
+    settling = settling or (told[0].next if told else None)
     address, settles, otherwise = "", "", ""
     if settling:
-        address = slug(settling.target)
-        settles = plan.in_a_sentence(plan.title(settling.target, run.sheet))
+        address = slug(settling)
+        settles = plan.in_a_sentence(plan.title(settling, run.sheet))
         rival = explanation.rival
-        if rival and not is_sealed:
-            otherwise = f"{_predicted(rival.predicts, settling.target)} if it is {rival.name}"
+        if rival and explanation.is_explained and not is_sealed:
+            otherwise = f"{_predicted(rival.predicts, settling)} if it is {rival.name}"
     return CausesView(
-        tuple(_told(run, cause, explanation, is_sealed=is_sealed) for cause in explanation.causes),
+        tuple(_told(run, cause, explanation, is_sealed=is_sealed) for cause in told),
+        "" if is_sealed else " ".join(explanation.remarks),
         explanation.is_explained,
         percent_of(explanation.nothing_wrong),
         percent_of(explanation.none_of_these),
@@ -114,7 +125,8 @@ def _told(run: Run, cause: Cause, explanation: Explanation, *, is_sealed: bool) 
         percent=round(100 * cause.score),
         share=percent_of(cause.score),
         explains=tuple(_readings(run, cause.explains)),
-        leaves=tuple(_readings(run, cause.leaves)),
+        leaves=tuple(_readings(run, cause.leaves)) if cause.kind is not FaultKind.UNEXPLAINED else (),
+        mends=frozenset(one.address for one in _readings(run, cause.mends)),
         same="" if is_sealed else _same(run, cause),
         predicts=predicts,
         token=cause.token,
@@ -186,13 +198,9 @@ class ExplainedRow:
 def rows_explained(
     run: Run, points: Sequence[Target], assessment: Assessment, causes: CausesView
 ) -> list[ExplainedRow]:
-    """The verdicts of all that is outside: explained by the first cause, or as they stand."""
+    """The verdicts of all that is outside: explained by the first cause, which makes them agree, or as they stand."""
     rows, first = Rows(run, points, assessment), causes.first
-    explained = (
-        {reading.address for reading in first.explains}
-        if first and causes.is_explained and first.percent >= _NAMES_IT
-        else set()
-    )
+    explained = first.mends if first and first.percent >= _NAMES_IT else frozenset()
     explained_rows = []
     for target in points:
         assessed = assessment.of(target)

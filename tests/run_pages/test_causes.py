@@ -81,7 +81,18 @@ class BesideTheEntry(CausesTestCase):
         line = self.line()
         self.assertIn("came open after the resistance was read", line)
         self.assertRegex(line, r"Read [^<]+ next")
-        # In its pane the others stand below it, each with its share.
+
+    def test_what_nothing_explains_is_named_by_itself(self) -> None:
+        self.type_all({7: "2.77"})
+        line = self.line()
+        self.assertIn("does not fit what the others say", line)
+        self.assertRegex(line, r"Read [^<]+ again")
+
+    def test_in_its_pane_the_others_stand_below_each_with_its_share(self) -> None:
+        self.type_all({7: "2.72"})
+        line = self.line()
+        self.assertIn("2.02 V: one of its digits is another", line)
+        self.assertIn("Strike it and read it again", line)
         self.assertNotIn("<ol", line)
         self.assertRegex(self.line(whole="yes"), r"<li>[^<]*%[^<]*: [^<]+</li>")
 

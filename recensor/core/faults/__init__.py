@@ -1,6 +1,8 @@
 """What would explain a run that does not fit, how sure that is, and which reading would settle it."""
 
-from recensor.core.faults.causes import Cause, Explanation, Rival, explain, outcome_in_words
+from recensor.core.faults.after_correction import outcome_in_words
+from recensor.core.faults.cause import Cause, Explanation, Rival
+from recensor.core.faults.causes import explain
 from recensor.core.faults.correction import Correction, Rebuilt, Reentered, Restated, Struck
 from recensor.core.faults.fault_kinds import Family, FaultKind
 from recensor.core.faults.next_measurement import NextMeasurement

@@ -10,14 +10,15 @@ import numpy as np
 
 from recensor.core.circuit import Across, Leads, Setup, Target, Through
 from recensor.core.faults.correction import Correction
-from recensor.core.faults.fault_kinds import OF_A_KIND, FaultKind
+from recensor.core.faults.fault_kinds import FaultKind, beforehand
 from recensor.core.faults.model.changes import Change
+from recensor.core.faults.model.excuses import WILD
 from recensor.core.faults.model.observations import Observations, ObservedTarget
 from recensor.core.faults.model.prediction import FaultModel
 from recensor.core.figures import as_read
 from recensor.core.judgement import Assessment
 from recensor.core.plan import in_a_sentence, title
-from recensor.core.quantity import VOLTAGE, Measurand
+from recensor.core.quantity import RESISTANCE, VOLTAGE, Measurand
 from recensor.core.record import Reading, Run
 from recensor.core.sentences import Sentence, say
 from recensor.core.uncertainty import Array
@@ -33,17 +34,24 @@ PLAUSIBLE = 5.0
 class Number:
     """What a fitted number stands for: `scale` times its exponential in the `unit`, or `scale` times itself.
 
-    It is the value of a `part` where that part's own deviation comes to it.
+    It is the value of a `part` where that part's own deviation comes to it. Nothing is there that lies not between
+    `least` and `most`.
     """
 
     scale: float
     unit: str
     is_log: bool = True
     part: str | None = None
+    least: float = -math.inf
+    most: float = math.inf
 
     def of(self, fitted: float) -> float:
         """The value in the unit."""
         return self.scale * (math.exp(fitted) if self.is_log else fitted)
+
+    def is_possible(self, fitted: float) -> bool:
+        """Whether there is such a thing."""
+        return self.least <= self.of(fitted) <= self.most
 
     def spread(self, fitted: float, standard: float) -> float:
         """Its standard deviation in the unit."""
@@ -78,12 +86,17 @@ class Candidate:
     @property
     def log_prior(self) -> float:
         """How likely it is before anything is read, as a logarithm."""
-        return math.log(OF_A_KIND / max(self.chances, 1.0))
+        return math.log(min(beforehand(self.kind) / self.chances, 0.5))
 
     @property
     def starts(self) -> int:
         """From how many places the search for its number begins."""
         return max((len(change.fitted.starts) for change in self.changes if change.fitted), default=1)
+
+    @property
+    def about(self) -> frozenset[int]:
+        """The places of the readings that it says are otherwise than they stand."""
+        return frozenset(place for change in self.changes for place in change.about)
 
     @property
     def fitted(self) -> int:
@@ -129,9 +142,22 @@ class FaultContext:
 
     @cached_property
     def away(self) -> Array:
-        """How far each reading lies from what each point should be, in these standard deviations."""
-        apart = self.observed.values[:, None] - self.observed.signs[:, None] * self.expected
-        return np.asarray(apart / self.off)
+        """How far each reading lies from what each point should read, in these standard deviations."""
+        return np.asarray((self.observed.values[:, None] - self.reads) / self.off)
+
+    @cached_property
+    def reads(self) -> Array:
+        """What each reading should be were it of each point, each point in its own direction: (readings, points)."""
+        reads = np.tile(self.observed.directions * self.expected, (self.observed.count, 1))
+        own = np.arange(self.observed.count), self.observed.rows
+        reads[own] = self.observed.signs * self.expected[self.observed.rows]
+        return reads
+
+    @cached_property
+    def wild(self) -> Array:
+        """How likely each reading is where it could be anything of the size of what is read, as a logarithm."""
+        own = np.abs(self.observed.values) + np.abs(self.expected[self.observed.rows]) + self.observed.by_digits
+        return np.asarray(WILD - np.log(np.maximum(own, 1e-12)))
 
     @cached_property
     def log_density(self) -> Array:
@@ -167,12 +193,16 @@ class FaultContext:
         setups = self.run.sheet.setups if setup is None else {setup: self.run.sheet.setups[setup]}
         return next(one.connections[part] for one in setups.values() if part in one.connections)
 
+    def passive(self) -> list[str]:
+        """The parts that drive nothing and were read, or are in a circuit that was; of many the nearest to trouble."""
+        return self._passive
+
     def resistors(self) -> list[str]:
-        """The parts that resist and were read, or are in a circuit that was: of very many those nearest to trouble."""
-        return self._resistors
+        """Those of them that resist."""
+        return [name for name in self._passive if not self.run.sheet.parts[name].kind.is_nonlinear]
 
     @cached_property
-    def _resistors(self) -> list[str]:
+    def _passive(self) -> list[str]:
         alone = {p.target.part for p in self.observed.points if p.target.is_part_alone}
         found = [name for name in self.model.names.parts if self.where(name) or name in alone]
         if len(found) <= MOST_PARTS:
@@ -188,6 +218,19 @@ class FaultContext:
     def parts_left_out(self) -> int:
         """How many parts there was no room to suspect."""
         return max(0, len(self.model.names.parts) - MOST_PARTS)
+
+    @cached_property
+    def read_alone(self) -> frozenset[str]:
+        """The parts of which a number was read by themselves."""
+        targets = (self.observed.target(k) for k in range(self.observed.count))
+        return frozenset(target.part for target in targets if target.is_part_alone)
+
+    def unmarked_at(self, place: int) -> str:
+        """The part that a reading is of by itself, where nothing else is known of it; empty of any other reading."""
+        target = self.observed.target(place)
+        if not target.is_part_alone or target.measurand is not RESISTANCE or not self.observed.values[place]:
+            return ""
+        return "" if self.run.sheet.parts[target.part].nominal else str(target.part)
 
     def sources(self) -> list[str]:
         """The sources that drive some circuit that was read."""
@@ -208,6 +251,8 @@ class FaultContext:
 
     def is_plausible(self, place: int, value: float) -> bool:
         """Whether a reading could have been this value by what was known before."""
+        if self.unmarked_at(place):
+            return True
         row = self.observed.rows[place]
         should = self.observed.signs[place] * self.expected[row]
         return bool(abs(value - should) <= PLAUSIBLE * self.off[place, row])

@@ -63,12 +63,16 @@ class Alike:
         return slice(first, last + 1) if last - first == len(self.places) - 1 else np.array(self.places)
 
 
-def settle(alike: Sequence[Alike], values: Array, ports: Array, beside: Array) -> tuple[Array, Array]:
+def settle(
+    alike: Sequence[Alike], values: Array, ports: Array, beside: Array, *, plain: "NDArray[np.bool_] | None" = None
+) -> tuple[Array, Array]:
     """The operating point of nonlinear elements: what each conducts there, and the current that flows beside that.
 
     Of N elements, `values` has shape (…, N). `ports` (…, N, 1 + N) is the rest of the circuit as they see it, in which
     plain conductances `beside`, in siemens, stand there: the volts across each, and the ohms between each two.
-    Raises `NotSettledError` and `NothingLimitsError`, with the parts concerned.
+    Raises `NotSettledError` and `NothingLimitsError`, with the parts concerned. Where `plain` says which elements of
+    which value sets are no more than their plain conductance, sets without an operating point are left as far as they
+    came.
     """
     standing, ohms = ports[..., 0], ports[..., 1:]
     count = standing.shape[-1]
@@ -81,6 +85,8 @@ def settle(alike: Sequence[Alike], values: Array, ports: Array, beside: Array) -
         for one in alike:
             tangent = one.law.at(one.rated, values[..., one.at], drops[..., one.at])
             amperes[..., one.at], siemens[..., one.at] = tangent.amperes, tangent.siemens
+        if plain is not None:
+            amperes, siemens = np.where(plain, beside * drops, amperes), np.where(plain, beside, siemens)
         left = drops - standing + (ohms @ (amperes - beside * drops)[..., None])[..., 0]
         if count == 1:
             step = left / (1.0 + ohms[..., 0] * (siemens - beside))
@@ -91,11 +97,15 @@ def settle(alike: Sequence[Alike], values: Array, ports: Array, beside: Array) -
         limited = wanted.copy()
         for one in alike:
             limited[..., one.at] = one.law.within(values[..., one.at], wanted[..., one.at], drops[..., one.at])
+        if plain is not None:
+            limited = np.where(plain, wanted, limited)
         moved = np.abs(limited - drops) + np.abs(limited - wanted)
         unsettled = (moved > _SETTLED * (1.0 + np.abs(wanted))) & (moved * siemens > _FAINT)
         if not unsettled.any():
             break
         drops = limited
+    if plain is not None:
+        return siemens, amperes - siemens * drops
     for one in alike:
         _check(one, amperes, drops)
     if unsettled.any():

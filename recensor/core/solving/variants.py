@@ -9,21 +9,26 @@ is without a solution: what is open shows as more than `OPEN_OHMS`.
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from recensor.core.circuit import Across, Through
 from recensor.core.quantity import RESISTANCE
 from recensor.core.sentences import say
-from recensor.core.solving.laws import LAWS, Element, NetworkError
+from recensor.core.solving.laws import LAWS, Element, NetworkError, NonlinearLaw
+from recensor.core.solving.nonlinear import Alike, settle
 from recensor.core.uncertainty import Array
 
 # Between two points that nothing joins lie more ohms than this.
 OPEN_OHMS = 1e8
 
 _LEAK, _GLANCING_LEAK = 1e-11, 1e-8
+
+# Which bent elements are plain resistances, (variants, elements); none are where nothing is said.
+Plain = NDArray[np.bool_] | None
 
 # What the most ideal source still has inside, in ohms, so that no loop of such is without a solution.
 _INSIDE = 1e-6
@@ -53,6 +58,20 @@ class Responses:
     meets: Array
 
 
+@dataclass(frozen=True)
+class _System:
+    """Of every variant: which element has which lead where, its matrix, what drives it, and what each element conducts.
+
+    Bent elements conduct as they do at their operating point; `beside` is the current that flows through them besides.
+    """
+
+    incidence: Array
+    matrix: Array
+    driven: Array
+    conducts: Array
+    beside: Array
+
+
 class Variants:
     """A circuit whose elements keep their kinds, asked the same in every variant.
 
@@ -69,7 +88,9 @@ class Variants:
         self._held = [k for k, e in enumerate(self.elements) if LAWS[e.kind].has_branch]
         self._pushed = [k for k, e in enumerate(self.elements) if LAWS[e.kind].pushes]
         self._signs = {k: LAWS[self.elements[k].kind].measures(0.0)[1] for k in self._held}
-        held = {*self._held, *self._pushed}
+        self._bent = [k for k, e in enumerate(self.elements) if e.kind.is_nonlinear and e.rated]
+        self._alike = self._by_law()
+        held = {*self._held, *self._pushed, *self._bent}
         self._ohmic = [k for k in range(len(self.elements)) if k not in held]
         self._place = {e.name: k for k, e in enumerate(self.elements)}
         incidence = np.zeros((self._ground + 1, len(self.elements)))
@@ -94,22 +115,31 @@ class Variants:
         """Whether the circuit has a node; an empty row it always has."""
         return node in self._nodes
 
-    def glance(self, values: Array, inner: Array, moved: Iterable[MovedLead] = ()) -> Array:
+    def _by_law(self) -> list[Alike]:
+        laws: dict[NonlinearLaw, list[int]] = {}
+        for place, k in enumerate(self._bent):
+            law = LAWS[self.elements[k].kind]
+            if isinstance(law, NonlinearLaw):
+                laws.setdefault(law, []).append(place)
+        bent = [self.elements[k] for k in self._bent]
+        return [Alike.of(law, places, [bent[place] for place in places]) for law, places in laws.items()]
+
+    def glance(self, values: Array, inner: Array, moved: Iterable[MovedLead] = (), *, plain: Plain = None) -> Array:
         """The answers alone, (variants, asked), several times as fast, and good to a few per mille.
 
         Every node has a leak like that of a meter, so that what touches nothing is at the reference. Raises the errors
         of `respond`.
         """
-        incidence, matrix, driven = self._system(values, inner, moved, _GLANCING_LEAK)
-        ground = self._ground
-        right = np.concatenate([driven[:, :, None], self._ohmic_sources(len(values))], axis=2)
+        system = self._system(values, inner, moved, _GLANCING_LEAK, plain)
+        ground, incidence = self._ground, system.incidence
+        right = np.concatenate([system.driven[:, :, None], self._ohmic_sources(len(values))], axis=2)
         try:
-            solved = np.linalg.solve(matrix, right)
+            solved = np.linalg.solve(system.matrix, right)
         except np.linalg.LinAlgError:
             raise self._too_far_apart() from None
         answers = self._between[:, :ground] @ solved[:, :ground, 0, None]
         answers = answers[:, :, 0]
-        conducts = self._conducting(values, inner)
+        conducts = system.conducts
         for k, part in self._through:
             if part in self._held:
                 answers[:, k] = self._signs[part] * solved[:, ground + self._held.index(part), 0]
@@ -117,7 +147,7 @@ class Variants:
             drop = (np.broadcast_to(incidence, (len(values), *incidence.shape[1:]))[:, :ground, part]
                     * solved[:, :ground, 0]).sum(axis=1)  # fmt: skip
             own = conducts[:, part] * drop
-            answers[:, k] = values[:, part] - own if part in self._pushed else own
+            answers[:, k] = values[:, part] - own if part in self._pushed else own + system.beside[:, part]
         for j, k in enumerate(np.flatnonzero(self._ohms).tolist()):
             answers[:, k] = (self._between[k, :ground] * solved[:, :ground, 1 + j]).sum(axis=1)
         return np.asarray(answers, np.float64)
@@ -129,30 +159,59 @@ class Variants:
         right[: self._ground] = self._between[self._ohms, : self._ground].T
         return np.broadcast_to(right, (count, *right.shape))
 
-    def respond(self, values: Array, inner: Array, moved: Iterable[MovedLead] = ()) -> Responses:
+    def respond(
+        self, values: Array, inner: Array, moved: Iterable[MovedLead] = (), *, plain: Plain = None
+    ) -> Responses:
         """Answer for variants of these values and sources' own resistances, both of shape (variants, elements).
 
-        Raises `NetworkError` where values are too far apart to be counted with.
+        A bent element that is `plain` in a variant has ohms for its value there, and follows Ohm's law. Raises
+        `NetworkError` where values are too far apart to be counted with.
         """
-        incidence, matrix, driven = self._system(values, inner, moved, _LEAK)
+        system = self._system(values, inner, moved, _LEAK, plain)
         try:
-            inverse = np.asarray(np.linalg.inv(matrix), np.float64)
+            inverse = np.asarray(np.linalg.inv(system.matrix), np.float64)
         except np.linalg.LinAlgError:
             raise self._too_far_apart() from None
-        return self._answers(values, inner, incidence, self._conducting(values, inner), inverse, driven)
+        return self._answers(values, inner, system, inverse, plain)
 
     def _too_far_apart(self) -> NetworkError:
         names = [e.name for e in self.elements]
         return NetworkError(say("solving.values_too_far_apart"), names)
 
-    def _system(
-        self, values: Array, inner: Array, moved: Iterable[MovedLead], leak: float
-    ) -> tuple[Array, Array, Array]:
-        """Which element has which lead where, the matrix of each variant, and what drives it."""
+    def _system(self, values: Array, inner: Array, moved: Iterable[MovedLead], leak: float, plain: Plain) -> _System:
+        """The equations of each variant, the bent elements at their operating points."""
+        incidence = self._joined(len(values), moved)
+        conducts = self._conducting(values, inner, plain)
+        system = self._straight(values, inner, incidence, conducts, leak)
+        return self._operating(values, system, plain) if self._bent else system
+
+    def _operating(self, values: Array, system: _System, plain: Plain) -> _System:
+        """The same with bent elements as they are where their laws and the rest of the circuit agree."""
+        ground, bent, count = self._ground, self._bent, len(values)
+        joined = np.broadcast_to(system.incidence[:, :ground][:, :, bent], (count, ground, len(bent)))
+        right = np.zeros((count, system.matrix.shape[1], 1 + len(bent)))
+        right[:, :, 0] = system.driven
+        right[:, :ground, 1:] = joined
+        try:
+            seen = np.linalg.solve(system.matrix, right)[:, :ground]
+        except np.linalg.LinAlgError:
+            raise self._too_far_apart() from None
+        standing = system.conducts[:, bent]
+        ports = np.swapaxes(joined, 1, 2) @ seen
+        is_plain = np.zeros((count, len(bent)), bool) if plain is None else plain[:, bent]
+        siemens, beside = settle(self._alike, values[:, bent], ports, standing, plain=is_plain)
+        matrix, driven = system.matrix.copy(), system.driven.copy()
+        more = joined * (siemens - standing)[:, None, :]
+        matrix[:, :ground, :ground] += more @ np.swapaxes(joined, 1, 2)
+        driven[:, :ground] -= (joined * beside[:, None, :]).sum(axis=2)
+        conducts, through = system.conducts.copy(), np.zeros_like(system.conducts)
+        conducts[:, bent], through[:, bent] = siemens, beside
+        return replace(system, matrix=matrix, driven=driven, conducts=conducts, beside=through)
+
+    def _straight(self, values: Array, inner: Array, incidence: Array, conducts: Array, leak: float) -> _System:
+        """The equations with each element conducting so much."""
         count, ground, held = len(values), self._ground, self._held
-        incidence = self._joined(count, moved)
         size = ground + len(held)
-        conducts = self._conducting(values, inner)
         matrix = np.zeros((count, size, size))
         weighted = incidence * conducts[:, None, :]
         matrix[:, :ground, :ground] = (weighted @ np.swapaxes(incidence, 1, 2))[:, :ground, :ground]
@@ -165,12 +224,16 @@ class Variants:
         driven = np.zeros((count, size))
         driven[:, ground:] = -values[:, held]
         driven[:, :ground] += (incidence[:, :ground, self._pushed] * values[:, None, self._pushed]).sum(axis=2)
-        return incidence, matrix, driven
+        return _System(incidence, matrix, driven, conducts, np.zeros_like(conducts))
 
-    def _conducting(self, values: Array, inner: Array) -> Array:
-        """What each element conducts beside its other doings, in siemens."""
+    def _conducting(self, values: Array, inner: Array, plain: Plain) -> Array:
+        """What each element conducts beside its other doings, in siemens; a bent one as it is stated, to begin with."""
         conducts = np.zeros_like(values)
         conducts[:, self._ohmic] = 1.0 / values[:, self._ohmic]
+        for k in self._bent:
+            rated = self.elements[k].rated
+            stated = (rated.amperes if rated else 1.0) / values[:, k]
+            conducts[:, k] = stated if plain is None else np.where(plain[:, k], 1.0 / values[:, k], stated)
         beside = inner[:, self._pushed]
         conducts[:, self._pushed] = np.divide(1.0, beside, out=np.zeros_like(beside), where=beside > 0)
         return conducts
@@ -188,9 +251,8 @@ class Variants:
             incidence[variant, self._nodes[node], k] += sign
         return incidence
 
-    def _answers(
-        self, values: Array, inner: Array, incidence: Array, conducts: Array, inverse: Array, driven: Array
-    ) -> Responses:
+    def _answers(self, values: Array, inner: Array, system: _System, inverse: Array, plain: Plain) -> Responses:
+        incidence, conducts, driven = system.incidence, system.conducts, system.driven
         count, ground = len(values), self._ground
         joined = np.broadcast_to(incidence[:, :ground], (count, ground, len(self.elements)))
         solved = (inverse @ driven[:, :, None])[:, :, 0]
@@ -205,12 +267,13 @@ class Variants:
                 pushes = part in self._pushed
                 own = conducts[:, part, None] * joined[:, :, part]
                 measures[:, k, :ground] = -own if pushes else own
-                fixed[:, k] = values[:, part] if pushes else 0.0
+                fixed[:, k] = values[:, part] if pushes else system.beside[:, part]
         adjoints = measures @ inverse
         across = adjoints[:, :, :ground] @ joined
         between = adjoints[:, :, ground:]
         answers = (adjoints @ driven[:, :, None])[:, :, 0] + fixed
-        by_value = self._slopes(values, conducts, across, drops, between, answers)
+        follows = self._follows(values, conducts, drops, plain)
+        by_value = self._slopes(values, across, drops, between, follows, conducts)
         by_inner = np.zeros_like(by_value)
         by_inner[:, :, self._held] = between * (solved[:, None, ground:] * inner[:, None, self._held])
         meets = (adjoints * measures).sum(axis=2)
@@ -222,19 +285,31 @@ class Variants:
                 meets[:, k] = conducts[:, part] * (1.0 - across[:, k, part])
         return Responses(answers, by_value, by_inner, meets)
 
+    def _follows(self, values: Array, conducts: Array, drops: Array, plain: Plain) -> Array:
+        """How each element's current follows the logarithm of its value, its drop held."""
+        follows = -conducts * drops
+        for one in self._alike:
+            columns = [self._bent[place] for place in one.places]
+            tangent = one.law.at(one.rated, values[:, columns], drops[:, columns])
+            bent = tangent.by_value * values[:, columns]
+            follows[:, columns] = bent if plain is None else np.where(plain[:, columns], follows[:, columns], bent)
+        return follows
+
     def _slopes(
-        self, values: Array, conducts: Array, across: Array, drops: Array, between: Array, answers: Array
+        self, values: Array, across: Array, drops: Array, between: Array, follows: Array, conducts: Array
     ) -> Array:
         """Derivatives by the logarithm of each value; a resistance is its own adjoint."""
-        own = np.where(self._ohms[:, None], -across, drops[:, None, :]) if self._ohms.any() else drops[:, None, :]
         slopes = np.zeros_like(across)
-        ohmic, pushed = self._ohmic, self._pushed
-        slopes[:, :, ohmic] = across[:, :, ohmic] * own[:, :, ohmic] * conducts[:, None, ohmic]
+        ohmic, pushed = [*self._ohmic, *self._bent], self._pushed
+        slopes[:, :, ohmic] = -across[:, :, ohmic] * follows[:, None, ohmic]
+        if self._ohms.any():
+            own = across[:, :, ohmic] ** 2 * conducts[:, None, ohmic]
+            slopes[:, :, ohmic] = np.where(self._ohms[:, None], own, slopes[:, :, ohmic])
         slopes[:, :, pushed] = across[:, :, pushed] * values[:, None, pushed]
         slopes[:, :, self._held] = -between * values[:, None, self._held]
         for k, part in self._through:
             if part in self._pushed:
                 slopes[:, k, part] += values[:, part]
             elif part not in self._held:
-                slopes[:, k, part] -= answers[:, k]
-        return np.where(self._ohms[:, None], -slopes, slopes) if self._ohms.any() else slopes
+                slopes[:, k, part] += follows[:, part]
+        return slopes

@@ -108,7 +108,7 @@ def _members(assessment: Assessment, explanation: Explanation) -> dict[str, dict
         "claims": map(_claim, assessment.claims),
         **({"lines": map(_line, assess_lines(assessment))} if sheet.sweeps else {}),
         **({"comparisons": map(_held, assessment.comparisons)} if sheet.compare else {}),
-        "faults": map(_cause, explanation.causes),
+        "faults": map(_cause, explanation.told),
         "warnings": (
             {"at": warning.at, "text": warning.text} for warning in (*assessment.warnings, *explanation.warnings)
         ),

@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 from recensor.core.faults.candidate import Candidate, FaultContext
 from recensor.core.faults.hypotheses.book import (
     decimal_slip,
+    misread_digit,
     over_range_as_number,
     prefix_slip,
     read_in_circuit,
@@ -33,13 +34,31 @@ from recensor.core.faults.hypotheses.circuit import (
 from recensor.core.faults.hypotheses.meter import (
     ammeter_resistance,
     function_mix_up,
+    leads_interchanged,
     meter_fuse_open,
     meter_gain,
     voltmeter_loading,
     wrong_range,
+    zero_offset,
 )
 
-HYPOTHESES: tuple[Callable[[FaultContext], Iterator[Candidate]], ...] = (
+Hypothesis = Callable[[FaultContext], Iterator[Candidate]]
+
+# What was written down differs from what was shown.
+BOOK: tuple[Hypothesis, ...] = (
+    prefix_slip.candidates,
+    decimal_slip.candidates,
+    sign.candidates,
+    transposed_digits.candidates,
+    misread_digit.candidates,
+    wrong_target.candidates,
+    swapped_readings.candidates,
+    shifted_readings.candidates,
+    over_range_as_number.candidates,
+    read_in_circuit.candidates,
+)
+
+HYPOTHESES: tuple[Hypothesis, ...] = (
     part_open.candidates,
     part_shorted.candidates,
     value_off.candidates,
@@ -60,13 +79,7 @@ HYPOTHESES: tuple[Callable[[FaultContext], Iterator[Candidate]], ...] = (
     meter_gain.candidates,
     wrong_range.candidates,
     function_mix_up.candidates,
-    prefix_slip.candidates,
-    decimal_slip.candidates,
-    sign.candidates,
-    transposed_digits.candidates,
-    wrong_target.candidates,
-    swapped_readings.candidates,
-    shifted_readings.candidates,
-    over_range_as_number.candidates,
-    read_in_circuit.candidates,
+    leads_interchanged.candidates,
+    zero_offset.candidates,
+    *BOOK,
 )

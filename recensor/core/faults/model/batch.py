@@ -59,10 +59,15 @@ class Batch:
     turned, inner : (L, S) −1 where a source is in the wrong way round; its own resistance in ohms, NaN as stated.
     of_parts, of_emf, of_inner, of_limit : by how much the logarithms of what parts, sources, their own resistances and
         their current limits are follow each of the hypothesis's own numbers.
-    of_drift : (slots, S, N) likewise of a source in single readings; of_gain, of_burden, of_loading of the meters.
+    of_drift : (slots, S, N) likewise of a source in single readings; of_gain, of_burden, of_loading of the meters, and
+        of_offset what they add, in SI units.
     ideal : whether meters disturb nothing. `since` : from which place of the readings on the circuit is changed.
     rows, signs, shares : of which point each reading really is, and by what it was multiplied.
     values, by_digits, gains, counts : what was really shown, and whether it says anything at all.
+    burden, full : (N,) what an ammeter put in, in ohms, by the full scale of the range in amperes that showed it.
+    begin : (P,) where the search for each part begins, as a logarithm of its ratio to what stands beforehand.
+    loose, wild : (N,) by what ratio of itself each reading is trusted less than its display, and which are given up;
+        `firm` those that stand or fall with the hypothesis.
     extra : what is known of the probability beside all this, as a logarithm.
     mean, spread : (slots,) where the hypothesis's own numbers lie beforehand, and how broadly.
     start : (slots,) where the search for them begins.
@@ -81,6 +86,7 @@ class Batch:
     of_limit: Array
     of_drift: Array
     of_gain: Array
+    of_offset: Array
     of_burden: Array
     of_loading: Array
     same_ohms: NDArray[np.bool_]
@@ -92,7 +98,13 @@ class Batch:
     by_digits: Array
     gains: NDArray[np.int64]
     counts: NDArray[np.bool_]
+    burden: Array
+    full: Array
+    begin: Array
     is_over: NDArray[np.bool_]
+    loose: Array
+    wild: NDArray[np.bool_]
+    firm: NDArray[np.bool_]
     extra: Array
     mean: Array
     spread: Array
@@ -124,6 +136,7 @@ class Batch:
             of_limit=zeros(SLOTS, places, sources),
             of_drift=zeros(SLOTS, sources, n),
             of_gain=zeros(SLOTS, n),
+            of_offset=zeros(SLOTS, n),
             of_burden=zeros(SLOTS),
             of_loading=zeros(SLOTS),
             same_ohms=np.zeros(count, bool),
@@ -135,7 +148,13 @@ class Batch:
             by_digits=np.tile(observed.by_digits, (count, 1)),
             gains=np.tile(observed.gains, (count, 1, 1)),
             counts=np.tile(observed.taken, (count, 1)),
+            burden=np.tile(observed.burden, (count, 1)),
+            full=np.tile(observed.full, (count, 1)),
+            begin=zeros(parts),
             is_over=np.ones((count, over), bool),
+            loose=zeros(n),
+            wild=np.zeros((count, n), bool),
+            firm=np.zeros((count, n), bool),
             extra=np.zeros(count),
             mean=zeros(SLOTS),
             spread=zeros(SLOTS),
@@ -143,6 +162,18 @@ class Batch:
             used=np.zeros(count, int),
             touched=np.zeros((count, places), bool),
         )
+
+    @property
+    def says(self) -> NDArray[np.bool_]:
+        """Which readings say anything, (hypotheses, N)."""
+        return np.asarray(self.counts & ~self.wild, bool)
+
+    @property
+    def is_rewritten(self) -> NDArray[np.bool_]:
+        """Which readings are said to be otherwise than they stand, (hypotheses, N): these are not excused besides."""
+        observed = self.observed
+        moved = (self.rows != observed.rows) | (self.shares != observed.signs) | (self.values != observed.values)
+        return np.asarray(moved | ~self.counts, bool)
 
     def slot(self, h: int, mean: float, spread: float, start: float) -> int:
         """Give hypothesis `h` another number of its own, and say which it is."""

@@ -35,6 +35,11 @@ class Change(ABC):
     fitted: Fitted | None = None
     solves = False
 
+    @property
+    def about(self) -> tuple[int, ...]:
+        """The places of the readings that it says are otherwise than they stand."""
+        return ()
+
     @abstractmethod
     def write(self, batch: Batch, h: int, start: int) -> None:
         """Put it into row `h` of a batch; `start` says where to begin the search for its number."""
@@ -215,6 +220,19 @@ class MeterGain(Change):
 
 
 @dataclass(frozen=True)
+class AddedToAll(Change):
+    """A meter adds the same amount to all readings of a quantity: a number that is fitted, times the `scale`."""
+
+    measurand: Measurand
+    scale: float
+    fitted: Fitted
+
+    def write(self, batch: Batch, h: int, start: int) -> None:
+        """Put it into a row of the batch."""
+        batch.of_offset[h, self.fitted.slot(batch, h, start), batch.observed.of(self.measurand)] = self.scale
+
+
+@dataclass(frozen=True)
 class NoCurrent(Change):
     """No current flows while one is read, from one reading on."""
 
@@ -262,7 +280,9 @@ class IdealMeters(Change):
 class Rewritten(Change):
     """The meter showed another value than the one that was written, with the digits and gains of that value.
 
-    `stretch` is how many times finer the written text is than the shown one.
+    `stretch` is how many times finer the written text is than the shown one. One that `is_firm` must fit as it is.
+    `burden` is what an ammeter then put in, in ohms, by its full scale in amperes; `part` one that nobody marked, of
+    which all is known by this reading.
     """
 
     place: int
@@ -270,12 +290,26 @@ class Rewritten(Change):
     by_digits: float
     gains: tuple[int, int]
     stretch: float = 1.0
+    is_firm: bool = False
+    burden: tuple[float, float] = (0.0, 0.0)
+    part: str = ""
+
+    @property
+    def about(self) -> tuple[int, ...]:
+        """Its reading."""
+        return (self.place,)
 
     def write(self, batch: Batch, h: int, start: int) -> None:
         """Put it into a row of the batch."""
+        batch.firm[h, self.place] = self.is_firm
         batch.values[h, self.place] = self.value
         batch.by_digits[h, self.place] = self.by_digits
         batch.gains[h, self.place] = self.gains
+        batch.burden[h, self.place], batch.full[h, self.place] = self.burden
+        if self.part:
+            batch.begin[h, batch.names.parts.index(self.part)] = np.log(
+                abs(self.value / batch.observed.values[self.place])
+            )
         batch.extra[h] += np.log(self.stretch)
 
 
@@ -286,6 +320,11 @@ class OtherTarget(Change):
     place: int
     row: int
     share: float = 1.0
+
+    @property
+    def about(self) -> tuple[int, ...]:
+        """Its reading."""
+        return (self.place,)
 
     def write(self, batch: Batch, h: int, start: int) -> None:
         """Put it into a row of the batch."""
@@ -299,6 +338,11 @@ class Uninformative(Change):
 
     places: tuple[int, ...]
     density: float
+
+    @property
+    def about(self) -> tuple[int, ...]:
+        """Its readings."""
+        return self.places
 
     def write(self, batch: Batch, h: int, start: int) -> None:
         """Put it into a row of the batch."""

@@ -10,12 +10,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from recensor.core.faults.model.batch import Batch
+from recensor.core.faults.model.excuses import MILD_SPREAD, Excusable, Excuses, Joint, worth_excusing
 from recensor.core.faults.model.prediction import FaultModel, Predicted
 from recensor.core.solving import OPEN_OHMS
 from recensor.core.uncertainty import Array
 
 # An over-range is met where the value is beyond the range, and hardly anywhere else.
 _OVER, _NOT_OVER = np.log(0.99), np.log(0.01)
+
+# How sure it is what is seen of a light.
+_SEEN, _NOT_SEEN = np.log(0.95), np.log(0.05)
 
 # No unknown is looked for farther away than this, in standard deviations, nor moved farther in one step.
 _FARTHEST, _LONGEST_STEP = 6.0, 3.0
@@ -52,8 +56,21 @@ class Evidence:
 
         0 of a reading that says nothing.
         """
-        away = (batch.values - self.predicted.shown) / np.sqrt(self.predicted.variances + self.by_unknowns)
+        own = self.plain_variances(batch)
+        away = (batch.values - self.predicted.shown) / np.sqrt(own + self.by_unknowns)
         return np.where(batch.counts, away, 0.0)
+
+    def plain_variances(self, batch: Batch) -> Array:
+        """What is each reading's own where none is excused."""
+        return np.asarray(self.predicted.variances - (batch.loose * np.abs(self.predicted.shown)) ** 2)
+
+    def worth_excusing(self, batch: Batch, density: Array, *, wild: NDArray[np.bool_]) -> tuple[Array, list[Excuses]]:
+        """What excuses would be worth to each hypothesis, by the slopes where it came to; `wild`: who may have such."""
+        own, predicted = self.plain_variances(batch), self.predicted
+        weights = _weights(batch.counts, predicted.slopes, own)
+        ahead = batch.values - predicted.shown + (predicted.slopes @ self.at[:, :, None])[:, :, 0]
+        may = _excusable(batch, MILD_SPREAD * np.abs(predicted.shown), density, wild)
+        return worth_excusing(Joint.of(predicted.slopes, weights, ahead), may, len(density))
 
 
 @dataclass(frozen=True)
@@ -75,26 +92,40 @@ class Whitening:
 
 def prefilter(batch: Batch, shown: Array, whitening: Whitening) -> Array:
     """How well the readings fit what would be `shown`, as a logarithm; only for choosing what to screen."""
-    left = np.where(batch.counts, batch.values - shown, 0.0) @ whitening.inverse.T
-    return np.asarray(-0.5 * np.minimum(left**2, _ENOUGH).sum(axis=1))
+    return likeness(np.where(batch.says, batch.values - shown, 0.0), whitening)
 
 
-def linear_score(model: FaultModel, batch: Batch, variances: Array) -> Array:
+def likeness(left: Array, whitening: Whitening) -> Array:
+    """How likely it is that so much is left of each reading, (hypotheses, readings), as a logarithm."""
+    return np.asarray(-0.5 * np.minimum((left @ whitening.inverse.T) ** 2, _ENOUGH).sum(axis=1))
+
+
+def linear_score(model: FaultModel, batch: Batch, variances: Array, density: Array) -> tuple[Array, list[Excuses]]:
     """The logarithm of the evidence by one linear step from where the search begins; for choosing what to refine.
 
-    `variances` (readings,) are taken from the readings themselves, the same for every hypothesis.
+    `variances` (readings,) are taken from the readings themselves, the same for every hypothesis. What each excuses
+    comes with it.
     """
     at = model.start_of(batch)
     predicted = model.predict(batch, at, common=True)
-    weights = _weights(batch, predicted, variances)
+    weights = _weights(batch.says, predicted.slopes, variances)
     ahead = batch.values - predicted.shown + (predicted.slopes @ at[:, :, None])[:, :, 0]
-    return _linear(batch, predicted, ahead, weights, variances) + _over_range(model, batch, predicted)
+    joint = Joint.of(predicted.slopes, weights, ahead)
+    may = _excusable(batch, MILD_SPREAD * np.abs(batch.values), density, np.ones(len(batch), bool))
+    log = _linear(batch, predicted, ahead, weights, variances) + _over_range(model, batch, predicted)
+    gained, excuses = worth_excusing(joint, may, len(density))
+    return log + gained, excuses
 
 
-def _weights(batch: Batch, predicted: Predicted, variances: Array) -> Array:
+def _excusable(batch: Batch, spreads: Array, density: Array, wild: NDArray[np.bool_]) -> Excusable:
+    """What may be excused: what a hypothesis says of a reading stands, within a mild oddity."""
+    return Excusable(spreads, density, batch.counts & ~batch.firm, wild[:, None] & ~batch.is_rewritten)
+
+
+def _weights(counts: NDArray[np.bool_], slopes: Array, variances: Array) -> Array:
     """The weight of each reading; of one that hangs on an open more steeply than can be counted with it is less."""
-    steepest = (predicted.slopes**2).max(axis=2)
-    return np.asarray(np.where(batch.counts, 1.0 / np.maximum(variances, steepest / _STEEPEST), 0.0))
+    steepest = (slopes**2).max(axis=2)
+    return np.asarray(np.where(counts, 1.0 / np.maximum(variances, steepest / _STEEPEST), 0.0))
 
 
 def _linear(batch: Batch, predicted: Predicted, ahead: Array, weights: Array, variances: Array) -> Array:
@@ -108,7 +139,7 @@ def _linear(batch: Batch, predicted: Predicted, ahead: Array, weights: Array, va
     logdet = 2.0 * np.log(np.diagonal(lower, axis1=1, axis2=2)).sum(axis=1)
     explained = (right * np.linalg.solve(matrix, right[:, :, None])[:, :, 0]).sum(axis=1)
     squares = (ahead**2 * weights).sum(axis=1)
-    spread = np.where(batch.counts, np.log(variances) + _LOG_2PI, 0.0).sum(axis=1)
+    spread = np.where(batch.says, np.log(variances) + _LOG_2PI, 0.0).sum(axis=1)
     return np.asarray(-0.5 * (squares - explained + logdet + spread) + batch.extra)
 
 
@@ -140,9 +171,9 @@ def refined(model: FaultModel, batch: Batch, *, steps: int = 4, begin: Array | N
 
 def _laplace(model: FaultModel, batch: Batch, at: Array, predicted: Predicted) -> tuple[Array, Array, Array]:
     """The evidence at a place, where the next step leads, and the covariance there."""
-    weights = _weights(batch, predicted, predicted.variances)
-    left = batch.values - predicted.shown
     slopes = predicted.slopes
+    weights = _weights(batch.says, slopes, predicted.variances)
+    left = batch.values - predicted.shown
     weighted = slopes * weights[:, :, None]
     matrix = np.swapaxes(slopes, 1, 2) @ weighted
     matrix[:, range(matrix.shape[1]), range(matrix.shape[1])] += 1.0
@@ -150,19 +181,22 @@ def _laplace(model: FaultModel, batch: Batch, at: Array, predicted: Predicted) -
     covariance = np.asarray(np.linalg.inv(matrix), np.float64)
     target = (covariance @ (np.swapaxes(weighted, 1, 2) @ ahead[:, :, None]))[:, :, 0]
     logdet = np.linalg.slogdet(matrix)[1]
-    spread = np.where(batch.counts, np.log(predicted.variances) + _LOG_2PI, 0.0).sum(axis=1)
+    spread = np.where(batch.says, np.log(predicted.variances) + _LOG_2PI, 0.0).sum(axis=1)
     squares = (left**2 * weights).sum(axis=1) + (at**2).sum(axis=1)
     log = -0.5 * (squares + logdet + spread) + batch.extra + _over_range(model, batch, predicted)
     return log, target, covariance
 
 
 def _over_range(model: FaultModel, batch: Batch, predicted: Predicted) -> Array:
-    """What the over-range readings say."""
+    """What the over-range readings say, and what was seen of lights."""
     found = np.zeros(len(batch))
     for k, over_range in enumerate(model.observed.over_range):
         there = np.abs(predicted.at_points[:, over_range.row])
         beyond = (there > over_range.limit) | (there > OPEN_OHMS)
         found += np.where(batch.is_over[:, k], np.where(beyond, _OVER, _NOT_OVER), _OVER)
+    for seen in model.observed.seen:
+        watts = np.abs(predicted.at_points[:, seen.volts] * predicted.at_points[:, seen.amperes])
+        found += np.where((watts < seen.watts) == seen.is_dark, _SEEN, _NOT_SEEN)
     return found
 
 

@@ -61,7 +61,7 @@ def _network(
     if not asked:
         return
     reference = setup.reference if setup.reference in nodes else elements[0].first
-    parts = [(k, names.parts.index(e.name)) for k, e in enumerate(elements) if e.kind.ohmic]
+    parts = [(k, names.parts.index(e.name)) for k, e in enumerate(elements) if e.kind.ohmic or e.rated]
     driving = {e.name: k for k, e in enumerate(elements) if e.kind.is_source and e.name not in setup.sources_off}
     is_live = not any(t.measurand is RESISTANCE for t in asked)
     sources = [(k, names.sources.index(name)) for name, k in driving.items() if is_live]

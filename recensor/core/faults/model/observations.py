@@ -12,7 +12,7 @@ from recensor.core.circuit import Across, Setup, Sheet, Target, Through, all_rea
 from recensor.core.judgement import Gain, Measurements, ReadingPrecision
 from recensor.core.meters import Range
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, Quantity
-from recensor.core.record import Reading, Run
+from recensor.core.record import Light, Reading, Run
 from recensor.core.solving import Network, NetworkError, elements_of
 from recensor.core.uncertainty import Array
 
@@ -22,8 +22,10 @@ _INPUT = 1e7
 _FULL_SCALES = (2e-3, 2e-2, 0.2, 10.0)
 _BURDEN, _BURDEN_SPREAD = 0.1, 1.0
 
-# The counts of displays, by which the range is told where only digits were typed.
+# The counts of displays, by which the range is told where only digits were typed; none is told below this full scale
+# in amperes, or a slip of the prefix would make up a meter of which nobody has heard.
 _COUNTS = (2000, 4000, 6000, 20_000)
+_SMALLEST_SCALE = 2e-4
 
 # Of a described meter the burden is as stated within this share.
 _STATED_BURDEN_SPREAD = 0.1
@@ -36,6 +38,9 @@ _RESTLESS, _CONTACT = 1e-3, 0.02
 
 # What it gives before it is connected for a setup is the same within this share.
 _BEFORE = 0.01
+
+# Of its stated power a light that takes less than this share is dark (common practice, no source).
+_DARK_BELOW = 0.02
 
 # No more points than this are looked at beside those that were read; and of more readings those that say something.
 _MOST_POINTS, _MOST_READINGS = 400, 300
@@ -61,6 +66,19 @@ class OverRange:
 
 
 @dataclass(frozen=True)
+class SeenLight:
+    """A lamp or light diode that was seen dark, or not: the rows of what lies across it and flows through it.
+
+    Below so many `watts` it is dark.
+    """
+
+    volts: int
+    amperes: int
+    watts: float
+    is_dark: bool
+
+
+@dataclass(frozen=True)
 class Observations:
     """The readings of a run that are numbers, one for each place of these arrays, in SI units.
 
@@ -68,7 +86,8 @@ class Observations:
     ----------
     points : every point that was read, then those that could be; `rows` says which point each reading is of.
     indexes : the readings' places in the run, −1 for one that was not `taken`.
-    signs : −1 where the leads were turned against the point's own direction.
+    signs : −1 where the leads were turned against the point's own direction; `directions` (points,) likewise as each
+        point is read: as it was typed, else as the leads of a part lie there.
     by_digits, gain, gains : what the display gives, and the columns of the gains that a reading shares (−1 for none).
     repeats : how many readings there are of the same point.
     input_siemens : what a voltmeter puts across; `burden` what an ammeter puts in, in ohms, `burden_spread` the
@@ -85,6 +104,7 @@ class Observations:
     readings: tuple[Reading, ...]
     rows: Integers
     signs: Array
+    directions: Array
     values: Array
     by_digits: Array
     gain: Array
@@ -100,6 +120,7 @@ class Observations:
     ranges: Integers
     measurands: tuple[Measurand, ...]
     over_range: tuple[OverRange, ...]
+    seen: tuple[SeenLight, ...] = ()
 
     @property
     def count(self) -> int:
@@ -128,9 +149,21 @@ class Observations:
         """Where a reading was taken."""
         return self.reading(place).target
 
+    def as_read(self, row: int) -> Target:
+        """A point as it is read, the leads the way round that its readings have, or that a part has there."""
+        return as_directed(self.points[row].target, self.directions[row])
+
     def precision(self, place: int, value: Quantity) -> ReadingPrecision:
         """What the display would give if it had shown another value there; a slip of digits takes its own range."""
         return self.measurements.meters.of(replace(self.reading(place), value=value, range=None))
+
+    def burden_at(self, place: int, value: Quantity) -> tuple[float, float]:
+        """What an ammeter that shows another value there puts in, in ohms, and its full scale in amperes."""
+        reading = replace(self.reading(place), value=value, range=None)
+        if reading.target.measurand is not CURRENT:
+            return float(self.burden[place]), float(self.full[place])
+        full = _full_scale(self.run, reading)
+        return _burden(self.run, reading, full)[0], full
 
     def gain_columns(self, gains: Sequence[Gain]) -> tuple[int, int]:
         """The columns of gains; −1 for one that no reading has."""
@@ -153,6 +186,8 @@ def observe(
     ]
     numbers = _few(run, measurements, [k for k in counted if not run.readings[k].value.over_range])
     known = dict.fromkeys(points or (ObservedTarget(run.readings[k].target.key) for k in counted))
+    lights = [light for light in _lights(run) if light[0].setup not in unsolvable]
+    known |= dict.fromkeys(ObservedTarget(target) for across, through, _, _ in lights for target in (across, through))
     for point in () if points else _could_be(run.sheet):
         if len(known) >= _MOST_POINTS:
             break
@@ -177,6 +212,7 @@ def observe(
         readings=tuple(readings),
         rows=rows,
         signs=np.array([-1.0 if r.target.reversed_against(r.target.key) else 1.0 for r in readings]),
+        directions=np.array([_direction(run.sheet, point.target, readings) for point in known]),
         values=np.array([float(r.value) for r in readings]),
         by_digits=np.array([precision.by_digits for precision in shown]),
         gain=np.array([precision.gain for precision in shown]),
@@ -201,7 +237,37 @@ def observe(
             for k in counted
             if run.readings[k].value.over_range
         ),
+        seen=tuple(
+            SeenLight(row_of[ObservedTarget(across)], row_of[ObservedTarget(through)], watts, is_dark)
+            for across, through, watts, is_dark in lights
+        ),
     )
+
+
+def _lights(run: Run) -> Iterator[tuple[Target, Target, float, bool]]:
+    """What lies across each light that was seen and flows through it, below how many watts it is dark, and if so."""
+    for one in run.seen:
+        part, setup = run.sheet.parts[one.part], run.sheet.setups[one.setup]
+        if part.nominal is not None and part.current is not None and one.part in setup.connections:
+            watts = _DARK_BELOW * float(part.nominal) * float(part.current)
+            across = Across(VOLTAGE, setup.connections[one.part], setup.name).key
+            yield across, Through(one.part, setup.name), watts, one.light is Light.DARK
+
+
+def as_directed(target: Target, direction: float) -> Target:
+    """A target, or with its leads turned where the direction is −1."""
+    return replace(target, nodes=target.nodes[::-1]) if direction < 0 and target.is_across else target
+
+
+def _direction(sheet: Sheet, key: Target, readings: Sequence[Reading]) -> float:
+    """Which way round a point is read: as it was typed, else as the leads of a part lie there."""
+    if not key.is_across or key.measurand is RESISTANCE:
+        return 1.0
+    typed = next((r.target for r in readings if r.target.key == key), None)
+    if typed is not None:
+        return -1.0 if typed.reversed_against(key) else 1.0
+    leads = sheet.setups[key.setup].connections.values()
+    return -1.0 if key.nodes not in leads and key.nodes[::-1] in leads else 1.0
 
 
 def noise(observed: Observations, by_digits: Array, sizes: Array, gain: Array) -> Array:
@@ -232,12 +298,21 @@ def _says_something(target: Target, sheet: Sheet, unsolvable: set[str]) -> bool:
     if target.is_part_alone:
         kind = sheet.parts[target.part].kind
         return kind.same_out_of_circuit and not kind.differs_by_setup
+    if target.measurand is RESISTANCE and _is_bent(sheet, target.setup):
+        return False
     return target.step is None and target.setup not in unsolvable
 
 
+def _is_bent(sheet: Sheet, setup: str | None) -> bool:
+    """Whether a setup has a lamp or a diode, of which an ohmmeter says little."""
+    connections = sheet.setups[setup].connections if setup else {}
+    return any(sheet.parts[name].kind.is_nonlinear for name in connections)
+
+
 def _has_no_solution(sheet: Sheet, setup: Setup) -> bool:
-    """Whether nothing can be calculated of a setup as it is drawn, or only by iteration: what is read says nothing."""
-    if any(sheet.parts[name].kind.is_nonlinear for name in setup.connections):
+    """Whether nothing can be calculated of a setup as it is drawn: what is read there says nothing."""
+    bent = [sheet.parts[name] for name in setup.connections if sheet.parts[name].kind.is_nonlinear]
+    if any(part.nominal is None or part.current is None for part in bent):
         return True
     any_values = dict.fromkeys(setup.connections, 1.0) | {
         name: float(part.nominal) for name, part in sheet.parts.items() if part.nominal
@@ -252,10 +327,12 @@ def _has_no_solution(sheet: Sheet, setup: Setup) -> bool:
 def _could_be(sheet: Sheet) -> Iterator[ObservedTarget]:
     """Every point that could be read; resistances across each part in the circuit among them."""
     for target in all_readings(sheet):
-        yield ObservedTarget(target.key)
+        if _says_something(target, sheet, set()):
+            yield ObservedTarget(target.key)
     for setup in sheet.setups.values():
         for name, leads in setup.connections.items():
-            if not sheet.parts[name].kind.is_source and leads[0] != leads[1]:
+            is_source = sheet.parts[name].kind.is_source
+            if not is_source and leads[0] != leads[1] and not _is_bent(sheet, setup.name):
                 across = Across(RESISTANCE, leads, setup.name).key
                 yield ObservedTarget(across)
                 yield ObservedTarget(across, left_in=True)
@@ -305,7 +382,7 @@ def _full_scale(run: Run, reading: Reading) -> float:
     if reading.range is not None:
         return float(reading.range)
     by_size = next((full for full in _FULL_SCALES if size <= full), _FULL_SCALES[-1])
-    return min([by_size, *(count * step for count in _COUNTS if size <= count * step)])
+    return max(_SMALLEST_SCALE, min([by_size, *(count * step for count in _COUNTS if size <= count * step)]))
 
 
 def _input_siemens(run: Run, reading: Reading) -> float:

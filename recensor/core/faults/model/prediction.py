@@ -48,7 +48,8 @@ class FaultModel:
         self.observed = observed
         self.sheet = sheet
         self.names = Names.of(sheet)
-        self._read = len({*observed.rows.tolist(), *(over_range.row for over_range in observed.over_range)})
+        read = {*observed.rows.tolist(), *(over_range.row for over_range in observed.over_range)}
+        self._read = len(read | {row for light in observed.seen for row in (light.volts, light.amperes)})
         self._networks = list(networks(observed, self.names, len(observed.points)))
         self._networks_read = list(networks(observed, self.names, self._read))
         self._kind_of_row = np.array([list(Measurand).index(point.target.measurand) for point in observed.points], int)
@@ -76,6 +77,13 @@ class FaultModel:
         there, slopes, _ = self._at_points(self.batch(1), np.zeros((1, self.unknowns)), True, every=True)
         return there[0], slopes[0, :, : len(self.spreads)] * self.spreads
 
+    def points_under(self, batch: Batch, at: Array, covariance: Array) -> tuple[Array, Array]:
+        """What every point is under the only hypothesis of a batch, and how far it may be off."""
+        spreads = self.spreads_of(batch)
+        there, slopes, _ = self._at_points(batch, (at * spreads[0])[None], False, every=True)
+        slopes = slopes[0] * spreads[0]
+        return there[0], np.sqrt(np.maximum(((slopes @ covariance) * slopes).sum(axis=1), 0.0))
+
     def batch(self, count: int) -> Batch:
         """So many hypotheses that change nothing yet."""
         return Batch.of(self.observed, self.names, count)
@@ -89,6 +97,7 @@ class FaultModel:
         begin = np.zeros((len(batch), self.unknowns))
         own = np.divide(batch.start - batch.mean, batch.spread, out=np.zeros_like(batch.mean), where=batch.spread > 0)
         begin[:, self._at.slots :] = own
+        begin[:, : self._at.sources] = batch.begin / self.spreads[: self._at.sources]
         return begin
 
     def own_numbers(self, batch: Batch, at: Array) -> Array:
@@ -98,6 +107,14 @@ class FaultModel:
     def own_places(self) -> slice:
         """Where the hypotheses' own numbers stand among the unknowns."""
         return slice(self._at.slots, self.unknowns)
+
+    def meter_ohms(self, at: Array, place: int) -> float:
+        """What the meter is to the circuit at a reading, with the unknowns at these places: its own ohms."""
+        observed = self.observed
+        if observed.measurands[place] is not CURRENT:
+            return 1.0 / max(float(observed.input_siemens[place]), 1e-12)
+        off = float(at[self._at.burden + observed.ranges[place]])
+        return float(observed.burden[place] * np.exp(observed.burden_spread[place] * off))
 
     def predict(self, batch: Batch, at: Array, *, common: bool = False) -> Predicted:
         """What is shown with the unknowns at these places, (hypotheses, unknowns), in standard deviations.
@@ -120,7 +137,7 @@ class FaultModel:
                 now[late] = np.where(before[..., None] if then.ndim == 3 else before, then, now[late])
         slopes = self._displayed(batch, unknowns, shown, slopes, meets)
         sizes = np.abs(shown)
-        variances = noise(self.observed, batch.by_digits, sizes, self.observed.gain)
+        variances = noise(self.observed, batch.by_digits, sizes, self.observed.gain) + (batch.loose * sizes) ** 2
         return Predicted(shown, slopes * spreads[:, None, :], np.maximum(variances, 1e-24), at_points)
 
     def glance(self, batch: Batch) -> Array:
@@ -133,7 +150,8 @@ class FaultModel:
         for network in self._networks_read:
             chosen, which = self._changed(batch, network.place)
             values, own = self._elements(network, chosen, ohms, volts, inner)
-            found = network.variants.glance(values, own, self._moved(batch, network, chosen))
+            plain = self._plain(batch, network, chosen)
+            found = network.variants.glance(values, own, self._moved(batch, network, chosen), plain=plain)
             there[:, network.rows] = found[which]
         self._alone(ohms, emf, there, None, None)
         known, expected = np.minimum(batch.rows, self._read - 1), self.points_beforehand[0]
@@ -166,6 +184,13 @@ class FaultModel:
             values[:, k], own[:, k] = volts[chosen, place, source], inner[chosen, place, source]
         return values, own
 
+    def _plain(self, batch: Batch, network: FaultNetwork, chosen: NDArray[np.int64]) -> NDArray[np.bool_]:
+        """Which elements stand for ohms that a hypothesis gives them, in the chosen variants of a network."""
+        plain = np.zeros((len(chosen), len(network.variants.elements)), bool)
+        for k, part in network.parts:
+            plain[:, k] = ~np.isnan(batch.fixed[chosen, network.place, part])
+        return plain
+
     def _of_readings(self, batch: Batch, by_point: Array) -> Array:
         """What belongs to each reading's point."""
         if (batch.rows == self.observed.rows).all():
@@ -187,7 +212,8 @@ class FaultModel:
             if common:
                 chosen, take = self._changed(batch, network.place)
             values, own = self._elements(network, chosen, ohms, volts, inner)
-            responses = network.variants.respond(values, own, self._moved(batch, network, chosen))
+            plain = self._plain(batch, network, chosen)
+            responses = network.variants.respond(values, own, self._moved(batch, network, chosen), plain=plain)
             there[:, network.rows], meets[:, network.rows] = responses.answers[take], responses.meets[take]
             for k, part in network.parts:
                 by_part[:, network.rows, part] = responses.by_value[take][:, :, k]
@@ -323,15 +349,15 @@ class FaultModel:
         volts, amps = self._is(VOLTAGE), self._is(CURRENT)
         meets = np.maximum(meets, 0.0)
         puts = np.where(volts, observed.input_siemens, 0.0) * np.ones((len(batch), 1))
-        ohms = observed.burden * np.exp(observed.burden_spread * unknowns[:, self._at.burden + observed.ranges])
+        ohms = batch.burden * np.exp(observed.burden_spread * unknowns[:, self._at.burden + observed.ranges])
         puts = puts + np.where(amps, ohms, 0.0)
         varies = np.where(amps, ohms * observed.burden_spread, 0.0)
         of_own = np.zeros((len(batch), SLOTS, observed.count))
-        full = np.where(observed.full > 0, observed.full, 1.0)
+        full = np.where(batch.full > 0, batch.full, 1.0)
         for j in range(SLOTS):
             h = np.flatnonzero(batch.of_burden[:, j])
             if len(h):
-                by = np.where(batch.same_ohms[h, None], 1.0, full)
+                by = np.where(batch.same_ohms[h, None], 1.0, full[h])
                 puts[h] = np.where(amps, np.exp(own[h, j, None]) / by, puts[h])
                 varies[h] = np.where(amps, 0.0, varies[h])
                 of_own[h, j] = np.where(amps, -1.0, 0.0)
@@ -344,7 +370,7 @@ class FaultModel:
         return puts * meets, varies * meets, of_own
 
     def _gained(self, batch: Batch, unknowns: Array, own: Array, shown: Array, slopes: Array) -> None:
-        """The gains of the meter's functions and ranges, and those of a hypothesis's own."""
+        """The gains of the meter's functions and ranges, and gains and offsets of a hypothesis's own."""
         factor = np.ones_like(shown)
         shares = SHARED_GAIN * self.observed.gain
         h, n = np.arange(len(batch))[:, None], np.arange(self.observed.count)
@@ -361,3 +387,7 @@ class FaultModel:
                 shown *= by_gain
                 slopes *= by_gain[:, :, None]
                 slopes[:, :, self._at.slots + j] += shown * batch.of_gain[:, j]
+        for j in range(SLOTS):
+            if batch.of_offset[:, j].any():
+                shown += own[:, j, None] * batch.of_offset[:, j]
+                slopes[:, :, self._at.slots + j] += batch.of_offset[:, j]

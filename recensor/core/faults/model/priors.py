@@ -11,9 +11,13 @@ from recensor.core.faults.model.observations import Observations
 from recensor.core.quantity import as_ratio
 from recensor.core.uncertainty import Array
 
-# Standard deviations beforehand, as ratios: of a part without tolerance, of the logarithm of one without a value, of
-# what a source changes at each place, so that two of them differ by about 1 % (common practice, no source).
-_NO_TOLERANCE, _UNMARKED, _DRIFT = 0.06, 2.3, 0.007
+# Standard deviations beforehand, as ratios: of a part without tolerance, and of what a source changes at each place, so
+# that two of them differ by about 1 % (common practice, no source); of the logarithm of a part without a value, which
+# may be anything from 1 Ω to 10 MΩ.
+_NO_TOLERANCE, _DRIFT, _UNMARKED = 0.06, 0.007, math.log(1e7) / math.sqrt(12.0)
+
+# How far a lamp or a diode is from its law, as a ratio of the volts by which it is stated (common practice, no source).
+_LAW = 0.08
 
 # The meter's leads in ohms: their mean and standard deviation, and broader where the touched probes were read.
 _LEADS, _LEADS_READ, _NO_LEADS = (0.1, 0.1), (0.2, 0.4), (0.0, 1e-9)
@@ -82,7 +86,7 @@ def _parts(observed: Observations, names: Names) -> tuple[Array, Array]:
         measurement = observed.measurements.read(PartAlone(name, part.kind.measured_as))
         read = abs(measurement.mean or 0.0) if measurement else 0.0
         size = float(part.nominal) if part.nominal else read or _guess(sheet)
-        spreads[p] = _UNMARKED if not part.nominal else _NO_TOLERANCE
+        spreads[p] = _UNMARKED if not part.nominal else _LAW if part.kind.is_nonlinear else _NO_TOLERANCE
         if part.tolerance and part.nominal:
             spreads[p] = max(as_ratio(part.tolerance) / math.sqrt(3.0), 1e-9)
         ohms[:, p] = max(size, 1e-9)

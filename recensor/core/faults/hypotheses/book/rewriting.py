@@ -1,8 +1,9 @@
 """What was written is not what the meter showed: the candidates of every slip of the pen."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from operator import itemgetter
 
-from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
+from recensor.core.faults.candidate import PLAUSIBLE, Candidate, FaultContext, reading_at
 from recensor.core.faults.correction import Reentered
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.model.changes import Rewritten
@@ -16,9 +17,16 @@ _NEIGHBOURS = 3.0
 
 
 def rewritten(
-    context: FaultContext, kind: FaultKind, place: int, shown: Quantity, why: str, chances: float
+    context: FaultContext,
+    kind: FaultKind,
+    place: int,
+    shown: Quantity,
+    why: str,
+    chances: float,
+    *,
+    is_firm: bool = False,
 ) -> Candidate:
-    """The hypothesis that a reading was shown as something else than it was written."""
+    """The hypothesis that a reading was shown as something else than it was written; one `is_firm` fits as it is."""
     observed = context.observed
     index, reading = int(observed.indexes[place]), observed.reading(place)
     precision = observed.precision(place, shown)
@@ -26,7 +34,14 @@ def rewritten(
     stretch = float((shown.resolution or 1) / (reading.value.resolution or 1))
     text = as_read(shown, unit)
     change = Rewritten(
-        place, float(shown), precision.by_digits, observed.gain_columns(precision.gains), max(stretch, 1e-12)
+        place,
+        float(shown),
+        precision.by_digits,
+        observed.gain_columns(precision.gains),
+        max(stretch, 1e-12),
+        is_firm,
+        observed.burden_at(place, shown),
+        context.unmarked_at(place) if shown.value else "",
     )
     return Candidate(
         kind,
@@ -51,19 +66,39 @@ def scaled_readings(context: FaultContext, powers: Iterable[int]) -> Iterator[tu
 
 
 def is_shown(context: FaultContext, place: int, shown: Quantity) -> bool:
-    """Whether a display that shows its neighbours so could show this: their step is its step."""
+    """Whether a display that shows its neighbours so could show this: their step is its step.
+
+    Between the two may lie the edge of a range: the larger has then ten times the step of the smaller.
+    """
     observed = context.observed
     mine = observed.reading(place)
+    size, step = abs(float(shown)), float(shown.resolution or 0)
     steps = [
-        float(other.value.resolution or 0)
+        (abs(float(other.value)), float(other.value.resolution or 0))
         for k in observed.of(observed.measurands[place])
         if k != place
         and (other := observed.reading(k)).meter == mine.meter
         and abs(float(other.value)) > 0.0
-        and 1.0 / _NEIGHBOURS <= abs(float(shown) / float(other.value)) <= _NEIGHBOURS
+        and 1.0 / _NEIGHBOURS <= size / abs(float(other.value)) <= _NEIGHBOURS
     ]
-    step = float(shown.resolution or 0)
-    return not steps or any(0.9 * step <= one <= 1.1 * step for one in steps)
+    return not steps or any(
+        0.9 <= step / (own * edge) <= 1.1 for other, own in steps for edge in (1.0, 10.0 if size > other else 0.1)
+    )
+
+
+def likeliest(
+    context: FaultContext, texts: Callable[[Quantity, str], Iterable[Quantity]], most: int
+) -> Iterator[tuple[int, Quantity]]:
+    """Of each reading that does not fit the others so many of the texts that it may have been, the nearest ones."""
+    observed = context.observed
+    for place in odd_places(context):
+        row, reading = observed.rows[place], observed.reading(place)
+        off = [
+            (abs(float(shown) - context.reads[place, row]) / context.off[place, row], shown)
+            for shown in texts(reading.value, reading.target.unit)
+        ]
+        near = sorted((one for one in off if one[0] <= PLAUSIBLE or context.unmarked_at(place)), key=itemgetter(0))
+        yield from ((place, shown) for _, shown in near[:most])
 
 
 def odd_places(context: FaultContext, least: float = 2.0) -> Iterator[int]:

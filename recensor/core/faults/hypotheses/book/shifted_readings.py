@@ -36,7 +36,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
     for run in sorted(found, key=lambda one: -found[one])[:_MOST]:
         indexes = [int(observed.indexes[k]) for k in run[0]]
         moved = {
-            int(observed.indexes[k]): (observed.points[row].target, observed.reading(k).value)
+            int(observed.indexes[k]): (observed.as_read(row), observed.reading(k).value)
             for k, row in zip(*run, strict=True)
         }
         first, last = (context.said(k) for k in (run[0][0], run[0][-1]))
@@ -44,7 +44,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
         yield Candidate(
             FaultKind.SHIFTED_READINGS,
             tuple(map(reading_at, indexes)),
-            tuple(OtherTarget(k, row) for k, row in zip(*run, strict=True)),
+            tuple(OtherTarget(k, row, float(observed.directions[row])) for k, row in zip(*run, strict=True)),
             words,
             chances,
             correction=Reentered(say("faults.move_them_all_one"), moved),

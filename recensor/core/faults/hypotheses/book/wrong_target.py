@@ -21,7 +21,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
     observed, found, chances = context.observed, [], 0
     for place in range(observed.count):
         chances += len(context.same_quantity(observed.measurands[place]))
-    turned = -observed.values[:, None] - observed.signs[:, None] * context.expected
+    turned = -observed.values[:, None] - context.reads
     gains = context.log_density - context.log_density[np.arange(observed.count), observed.rows][:, None]
     fits, fits_turned = (
         (np.abs(context.away) <= PLAUSIBLE) & (gains > _LEAST_GAIN),
@@ -34,13 +34,13 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             if row == own or target.is_leads:
                 continue
             if fits[place, row]:
-                found.append((place, row, float(observed.signs[place])))
+                found.append((place, row, float(observed.directions[row])))
             elif fits_turned[place, row] and value * context.expected[row] and target.in_circuit:
-                found.append((place, row, -float(observed.signs[place])))
+                found.append((place, row, -float(observed.directions[row])))
     for place, row, share in found:
-        index, target = int(observed.indexes[place]), observed.points[row].target
+        index, target = int(observed.indexes[place]), observed.as_read(row)
         where = in_a_sentence(title(target, context.run.sheet))
-        is_turned = share != observed.signs[place]
+        is_turned = share != observed.directions[row]
         correction = Reentered(say("faults.move", where=where), {index: (target, observed.reading(place).value)})
         yield Candidate(
             FaultKind.WRONG_TARGET,

@@ -19,11 +19,11 @@ _MOST_LEADS = 6
 def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each part of a circuit, and one for each way to take a node of four or more leads apart."""
     correction: Correction
-    resistors = [(name, setup) for name in context.resistors() for setup in context.where(name)]
+    resistors = [(name, setup) for name in context.passive() for setup in context.where(name)]
     sources = [(name, setup) for name in context.sources() for setup in context.where(name)]
     pieces = list(_pieces(context))
     since = {setup: place for setup in context.setups if (place := _powered_from(context, setup)) is not None}
-    chances = len(resistors) + len(sources) + len(pieces) + len(since) * len(context.resistors())
+    chances = len(resistors) + len(sources) + len(pieces) + len(since) * len(context.passive())
     for name, setup in resistors:
         changes = (ResistanceIs(name, ohms=OPEN, out_of_circuit=False, setup=setup),)
         words = say_in_setup(
@@ -42,7 +42,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             correction=correction,
         )
     for setup, place in since.items():
-        for name in context.resistors():
+        for name in context.passive():
             if name not in context.setups[setup].connections:
                 continue
             opened = (ResistanceIs(name, ohms=OPEN, out_of_circuit=False, setup=setup), SinceReading(place))

@@ -62,7 +62,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
 
 
 def _anywhere(context: FaultContext) -> Iterator[_Misplaced]:
-    for name in context.resistors():
+    for name in context.passive():
         for setup in context.where(name):
             drawn = [s for n, s in context.setups.items() if setup in (None, n) and name in s.connections]
             leads = drawn[0].connections[name]
@@ -86,7 +86,7 @@ def _on_board(context: FaultContext, setup: Setup, built: Built) -> Iterator[_Mi
     board, nets = built.board, built.nets()
     nodes = compare(context.run.sheet, setup, built).nodes
     used = {strip for net in nodes for strip in nets.strips(net)}
-    for part in context.resistors():
+    for part in context.passive():
         leads, placement = setup.connections.get(part), built.placements.get(part)
         if leads is None or placement is None:
             continue

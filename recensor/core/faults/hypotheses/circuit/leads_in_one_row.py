@@ -13,7 +13,7 @@ from recensor.core.sentences import say
 
 def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each part that is in a circuit."""
-    found = [(name, setup) for name in context.resistors() for setup in context.where(name)]
+    found = [(name, setup) for name in context.passive() for setup in context.where(name)]
     for name, setup in found:
         changes = (ResistanceIs(name, ohms=1.0, fitted=SHORTED, out_of_circuit=False, setup=setup),)
         words = say_in_setup(

@@ -12,9 +12,10 @@ from recensor.core.sentences import say
 
 def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each part."""
-    names = context.resistors()
+    names = context.passive()
     for name in names:
         changes = (ResistanceIs(name, ohms=OPEN),)
-        words = say("faults.open_nothing_flows_through", name=name)
+        is_lamp = context.run.sheet.parts[name].kind.has_cold
+        words = say("faults.burnt_out_nothing_flows" if is_lamp else "faults.open_nothing_flows_through", name=name)
         correction = Rebuilt(say("faults.exchange_and_read_again", name=name), ohms={name: OPEN})
         yield Candidate(FaultKind.PART_OPEN, (part_at(name),), changes, words, len(names), correction=correction)

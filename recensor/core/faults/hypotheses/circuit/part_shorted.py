@@ -17,7 +17,7 @@ SHORTED = Fitted(math.log(SHORT), 1.2, (math.log(SHORT),))
 
 def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One for each part."""
-    names = context.resistors()
+    names = context.passive()
     for name in names:
         changes = (ResistanceIs(name, ohms=1.0, fitted=SHORTED),)
         words = say("faults.shorted", name=name)

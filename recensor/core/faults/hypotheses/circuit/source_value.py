@@ -9,8 +9,11 @@ from recensor.core.faults.model.changes import Fitted, SourceGives
 from recensor.core.sentences import PENDING, say
 
 # The logarithm of the ratio to its setting.
-OFF = Fitted(0.0, 0.4, (-0.7, -0.2, 0.2, 0.6))
+OFF = Fitted(0.0, 0.2, (-0.7, -0.2, 0.2, 0.6))
 
+
+# No source gives more than so many times what it is set to.
+_MOST = 3.0
 
 # That it gives something else in the circuit than by itself has mostly another reason: it sags.
 _RARER = 6
@@ -34,7 +37,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             (part_at(name),),
             (SourceGives(name, fitted=OFF, setup=setup, out_of_circuit=out_of_circuit),),
             words,
-            len(found) if out_of_circuit else _RARER * len(found),
-            Number(float(stated or 0), part.kind.unit),
+            sum(everywhere for _, _, everywhere in found) if out_of_circuit else _RARER * len(found),
+            Number(float(stated or 0), part.kind.unit, most=_MOST * float(stated or 0)),
             correction=Restated(act, name, setup=setup),
         )

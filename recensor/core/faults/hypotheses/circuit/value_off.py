@@ -14,8 +14,9 @@ OFF = Fitted(0.0, 1.0, (-2.0, -1.0, -0.35, 0.35, 1.0, 2.0))
 
 
 def candidates(context: FaultContext) -> Iterator[Candidate]:
-    """Two for each part, and one more for each setup where there are several."""
-    found = [(name, setup) for name in context.resistors() for setup in context.where(name)]
+    """One for each part; where it was read one more, or one for each setup: what stands there is another part."""
+    read = context.read_alone
+    found = [(name, setup) for name in context.resistors() if name in read for setup in context.where(name)]
     chances = len(found) + len(context.resistors())
     for name in context.resistors():
         part, nominal = context.run.sheet.parts[name], context.nominal(name)

@@ -13,6 +13,9 @@ from recensor.core.sentences import PENDING, say
 _VOLTS = Fitted(math.log(0.5), 1.0, (math.log(0.3), math.log(1.5)))
 _OHMS = Fitted(math.log(30.0), 1.5, (math.log(10.0), math.log(100.0)))
 
+# No ammeter has more inside (common practice, no source).
+_MOST = 1e3
+
 
 def candidates(context: FaultContext) -> Iterator[Candidate]:
     """Two where any current was read."""
@@ -25,5 +28,5 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
     usual = Counter(float(observed.full[k]) for k in places).most_common(1)[0][0]
     kind = FaultKind.AMMETER_RESISTANCE
     if len({float(observed.full[k]) for k in places}) > 1:
-        yield Candidate(kind, targets, (AmmeterBurden(_VOLTS),), words, 2, Number(1.0 / usual, OHM))
-    yield Candidate(kind, targets, (AmmeterBurden(_OHMS, same_ohms=True),), words, 2, Number(1.0, OHM))
+        yield Candidate(kind, targets, (AmmeterBurden(_VOLTS),), words, 2, Number(1.0 / usual, OHM, most=_MOST))
+    yield Candidate(kind, targets, (AmmeterBurden(_OHMS, same_ohms=True),), words, 2, Number(1.0, OHM, most=_MOST))

@@ -11,6 +11,9 @@ from recensor.core.sentences import PENDING, say
 
 _OHMS = Fitted(math.log(1e6), 1.5, (math.log(1e5), math.log(1e6)))
 
+# No voltmeter has less inside (common practice, no source).
+_LEAST = 1e5
+
 
 def candidates(context: FaultContext) -> Iterator[Candidate]:
     """One where any voltage was read in a circuit."""
@@ -19,4 +22,6 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
     if places:
         targets = tuple(reading_at(int(observed.indexes[k])) for k in places)
         words = say("faults.voltmeter_loading", value=PENDING)
-        yield Candidate(FaultKind.VOLTMETER_LOADING, targets, (VoltmeterLoading(_OHMS),), words, 1, Number(1.0, OHM))
+        yield Candidate(
+            FaultKind.VOLTMETER_LOADING, targets, (VoltmeterLoading(_OHMS),), words, 1, Number(1.0, OHM, least=_LEAST)
+        )
