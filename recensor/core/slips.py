@@ -53,7 +53,7 @@ def one_digit_other(value: Quantity, unit: str) -> Iterator[Quantity]:
     --------
     >>> from recensor.core.quantity import VOLT
     >>> len(list(one_digit_other(parse("2.83", VOLT), VOLT)))
-    26
+    27
     """
     text = value.text
     digits = [k for k, character in enumerate(text) if character.isdigit()]

@@ -220,6 +220,10 @@ def _link_left_out(m: InjectedFault) -> tuple[str, ...]:
     return (f"parts.{target.part}",)
 
 
+# There are no such meters (common practice, no source), in ohms.
+LEAST_IN_VOLTMETER, MOST_IN_AMMETER = 1e5, 1e3
+
+
 def _ammeter(m: InjectedFault) -> tuple[str, ...]:
     places = [k for k, t in enumerate(m.targets) if t.measurand is CURRENT]
     if not places:
@@ -227,6 +231,8 @@ def _ammeter(m: InjectedFault) -> tuple[str, ...]:
     load = _load(m, m.a_source())
     if m.draw.random() < 0.5:
         m.world.shunt = load * float(m.draw.uniform(0.08, 0.5))
+        if m.world.shunt > MOST_IN_AMMETER:
+            raise NoRoomForFaultError
     else:
         m.world.shunt_volts = float(m.draw.uniform(0.8, 2.5))
     return tuple(f"readings[{k}]" for k in places)
@@ -237,6 +243,8 @@ def _loading(m: InjectedFault) -> tuple[str, ...]:
     m.world.input_ohms = float(np.median([v for n, v in m.world.alone.items() if n.startswith("R")])) * float(
         m.draw.uniform(1.0, 8.0)
     )
+    if m.world.input_ohms < LEAST_IN_VOLTMETER:
+        raise NoRoomForFaultError
     return tuple(f"readings[{k}]" for k in places)
 
 

@@ -72,7 +72,7 @@ _FAMILIES = {
 
 # How likely it is, before anything is read, that nothing is wrong; likewise with a meter that disturbs as an ordinary
 # one does, which is no fault; and that single readings are off for reasons of their own (our own, for want of a count).
-NOTHING_WRONG, ORDINARY_METER, NONE_OF_THESE = 0.5, 0.1, 0.25
+NOTHING_WRONG, ORDINARY_METER, NONE_OF_THESE = 0.5, 0.1, 0.1
 
 # What is left is shared by the kinds, by how often each happens at a bench, and a kind's share by its instances. The
 # classes are judgement and nothing else: what is pressed in, written down and labelled fails before a meter does.
@@ -91,7 +91,6 @@ _OFTEN = {
     FaultKind.METER_GAIN: _RARE,
     FaultKind.WRONG_RANGE: _RARE,
     FaultKind.ZERO_OFFSET: _RARE,
-    FaultKind.FUNCTION_MIX_UP: _RARE,
 }
 _ALL = sum(_OFTEN.get(kind, _USUAL) for kind in FaultKind)
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from recensor.core.faults.candidate import Candidate, FaultContext
 from recensor.core.faults.hypotheses import BOOK
-from recensor.core.faults.weighing import NONE, ROUGHLY, Contender, Scored, settled, weigh, written
+from recensor.core.faults.weighing import NONE, ON, Contender, Scored, settled, weigh, written
 
 # So many slips of a kind are thought of.
 _MOST = 100
@@ -27,7 +27,7 @@ def with_slips(context: FaultContext, scored: Scored) -> list[Scored]:
     if not both:
         return []
     begin = np.tile(scored.at, (len(both), 1))  # a slip has no number of its own: the unknowns are the same
-    return settled(context, weigh(context, both, steps=ROUGHLY, begin=begin))
+    return settled(context, weigh(context, both, steps=ON, begin=begin))
 
 
 def _slips(context: FaultContext, scored: Scored) -> Iterator[Candidate]:

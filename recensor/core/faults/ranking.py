@@ -97,8 +97,7 @@ def rank(context: FaultContext) -> Ranking:
     """Weigh every hypothesis."""
     candidates, left_out = every_candidate(context)
     rough = screened(context, worth_screening(context, candidates))
-    nothing, ordinary = settled(context, weigh(context, [Contender((NOTHING,)), Contender((ORDINARY,))]))
-    none = _none_of_these(context)
+    nothing, ordinary, none = _no_cause(context)
     best = [one.contender for one in rough[:_WEIGHED]]
     singles = weigh_in_stages(context, [*best, *_given_up_alike(best[:_ALIKE], none)], _WORTH)
     singles = best_of_each([*singles, *(with_slips(context, none) if none else [])])
@@ -108,17 +107,18 @@ def rank(context: FaultContext) -> Ranking:
     return Ranking(context, nothing, ordinary, none, merged(one for one in singles if one.is_possible), left_out)
 
 
-def _none_of_these(context: FaultContext) -> Scored | None:
-    """Something is wrong, and none of these: what does not fit is given up, one reading after the other.
+def _no_cause(context: FaultContext) -> tuple[Scored, Scored, Scored | None]:
+    """Nothing is wrong, without a meter that disturbs and with one; or something is, and none of these.
 
-    Which reading is the first is tried, and not told by slopes: where one is far off, these say nothing.
+    Then what does not fit is given up, one reading after the other. Which is the first is tried, and not told by
+    slopes: where one is far off, these say nothing.
     """
-    worst = np.argsort(-np.abs(context.odd))[:_MOST_GIVEN_UP]
-    if not len(worst):
-        return None
-    tried = weigh(context, [Contender((NONE,), 0, Excuses(wild=(int(k),))) for k in worst], steps=ROUGHLY)
-    best = sorted(tried, key=lambda one: -one.log)[:_GONE_ON_WITH]
-    return max(settled(context, best), key=lambda one: one.log)
+    worst = np.argsort(-np.abs(context.odd))[:_MOST_GIVEN_UP].tolist()
+    given_up = [Contender((NONE,), 0, Excuses(wild=(place,))) for place in worst]
+    tried = weigh(context, [Contender((NOTHING,)), Contender((ORDINARY,)), *given_up], steps=ROUGHLY)
+    best = sorted(tried[2:], key=lambda one: -one.log)[:_GONE_ON_WITH]
+    nothing, ordinary, *none = settled(context, [*tried[:2], *best])
+    return nothing, ordinary, max(none, key=lambda one: one.log, default=None)
 
 
 def _given_up_alike(contenders: Iterable[Contender], none: Scored | None) -> Iterator[Contender]:

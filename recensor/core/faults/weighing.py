@@ -15,8 +15,8 @@ from recensor.core.faults.model.excuses import MILD, MILD_SPREAD, NO_EXCUSES, Ex
 from recensor.core.sentences import say
 from recensor.core.uncertainty import Array
 
-# Gauss–Newton steps for a first impression and for a good one.
-ROUGHLY, WELL = 2, 4
+# Gauss–Newton steps for a first impression, on from where one has come to, and for a good one.
+ROUGHLY, ON, WELL = 2, 1, 3
 
 # How often what is excused is asked again where the unknowns have moved.
 _ROUNDS = 3
@@ -171,7 +171,7 @@ def settled(context: FaultContext, scored_all: Sequence[Scored]) -> list[Scored]
         if not open_rows:
             break
         rows = [replace(found[k].contender, excuses=found[k].suggested) for k in open_rows]
-        again = weigh(context, rows, steps=ROUGHLY, begin=np.array([found[k].at for k in open_rows]))
+        again = weigh(context, rows, steps=ON, begin=np.array([found[k].at for k in open_rows]))
         better = [one.log > found[k].log for k, one in zip(open_rows, again, strict=True)]
         for k, one, is_better in zip(open_rows, again, better, strict=True):
             found[k] = one if is_better else found[k]

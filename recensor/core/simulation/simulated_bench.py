@@ -1,6 +1,7 @@
 """A bench with hidden true values: every target of its sheet can be read with a meter."""
 
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
@@ -11,6 +12,9 @@ from recensor.core.quantity import RESISTANCE, Quantity, as_ratio
 from recensor.core.record import Reading, Run
 from recensor.core.simulation.simulated_meter import SimulatedMeter
 from recensor.core.solving import Filament, Solution, dead, operate, resistance_between, solve, with_meter
+
+# On a rough bench: the figures that are written, how many readings are odd, and by how much, as ratios.
+_FIGURES, _ODD, _ODD_BY = 3, 0.125, (0.02, 0.05)
 
 
 def draw_values(sheet: Sheet, draw: np.random.Generator) -> dict[str, float]:
@@ -24,11 +28,20 @@ def draw_values(sheet: Sheet, draw: np.random.Generator) -> dict[str, float]:
     }
 
 
+def _with_figures(shown: Quantity) -> Quantity:
+    """What is shown, as it is written with three figures."""
+    value = shown.value or Decimal(0)
+    step = max(shown.resolution or Decimal(0), Decimal(1).scaleb(value.adjusted() - _FIGURES + 1))
+    rounded = value.quantize(step)
+    return replace(shown, text=f"{rounded:f}", value=rounded, resolution=step)
+
+
 class SimulatedBench:
     """A sheet as it really is, with a meter beside it; `disturbed` by it where that is asked for.
 
     `true` has every part's value in SI units, a source's as it is set where a setup does not say otherwise; `leads`
-    is the resistance of the meter's own leads in ohms.
+    is the resistance of the meter's own leads in ohms. Of a `rough` bench, who reads it writes three figures down, and
+    one reading in eight is off by 2 to 5 % for no reason that anyone knows.
     """
 
     def __init__(
@@ -39,12 +52,14 @@ class SimulatedBench:
         leads: float = 0.0,
         *,
         disturbed: bool = False,
+        rough: np.random.Generator | None = None,
     ) -> None:
         self.sheet = sheet
         self.true = true
         self.meter = meter
         self.leads = leads
         self.disturbed = disturbed
+        self.rough = rough
         self._solved: dict[tuple[str, int | None], Solution] = {}
 
     def true_value(self, target: Target) -> float | None:
@@ -94,9 +109,17 @@ class SimulatedBench:
         value = self.true_value(target)
         if value is None:
             return Reading(target, Quantity(self.meter.profile.over_range[0], None, None, target.unit))
-        shown, taken = self.meter.show(factor * value, target.measurand)
+        shown, taken = self.meter.show(factor * self._oddness() * value, target.measurand)
+        if self.rough is not None and shown.value:
+            shown = _with_figures(shown)
         full = Decimal(f"{taken.full:.6g}")
         return Reading(target, shown, range=Quantity(f"{full:f}", full, None, target.unit) if named else None)
+
+    def _oddness(self) -> float:
+        """What a reading of a rough bench is times what it should be."""
+        if self.rough is None or self.rough.random() >= _ODD:
+            return 1.0
+        return 1.0 + float(self.rough.uniform(*_ODD_BY)) * float(self.rough.choice([-1.0, 1.0]))
 
     def run(self, targets: Iterable[Target] | None = None, *, named: bool = False) -> Run:
         """A run in which every asked target, or each of `targets`, was read once, in order."""

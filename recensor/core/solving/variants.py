@@ -107,6 +107,11 @@ class Variants:
             self._between[k, self._nodes[across.red]] += 1.0
             self._between[k, self._nodes[across.black]] -= 1.0
 
+    @property
+    def bends(self) -> bool:
+        """Whether it has a lamp or a diode that follows its law."""
+        return bool(self._bent)
+
     def has_element(self, name: str) -> bool:
         """Whether the circuit has an element."""
         return name in self._place

@@ -50,14 +50,14 @@ class RoughBenches(TestCase):
     def test_clean_benches_are_accused_of_nothing(self) -> None:
         for rough in (False, True):
             accused = Counter[str]()
-            for number in range(samples(12, 100)):
+            for number in range(samples(8, 100)):
                 case = drawn_case(np.random.default_rng([6, number, rough]), (), rough=rough, bent=number % 4 == 3)
                 accused.update(str(c.kind) for c in explained(case.document).told[:1] if c.kind not in DISTURBANCES)
             self.assertLessEqual(accused.total(), samples(0, 3), accused)
 
     def test_two_at_once_are_both_among_the_first_three(self) -> None:
         both = told = 0
-        for number in range(samples(6, 40)):
+        for number in range(samples(4, 40)):
             draw = np.random.default_rng([7, number])
             kinds = (
                 str(draw.choice(["value off", "part open", "source value"])),

@@ -315,11 +315,12 @@ class Rewritten(Change):
 
 @dataclass(frozen=True)
 class OtherTarget(Change):
-    """A reading is really one of another point, of which it is `share` times as much."""
+    """A reading is really one of another point: `share` times as much, and off by a ratio of `loose` more."""
 
     place: int
     row: int
     share: float = 1.0
+    loose: float = 0.0
 
     @property
     def about(self) -> tuple[int, ...]:
@@ -330,6 +331,8 @@ class OtherTarget(Change):
         """Put it into a row of the batch."""
         batch.rows[h, self.place] = self.row
         batch.shares[h, self.place] = self.share
+        more = self.loose * abs(batch.values[h, self.place])
+        batch.by_digits[h, self.place] = np.hypot(batch.by_digits[h, self.place], more)
 
 
 @dataclass(frozen=True)

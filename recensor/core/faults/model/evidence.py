@@ -30,6 +30,9 @@ _STEEPEST = 1e9
 # At a glance every reading may be off by this share more, and one that is off by more than enough says no more.
 _ROUGH, _ENOUGH = 0.02, 1e4
 
+# For a first impression so many readings are excused at most.
+_EXCUSED_AT_FIRST = 6
+
 _LOG_2PI = np.log(2.0 * np.pi)
 
 
@@ -70,7 +73,7 @@ class Evidence:
         weights = _weights(batch.counts, predicted.slopes, own)
         ahead = batch.values - predicted.shown + (predicted.slopes @ self.at[:, :, None])[:, :, 0]
         may = _excusable(batch, MILD_SPREAD * np.abs(predicted.shown), density, wild)
-        return worth_excusing(Joint.of(predicted.slopes, weights, ahead), may, len(density))
+        return worth_excusing(Joint.of(predicted.slopes, weights, ahead), may, len(density), len(density))
 
 
 @dataclass(frozen=True)
@@ -111,9 +114,9 @@ def linear_score(model: FaultModel, batch: Batch, variances: Array, density: Arr
     weights = _weights(batch.says, predicted.slopes, variances)
     ahead = batch.values - predicted.shown + (predicted.slopes @ at[:, :, None])[:, :, 0]
     joint = Joint.of(predicted.slopes, weights, ahead)
+    log = joint.log + batch.extra + _over_range(model, batch, predicted)
     may = _excusable(batch, MILD_SPREAD * np.abs(batch.values), density, np.ones(len(batch), bool))
-    log = _linear(batch, predicted, ahead, weights, variances) + _over_range(model, batch, predicted)
-    gained, excuses = worth_excusing(joint, may, len(density))
+    gained, excuses = worth_excusing(joint, may, len(density), _EXCUSED_AT_FIRST)
     return log + gained, excuses
 
 
@@ -126,21 +129,6 @@ def _weights(counts: NDArray[np.bool_], slopes: Array, variances: Array) -> Arra
     """The weight of each reading; of one that hangs on an open more steeply than can be counted with it is less."""
     steepest = (slopes**2).max(axis=2)
     return np.asarray(np.where(counts, 1.0 / np.maximum(variances, steepest / _STEEPEST), 0.0))
-
-
-def _linear(batch: Batch, predicted: Predicted, ahead: Array, weights: Array, variances: Array) -> Array:
-    """The evidence were everything as linear as at the start; `ahead` is what is left with every unknown at 0."""
-    slopes = predicted.slopes
-    weighted = slopes * weights[:, :, None]
-    matrix = np.swapaxes(slopes, 1, 2) @ weighted
-    matrix[:, range(matrix.shape[1]), range(matrix.shape[1])] += 1.0
-    right = (np.swapaxes(weighted, 1, 2) @ ahead[:, :, None])[:, :, 0]
-    lower = np.linalg.cholesky(matrix)
-    logdet = 2.0 * np.log(np.diagonal(lower, axis1=1, axis2=2)).sum(axis=1)
-    explained = (right * np.linalg.solve(matrix, right[:, :, None])[:, :, 0]).sum(axis=1)
-    squares = (ahead**2 * weights).sum(axis=1)
-    spread = np.where(batch.says, np.log(variances) + _LOG_2PI, 0.0).sum(axis=1)
-    return np.asarray(-0.5 * (squares - explained + logdet + spread) + batch.extra)
 
 
 def refined(model: FaultModel, batch: Batch, *, steps: int = 4, begin: Array | None = None) -> Evidence:
@@ -180,7 +168,7 @@ def _laplace(model: FaultModel, batch: Batch, at: Array, predicted: Predicted) -
     ahead = left + (slopes @ at[:, :, None])[:, :, 0]
     covariance = np.asarray(np.linalg.inv(matrix), np.float64)
     target = (covariance @ (np.swapaxes(weighted, 1, 2) @ ahead[:, :, None]))[:, :, 0]
-    logdet = np.linalg.slogdet(matrix)[1]
+    logdet = 2.0 * np.log(np.diagonal(np.linalg.cholesky(matrix), axis1=1, axis2=2)).sum(axis=1)
     spread = np.where(batch.says, np.log(predicted.variances) + _LOG_2PI, 0.0).sum(axis=1)
     squares = (left**2 * weights).sum(axis=1) + (at**2).sum(axis=1)
     log = -0.5 * (squares + logdet + spread) + batch.extra + _over_range(model, batch, predicted)

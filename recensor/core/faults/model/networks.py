@@ -15,13 +15,16 @@ from recensor.core.solving import Element, Variants, dead, elements_of
 
 @dataclass(frozen=True)
 class FaultNetwork:
-    """The circuit of one place, live or dead: its elements' columns, and the rows of the points that it answers."""
+    """The circuit of one place, live or dead: its elements' columns, and the rows of the points that it answers.
+
+    `parts` and `sources` are pairs of columns: among its elements, and among all parts or sources.
+    """
 
     place: int
     variants: Variants
     rows: NDArray[np.int64]
-    parts: tuple[tuple[int, int], ...]
-    sources: tuple[tuple[int, int], ...]
+    parts: tuple[NDArray[np.int64], NDArray[np.int64]]
+    sources: tuple[NDArray[np.int64], NDArray[np.int64]]
 
 
 def networks(observed: Observations, names: Names, points: int) -> Iterator[FaultNetwork]:
@@ -65,4 +68,9 @@ def _network(
     driving = {e.name: k for k, e in enumerate(elements) if e.kind.is_source and e.name not in setup.sources_off}
     is_live = not any(t.measurand is RESISTANCE for t in asked)
     sources = [(k, names.sources.index(name)) for name, k in driving.items() if is_live]
-    yield FaultNetwork(place, Variants(elements, reference, asked), np.array(known), tuple(parts), tuple(sources))
+    yield FaultNetwork(place, Variants(elements, reference, asked), np.array(known), _columns(parts), _columns(sources))
+
+
+def _columns(pairs: Sequence[tuple[int, int]]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    first, second = np.array(pairs, int).reshape(-1, 2).T
+    return first, second

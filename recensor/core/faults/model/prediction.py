@@ -5,6 +5,7 @@ ranges, its leads, its burden, and the numbers of a hypothesis's own. All are to
 they lie beforehand, so that each is drawn from a normal distribution of mean 0 and variance 1.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -22,6 +23,9 @@ from recensor.core.uncertainty import Array
 
 # What stands behind a current limit, in ohms.
 _BEHIND_LIMIT = 1e7
+
+# What a meter meets, in ohms, beside lamps and diodes: what blocks without a meter does not with one.
+_STRAIGHT_ENOUGH = 1e5
 
 # No display shows more than so much of its unit.
 _LARGEST = 1e12
@@ -54,6 +58,7 @@ class FaultModel:
         self._networks_read = list(networks(observed, self.names, self._read))
         self._kind_of_row = np.array([list(Measurand).index(point.target.measurand) for point in observed.points], int)
         self._place_of_row = np.array([self._place(point) for point in observed.points], int)
+        self._parts_alone, self._sources_alone = map(self._rows_alone, (self.names.parts, self.names.sources))
         self._known = Priors.of(observed, self.names)
         self._at = self._known.columns
         self.unknowns = self._at.slots + SLOTS
@@ -178,17 +183,17 @@ class FaultModel:
         elements, place = len(network.variants.elements), network.place
         values, own = np.empty((len(chosen), elements)), np.zeros((len(chosen), elements))
         values[:] = [element.value for element in network.variants.elements]
-        for k, part in network.parts:
-            values[:, k] = ohms[chosen, place, part]
-        for k, source in network.sources:
-            values[:, k], own[:, k] = volts[chosen, place, source], inner[chosen, place, source]
+        for (columns, which), known in ((network.parts, ohms), (network.sources, volts)):
+            values[:, columns] = known[chosen, place][:, which]
+        columns, which = network.sources
+        own[:, columns] = inner[chosen, place][:, which]
         return values, own
 
     def _plain(self, batch: Batch, network: FaultNetwork, chosen: NDArray[np.int64]) -> NDArray[np.bool_]:
         """Which elements stand for ohms that a hypothesis gives them, in the chosen variants of a network."""
         plain = np.zeros((len(chosen), len(network.variants.elements)), bool)
-        for k, part in network.parts:
-            plain[:, k] = ~np.isnan(batch.fixed[chosen, network.place, part])
+        columns, which = network.parts
+        plain[:, columns] = ~np.isnan(batch.fixed[chosen, network.place][:, which])
         return plain
 
     def _of_readings(self, batch: Batch, by_point: Array) -> Array:
@@ -214,12 +219,14 @@ class FaultModel:
             values, own = self._elements(network, chosen, ohms, volts, inner)
             plain = self._plain(batch, network, chosen)
             responses = network.variants.respond(values, own, self._moved(batch, network, chosen), plain=plain)
+            rows = network.rows[:, None]
             there[:, network.rows], meets[:, network.rows] = responses.answers[take], responses.meets[take]
-            for k, part in network.parts:
-                by_part[:, network.rows, part] = responses.by_value[take][:, :, k]
-            for k, source in network.sources:
-                by_source[:, network.rows, source] = responses.by_value[take][:, :, k]
-                by_inner[:, network.rows, source] = responses.by_inner[take][:, :, k]
+            if network.variants.bends:
+                meets[:, network.rows] = np.minimum(meets[:, network.rows], _STRAIGHT_ENOUGH)
+            by_value, inside = responses.by_value[take], responses.by_inner[take]
+            by_part[:, rows, network.parts[1]] = by_value[:, :, network.parts[0]]
+            by_source[:, rows, network.sources[1]] = by_value[:, :, network.sources[0]]
+            by_inner[:, rows, network.sources[1]] = inside[:, :, network.sources[0]]
         self._alone(ohms, emf, there, by_part, by_source)
         return [there, self._slopes(batch, unknowns, by_part, by_source, by_inner, is_limited), meets]
 
@@ -269,20 +276,24 @@ class FaultModel:
 
     def _alone(self, ohms: Array, emf: Array, there: Array, by_part: Array | None, by_source: Array | None) -> None:
         """What parts are by themselves, with their slopes where these are asked for."""
-        for row, point in enumerate(self.observed.points[: there.shape[1]]):
-            target = point.target
-            if not target.is_part_alone:
-                continue
-            if self.sheet.parts[target.part].kind.is_source:
-                s = self.names.sources.index(target.part)
-                there[:, row] = emf[:, self._place_of_row[row], s]
-                if by_source is not None:
-                    by_source[:, row, s] = there[:, row]
-            else:
-                p = self.names.parts.index(target.part)
-                there[:, row] = ohms[:, self.names.alone, p]
-                if by_part is not None:
-                    by_part[:, row, p] = there[:, row]
+        points = there.shape[1]
+        for (rows, which), known, slopes in ((self._parts_alone, ohms, by_part), (self._sources_alone, emf, by_source)):
+            here = rows < points
+            rows, which = rows[here], which[here]
+            there[:, rows] = known[:, self._place_of_row[rows], which]
+            if slopes is not None:
+                slopes[:, rows, which] = there[:, rows]
+
+    def _rows_alone(self, names: Sequence[str]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """The rows of what these are by themselves, and which of them each is."""
+        index = {name: k for k, name in enumerate(names)}
+        found = [
+            (row, index[point.target.part])
+            for row, point in enumerate(self.observed.points)
+            if point.target.is_part_alone and point.target.part in index
+        ]
+        rows, which = np.array(found, int).reshape(-1, 2).T
+        return rows, which
 
     def _slopes(
         self,

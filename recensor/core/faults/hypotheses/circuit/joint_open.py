@@ -7,7 +7,7 @@ from recensor.core.circuit import Leads
 from recensor.core.faults.candidate import Candidate, FaultContext, lead_at, part_at, say_in_setup
 from recensor.core.faults.correction import Correction, Rebuilt, Struck
 from recensor.core.faults.fault_kinds import FaultKind
-from recensor.core.faults.hypotheses.circuit.built import EMPTY_ROW, OPEN
+from recensor.core.faults.hypotheses.circuit.built import EMPTY_ROW, OPEN, opened
 from recensor.core.faults.model.changes import LeadElsewhere, ResistanceIs, SinceReading
 from recensor.core.quantity import RESISTANCE
 from recensor.core.sentences import say
@@ -25,7 +25,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
     since = {setup: place for setup in context.setups if (place := _powered_from(context, setup)) is not None}
     chances = len(resistors) + len(sources) + len(pieces) + len(since) * len(context.passive())
     for name, setup in resistors:
-        changes = (ResistanceIs(name, ohms=OPEN, out_of_circuit=False, setup=setup),)
+        changes = (opened(context, name, setup),)
         words = say_in_setup(
             "faults.joint_open_one_leads",
             setup,
@@ -45,7 +45,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
         for name in context.passive():
             if name not in context.setups[setup].connections:
                 continue
-            opened = (ResistanceIs(name, ohms=OPEN, out_of_circuit=False, setup=setup), SinceReading(place))
+            since_then = (ResistanceIs(name, ohms=OPEN, out_of_circuit=False, setup=setup), SinceReading(place))
             where = setup if len(context.setups) > 1 else None
             words = say_in_setup("faults.joint_came_open_after", where, name=name)
             indexes = [
@@ -55,7 +55,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             yield Candidate(
                 FaultKind.JOINT_OPEN,
                 (lead_at(name, 0),),
-                opened,
+                since_then,
                 words,
                 chances,
                 also=((FaultKind.JOINT_OPEN, lead_at(name, 1)), (FaultKind.LINK_LEFT_OUT, part_at(name))),

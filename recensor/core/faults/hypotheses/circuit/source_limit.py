@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator
 
+from recensor.core.circuit import SourceType
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at, say_in_setup
 from recensor.core.faults.correction import Rebuilt
 from recensor.core.faults.fault_kinds import FaultKind
@@ -12,8 +13,8 @@ from recensor.core.sentences import PENDING, say
 
 _SHARES = (0.9, 0.5, 0.2)
 
-# Where nobody stated a limit it rather sags.
-_RARER = 3
+# Where nobody stated a limit it rather sags: but a bench supply, and cells have none (common practice, no source).
+_RARER = {None: 3, SourceType.SUPPLY: 1, SourceType.PACK: 5, SourceType.BATTERY: 20}
 
 
 def candidates(context: FaultContext) -> Iterator[Candidate]:
@@ -37,7 +38,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             (part_at(name),),
             (CurrentLimited(name, fitted, setup),),
             say_in_setup("faults.in_current_limit_delivers", setup, name=name, value=PENDING),
-            len(found) if part.limit is not None else _RARER * len(found),
+            len(found) if part.limit is not None else _RARER[part.source] * len(found),
             Number(1.0, AMPERE),
             correction=Rebuilt(say("faults.turn_limit_up_and", name=name), setup=setup),
         )

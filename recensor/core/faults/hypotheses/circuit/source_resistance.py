@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator
 
+from recensor.core.circuit import SourceType
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, part_at
 from recensor.core.faults.correction import Restated
 from recensor.core.faults.fault_kinds import FaultKind
@@ -12,6 +13,9 @@ from recensor.core.sentences import PENDING, say
 
 # Where it is looked for, as shares of what the source sees.
 _SHARES = (0.02, 0.1, 0.5)
+
+# A bench supply does not sag before its limit (common practice, no source).
+_RARER = 5
 
 
 def candidates(context: FaultContext) -> Iterator[Candidate]:
@@ -32,7 +36,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             (part_at(name),),
             (SourceResistance(name, fitted),),
             say("faults.sags_under_load_inside", name=name, value=PENDING),
-            len(found),
+            len(found) * (_RARER if context.run.sheet.parts[name].source is SourceType.SUPPLY else 1),
             Number(1.0, OHM),
             correction=Restated(say("faults.take_having_inside", name=name, value=PENDING), name, inside=True),
         )

@@ -11,6 +11,9 @@ from recensor.core.faults.model.changes import OtherTarget
 from recensor.core.quantity import RESISTANCE, VOLTAGE
 from recensor.core.sentences import say
 
+# By how much the other function of a meter may be off, as a ratio (common practice, no source).
+_OTHER_FUNCTION = 0.01
+
 # Digits are written down, and the prefix of the other quantity is not.
 _SHARES = (1.0, 1e3, 1e-3, 1e6)
 
@@ -36,7 +39,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
         yield Candidate(
             FaultKind.FUNCTION_MIX_UP,
             (reading_at(index),),
-            (OtherTarget(place, row, share),),
+            (OtherTarget(place, row, share, _OTHER_FUNCTION),),
             words,
             6 * observed.count,
             correction=Struck(say("faults.set_meter_and_read", measurands=observed.measurands[place]), (index,)),
