@@ -91,7 +91,7 @@ class BesideTheEntry(CausesTestCase):
     def test_in_its_pane_the_others_stand_below_each_with_its_share(self) -> None:
         self.type_all({7: "2.72"})
         line = self.line()
-        self.assertIn("2.02 V: one of its digits is another", line)
+        self.assertIn("2.02 V: one of its digits was misread", line)
         self.assertIn("Strike it and read it again", line)
         self.assertNotIn("<ol", line)
         self.assertRegex(self.line(whole="yes"), r"<li>[^<]*%[^<]*: [^<]+</li>")

@@ -33,6 +33,9 @@ _MOST_GIVEN_UP, _GONE_ON_WITH = 48, 4
 # What fits fewer numbers is named first where it is no less likely than this, as a logarithm.
 _AS_GOOD = 1.5
 
+# What a reading that is given up may have been gains no more over giving it up than this, as a logarithm.
+_SLIP_GAINS = 15.0
+
 # Where giving up so few readings explains everything, two faults at once are not looked for.
 _FEW = 2
 
@@ -100,7 +103,8 @@ def rank(context: FaultContext) -> Ranking:
     nothing, ordinary, none = _no_cause(context)
     best = [one.contender for one in rough[:_WEIGHED]]
     singles = weigh_in_stages(context, [*best, *_given_up_alike(best[:_ALIKE], none)], _WORTH)
-    singles = best_of_each([*singles, *(with_slips(context, none) if none else [])])
+    if none is not None and none.log > max((one.log for one in singles), default=-math.inf) - _SLIP_GAINS:
+        singles = best_of_each([*singles, *with_slips(context, none)])
     if _are_two_thought_of(singles, none, nothing, ordinary):
         likely = {id(one): one for one_rough in rough for one in one_rough.contender.candidates}
         singles += pairs(context, singles, [*likely.values()])

@@ -16,7 +16,7 @@ from recensor.core.faults.weighing import Contender, prior, together, written
 from recensor.core.uncertainty import Array
 
 # At fewer circuits than this is never glanced, and at no more than so much work allows: circuits times nodes cubed.
-_FEWEST_CIRCUITS, _WORK = 300, 1e9
+_FEWEST_CIRCUITS, _WORK = 300, 3e8
 
 # Of more hypotheses of a kind than this the rest is left out, and it is said.
 MOST_OF_A_KIND = 2500

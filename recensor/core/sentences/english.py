@@ -336,7 +336,7 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "faults.voltmeter_as_well": "And the voltmeter's {value} loads what it reads.",
     "faults.with_both_readings_fit": "With both, {fits} of {of} readings fit.",
     "faults.strike_and_read_again": "Strike it and read it again",
-    "faults.digit_another": "one of its digits is another",
+    "faults.digit_another": "one of its digits was misread",
     "faults.leads_interchanged": "The meter's leads were interchanged: every {measurands} has the other sign.",
     "faults.turn_all_signs": "Give them all the other sign",
     "faults.zero_offset": "The meter adds {value} to every {measurand}: it did not read zero with nothing on it.",

@@ -12,6 +12,9 @@ from recensor.core.quantity import Quantity
 from recensor.core.sentences import say
 from recensor.core.slips import scaled
 
+# So many of the readings that do not fit are thought to have a digit that is another.
+_MOST_PLACES = 12
+
 # Neighbours on the same range are within this ratio.
 _NEIGHBOURS = 3.0
 
@@ -91,7 +94,8 @@ def likeliest(
 ) -> Iterator[tuple[int, Quantity]]:
     """Of each reading that does not fit the others so many of the texts that it may have been, the nearest ones."""
     observed = context.observed
-    for place in odd_places(context):
+    worst = sorted(odd_places(context), key=lambda k: -abs(context.odd[k]))[:_MOST_PLACES]
+    for place in worst:
         row, reading = observed.rows[place], observed.reading(place)
         off = [
             (abs(float(shown) - context.reads[place, row]) / context.off[place, row], shown)
