@@ -41,7 +41,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             (reading_at(index),),
             (OtherTarget(place, row, share, _OTHER_FUNCTION),),
             words,
-            6 * observed.count,
+            3 * observed.count,
             correction=Struck(say("faults.set_meter_and_read", measurands=observed.measurands[place]), (index,)),
         )
 
