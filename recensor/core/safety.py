@@ -296,7 +296,8 @@ def _between_nodes(elements: list[Element], reference: str, tolerances: list[flo
             [e.value * (1.0 + t) if e.kind.is_source else e.value for e, t in zip(elements, tolerances, strict=True)]
         )
         return network.solve(top).largest_voltage
-    joined = np.array([[network.joined(node, other) for other in nodes] for node in nodes])
+    islands = np.array([network.island_of(node) for node in nodes])
+    joined = islands[:, None] == islands[None, :]
     total = room = np.zeros((len(nodes), len(nodes)))
     for k, element in enumerate(elements):
         if element.kind.is_source and element.value:

@@ -324,8 +324,8 @@ def _closed(
         return Account(law, setup, around, at, tuple(terms), None, None, None, None, None, None, (),
                        AccountVerdict.NO_INDEPENDENT_CHECK, reason)  # fmt: skip
     signed = [term.sign * (term.value or 0.0) for term in terms]
-    rises, drops = math.fsum(v for v in signed if v > 0), -math.fsum(v for v in signed if v < 0)
-    residual = math.fsum(signed)
+    rises, drops = math.fsum(v for v in signed if v > 0), 0.0 - math.fsum(v for v in signed if v < 0)
+    residual = math.fsum(signed) + 0.0  # of nothing, and of what cancels, 0 and not −0
     spread = NO_SPREAD
     for key, factor in collected.items():
         spread += read[key].spread.times(factor)

@@ -5,9 +5,12 @@ memory). For more the order of asking is improved, by turning stretches round an
 neither helps (2-opt and or-opt, common practice, no source).
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import lru_cache
 from itertools import combinations, pairwise
+
+import numpy as np
+from numpy.typing import NDArray
 
 # Where red and black are, and how the meter is set: what changes from one point to the next is a move.
 Stop = tuple[str | None, str | None, tuple[str | None, float | None]]
@@ -16,7 +19,7 @@ NOWHERE: Stop = (None, None, (None, None))
 # Up to so many stops are tried in every order; for more so many ways are begun with.
 _FEW, _BEGINNINGS = 8, 6
 
-_Cost = Callable[[int | None, int | None], int]
+Integers = NDArray[np.int64]
 
 
 @lru_cache(maxsize=512)
@@ -80,39 +83,43 @@ def _nearest(begin: int, costs: list[list[int]]) -> list[int]:
 
 def _settled(way: list[int], costs: list[list[int]], first: list[int]) -> list[int]:
     """A way that neither turning a stretch round nor moving a short one makes shorter."""
-
-    def cost(one: int | None, other: int | None) -> int:
-        """What it takes from one stop to another; from None is from the start, and to None nothing."""
-        if other is None:
-            return 0
-        return first[other] if one is None else costs[one][other]
-
-    while better := _turned(way, cost) or _moved(way, cost):
+    count = len(first)
+    steps = np.zeros((count + 2, count + 2), int)  # the last but one is the start; to the last, the end, takes nothing
+    steps[:count, :count], steps[count, :count] = costs, first
+    while better := _turned(way, steps) or _moved(way, steps):
         way = better
     return way
 
 
-def _turned(way: list[int], cost: _Cost) -> list[int] | None:
+def _turned(way: list[int], steps: Integers) -> list[int] | None:
     """The way with a stretch turned round, where that is shorter; costs are the same both ways."""
-    for i in range(len(way)):
-        before = way[i - 1] if i else None
-        for j in range(i + 1, len(way)):
-            after = way[j + 1] if j + 1 < len(way) else None
-            if cost(before, way[j]) + cost(way[i], after) < cost(before, way[i]) + cost(way[j], after):
-                return [*way[:i], *reversed(way[i : j + 1]), *way[j + 1 :]]
+    start, end = len(steps) - 2, len(steps) - 1
+    stops, afters = np.array(way), np.array([*way[1:], end])
+    onwards = steps[stops, afters]
+    for i in range(len(way) - 1):
+        before, here = way[i - 1] if i else start, way[i]
+        turned = steps[before, stops[i + 1 :]] + steps[here, afters[i + 1 :]]
+        shorter = np.flatnonzero(turned < steps[before, here] + onwards[i + 1 :])
+        if len(shorter):
+            j = i + 1 + int(shorter[0])
+            return [*way[:i], *reversed(way[i : j + 1]), *way[j + 1 :]]
     return None
 
 
-def _moved(way: list[int], cost: _Cost) -> list[int] | None:
+def _moved(way: list[int], steps: Integers) -> list[int] | None:
     """The way with a stretch of up to three stops elsewhere, perhaps turned round, where that is shorter."""
+    start, end = len(steps) - 2, len(steps) - 1
     for length in (1, 2, 3):
         for i in range(len(way) - length + 1):
             stretch, rest = way[i : i + length], way[:i] + way[i + length :]
-            ends = [None, *rest, None]
-            saved = cost(ends[i], stretch[0]) + cost(stretch[-1], ends[i + 1]) - cost(ends[i], ends[i + 1])
-            for j in range(len(rest) + 1):
-                for put in (stretch, stretch[::-1]):
-                    added = cost(ends[j], put[0]) + cost(put[-1], ends[j + 1]) - cost(ends[j], ends[j + 1])
-                    if added < saved:
-                        return [*rest[:j], *put, *rest[j:]]
+            ends = np.array([start, *rest, end])
+            one, other = stretch[0], stretch[-1]
+            saved = steps[ends[i], one] + steps[other, ends[i + 1]] - steps[ends[i], ends[i + 1]]
+            gaps = steps[ends[:-1], ends[1:]]
+            put = steps[ends[:-1], one] + steps[other, ends[1:]] - gaps
+            turned = steps[ends[:-1], other] + steps[one, ends[1:]] - gaps
+            shorter = np.flatnonzero(np.stack([put, turned], axis=1) < saved)
+            if len(shorter):
+                j, is_turned = divmod(int(shorter[0]), 2)
+                return [*rest[:j], *(stretch[::-1] if is_turned else stretch), *rest[j:]]
     return None

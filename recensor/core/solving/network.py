@@ -127,6 +127,10 @@ class Network:
         """Whether the two nodes are joined by anything but ideal current sources."""
         return self.islands.together(self._node(first), self._node(second))
 
+    def island_of(self, node: str) -> int:
+        """The number that all nodes share which are joined to this one by anything but ideal current sources."""
+        return self.islands.top(self._node(node))
+
     def has_joined(self, first: str, second: str) -> bool:
         """Whether the circuit has both nodes, and they are joined."""
         return first in self.node_index and second in self.node_index and self.joined(first, second)

@@ -30,6 +30,8 @@ def load(text: str | bytes) -> object:
         raise DocumentError(f"the document is longer than {MOST_BYTES // 1_000_000} million bytes")
     try:
         return json.loads(text, object_pairs_hook=_unique_keys, parse_constant=_no_constant)
+    except DocumentError:
+        raise
     except RecursionError:
         raise DocumentError("the document is nested too deeply") from None
     except UnicodeDecodeError as error:
@@ -122,6 +124,8 @@ class DocumentPlace:
             raise self.error("must not be empty")
         if any("\ud800" <= character <= "\udfff" for character in self.value):
             raise self.error("has half a character in it, which is no text")
+        if any(character < " " and character not in "\t\n\r" for character in self.value):
+            raise self.error("has a control character in it, which is no text")
         return self.value
 
     def prose(self) -> str:
