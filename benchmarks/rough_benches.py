@@ -16,7 +16,7 @@ import numpy as np
 from recensor.core.faults import Cause, Explanation, explain
 from recensor.core.judgement import assess
 from recensor.formats.documents import run_document
-from tests.rough_benches import BENT, BOOK, CIRCUIT, KINDS, NoRoomError, drawn_case, is_named
+from tests.rough_benches import BOOK, CIRCUIT, KINDS, NONLINEAR, NoRoomError, drawn_case, is_named
 
 BINS = ((0.5, 0.65), (0.65, 0.8), (0.8, 0.95), (0.95, 1.01))
 
@@ -60,7 +60,7 @@ def main(count: int) -> None:
         print(f"| {trial} | {len(here)} | {_percent(first, len(here))} | {_percent(three, len(here))} |")
     print("\nThe same when renamed:", _percent(sum(one.is_same_renamed for one in found), len(found)), "\n")
     _by_kind(found)
-    for trials in (("tidy", "thinned", "bent"), ("rough",)):
+    for trials in (("tidy", "thinned", "nonlinear"), ("rough",)):
         _reliability([one for one in found if one.wanted.trial in trials], " ".join(trials))
     wrong = Counter(
         (one.wanted.trial, " and ".join(one.wanted.kinds), one.named)
@@ -73,11 +73,11 @@ def _all(count: int) -> Iterable[Wanted]:
     for number in range(count):
         for trial in ("tidy", "thinned", "rough"):
             yield from (Wanted(trial, (kind,), number) for kind in KINDS)
-        yield from (Wanted("bent", (kind,), number) for kind in BENT)
+        yield from (Wanted("nonlinear", (kind,), number) for kind in NONLINEAR)
         draw = np.random.default_rng([8, number])
         for _ in range(4):
             yield Wanted("two", (str(draw.choice(list(CIRCUIT))), str(draw.choice(list(BOOK)))), number)
-        for trial in ("clean tidy", "clean rough", "clean bent"):
+        for trial in ("clean tidy", "clean rough", "clean nonlinear"):
             yield from (Wanted(trial, (), 10 * number + k) for k in range(10))
 
 
@@ -87,7 +87,7 @@ def tried(wanted: Wanted) -> Found | None:
     try:
         case = drawn_case(
             np.random.default_rng(seed), wanted.kinds, rough="rough" in wanted.trial,
-            thinned=wanted.trial == "thinned", bent="bent" in wanted.trial,
+            thinned=wanted.trial == "thinned", nonlinear="nonlinear" in wanted.trial,
         )  # fmt: skip
     except NoRoomError:
         return None
@@ -111,7 +111,7 @@ def _place(causes: Sequence[Cause], kind: str, targets: Sequence[str]) -> int | 
 
 
 def _by_kind(found: Sequence[Found]) -> None:
-    trials = ("tidy", "thinned", "rough", "bent")
+    trials = ("tidy", "thinned", "rough", "nonlinear")
     print("| kind | " + " | ".join(trials) + " |\n| --- |" + " ---: |" * len(trials))
     for kind in KINDS:
         cells = []

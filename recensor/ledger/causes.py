@@ -38,7 +38,7 @@ class ToldReading:
 class CauseView:
     """A cause in words. `predicts` is what it says of the next reading; `correction` the words of its button.
 
-    `mends` are the addresses of what it explains and agrees once it is corrected.
+    `agreeing` are the addresses of what it explains and agrees once it is corrected.
     """
 
     text: str
@@ -47,7 +47,7 @@ class CauseView:
     share: str
     explains: tuple[ToldReading, ...]
     leaves: tuple[ToldReading, ...]
-    mends: frozenset[str]
+    agreeing: frozenset[str]
     same: str
     predicts: str
     token: str
@@ -126,7 +126,7 @@ def _told(run: Run, cause: Cause, explanation: Explanation, *, is_sealed: bool) 
         share=percent_of(cause.score),
         explains=tuple(_readings(run, cause.explains)),
         leaves=tuple(_readings(run, cause.leaves)) if cause.kind is not FaultKind.UNEXPLAINED else (),
-        mends=frozenset(one.address for one in _readings(run, cause.mends)),
+        agreeing=frozenset(one.address for one in _readings(run, cause.agreeing)),
         same="" if is_sealed else _same(run, cause),
         predicts=predicts,
         token=cause.token,
@@ -200,7 +200,7 @@ def rows_explained(
 ) -> list[ExplainedRow]:
     """The verdicts of all that is outside: explained by the first cause, which makes them agree, or as they stand."""
     rows, first = Rows(run, points, assessment), causes.first
-    explained = first.mends if first and first.percent >= _NAMES_IT else frozenset()
+    explained = first.agreeing if first and first.percent >= _NAMES_IT else frozenset()
     explained_rows = []
     for target in points:
         assessed = assessment.of(target)

@@ -1,4 +1,4 @@
-"""Circuits as a bench has them, and what a meter finds in them: plain node equations of our own, straight or bent.
+"""Circuits as a bench has them, and what a meter finds in them: plain node equations of our own, straight or nonlinear.
 
 Everything in volts, amperes and ohms. Nothing here is shared with the product: it is what its causes are tried against.
 """
@@ -44,7 +44,7 @@ class BenchPart:
     def is_source(self) -> bool:
         return self.kind == "voltage source"
 
-    def bent(self, drop: float) -> tuple[float, float]:
+    def flows(self, drop: float) -> tuple[float, float]:
         """The current of a lamp or a diode at a drop, and its slope."""
         if self.kind == "lamp":  # cold a tenth of what it is at work; the current follows the root of the voltage
             cold = 0.1 * self.value / self.amperes
@@ -82,7 +82,7 @@ def solved(parts: Parts, ground: str) -> tuple[dict[str, float], dict[str, float
                 matrix[j, j] = p.inside
                 right[j] = p.value
                 continue
-            amperes, siemens = p.bent(drops[name]) if name in drops else (0.0, 1.0 / p.value)
+            amperes, siemens = p.flows(drops[name]) if name in drops else (0.0, 1.0 / p.value)
             rest = amperes - siemens * drops[name] if name in drops else 0.0
             for k, sign in ((a, 1.0), (b, -1.0)):
                 if k >= 0:
@@ -108,7 +108,7 @@ def solved(parts: Parts, ground: str) -> tuple[dict[str, float], dict[str, float
         if p.is_source:
             currents[name] = float(found[len(nodes) + sources.index(name)])
         else:
-            currents[name] = p.bent(drops[name])[0] if name in drops else drop / p.value
+            currents[name] = p.flows(drops[name])[0] if name in drops else drop / p.value
     return potentials, currents
 
 
@@ -119,7 +119,7 @@ def ohms_between(parts: Parts, first: str, second: str) -> float:
     return 1.0 / max(solved({**rest, "\0": tester}, second)[1]["\0"], 1e-12) - 1e-3
 
 
-def drawn_circuit(draw: np.random.Generator, *, bent: bool = False) -> tuple[dict[str, BenchPart], str]:
+def drawn_circuit(draw: np.random.Generator, *, nonlinear: bool = False) -> tuple[dict[str, BenchPart], str]:
     """A circuit of one of the everyday shapes with the values of a drawer, and its ground."""
     names = _NAMES[int(draw.integers(len(_NAMES)))]
     ground, free = names[-1], iter(names[:-1])
@@ -158,12 +158,12 @@ def drawn_circuit(draw: np.random.Generator, *, bent: bool = False) -> tuple[dic
         off = float(np.clip(draw.normal(0, percent / 250), -percent / 100, percent / 100))
         turned = (pair[1], pair[0]) if draw.random() < 0.3 else pair
         parts[f"R{k + 1}"] = BenchPart("resistor", turned, marked, marked * (1.0 + off), amperes=percent)
-    if bent:
-        _bend(parts, draw)
+    if nonlinear:
+        _with_nonlinear(parts, draw)
     return parts, ground
 
 
-def _bend(parts: dict[str, BenchPart], draw: np.random.Generator) -> None:
+def _with_nonlinear(parts: dict[str, BenchPart], draw: np.random.Generator) -> None:
     """Put a lamp, a diode or a light diode in the place of one resistor, so that it glows."""
     name = str(draw.choice([n for n, p in parts.items() if p.kind == "resistor"]))
     old = parts.pop(name)

@@ -251,23 +251,30 @@ BOOK: dict[str, Callable[[Bench, Written], list[int]]] = {
 KINDS = (*CIRCUIT, *BOOK)
 
 # What befalls circuits with lamps and diodes in the trial.
-BENT = ("prefix slip", "decimal slip", "sign", "misread digit", "swapped readings", "source value", "part open")
+NONLINEAR = ("prefix slip", "decimal slip", "sign", "misread digit", "swapped readings", "source value", "part open")
 
 
 def drawn_case(
-    draw: np.random.Generator, kinds: tuple[str, ...], *, rough: bool = False, thinned: bool = False, bent: bool = False
+    draw: np.random.Generator,
+    kinds: tuple[str, ...],
+    *,
+    rough: bool = False,
+    thinned: bool = False,
+    nonlinear: bool = False,
 ) -> RoughCase:
     """A bench with these faults; none for a clean one. Raises `NoRoomError`."""
     for _ in range(_ATTEMPTS):
         try:
-            return _case(draw, kinds, rough=rough, thinned=thinned, bent=bent)
+            return _case(draw, kinds, rough=rough, thinned=thinned, nonlinear=nonlinear)
         except (NoRoomError, np.linalg.LinAlgError):
             continue
     raise NoRoomError(kinds)
 
 
-def _case(draw: np.random.Generator, kinds: tuple[str, ...], *, rough: bool, thinned: bool, bent: bool) -> RoughCase:
-    parts, ground = drawn_circuit(draw, bent=bent)
+def _case(
+    draw: np.random.Generator, kinds: tuple[str, ...], *, rough: bool, thinned: bool, nonlinear: bool
+) -> RoughCase:
+    parts, ground = drawn_circuit(draw, nonlinear=nonlinear)
     bench = Bench(parts, parts, ground, draw, is_rough=rough)
     targets = bench.targets(parts_read=bool(draw.random() < 0.6), source_read=bool(draw.random() < 0.5))
     if thinned:

@@ -18,9 +18,6 @@ from recensor.core.circuit import Setup, Sheet
 # Up to so many parts two acts at once are looked for.
 _MOST_FOR_TWO = 24
 
-# A board of which so much stands as planned was built by that plan.
-_SURELY_PLANNED = 0.75
-
 
 class Fault(StrEnum):
     """What is built otherwise."""
@@ -231,10 +228,10 @@ class RepairSearch:
     @cached_property
     def _plan(self) -> Built | None:
         """The plan that the board was built by, if most of it stands as planned."""
-        behind = list(self._behind_links())
-        passive = [name for name in behind if not self.sheet.parts[name].kind.is_source]
+        behind, alone = tuple(self._behind_links()), tuple(self._behind_links(taken_out=True))
+        passive = tuple(name for name in behind if not self.sheet.parts[name].kind.is_source)
         best, agreed = None, 0.5
-        for links in dict.fromkeys((tuple(behind), tuple(passive), ())):
+        for links in dict.fromkeys((behind, passive, (), (*behind, *alone))):
             try:
                 plan = planned(self.sheet, self.setup, links, self.built.board)
             except BoardError:
@@ -243,14 +240,12 @@ class RepairSearch:
                 name in self.built.placements and self.built.placements[name].holes == placement.holes
                 for name, placement in plan.placements.items()
             ]
-            if sum(stands) >= agreed * len(stands):
+            if sum(stands) > agreed * len(stands):
                 best, agreed = plan, sum(stands) / len(stands)
-            if agreed > _SURELY_PLANNED:
-                break
         return best
 
-    def _behind_links(self) -> Iterator[str]:
-        """The parts whose first lead is alone in a row with the first end of a link."""
+    def _behind_links(self, *, taken_out: bool = False) -> Iterator[str]:
+        """The parts whose first lead is alone in a row with a first end of a link, or with none: it is `taken_out`."""
         board = self.built.board
         leads: dict[Strip, list[tuple[str, int]]] = {}
         ends: set[Strip] = set()
@@ -260,7 +255,12 @@ class RepairSearch:
             for k, hole in enumerate(placement.holes if placement.piece is Piece.PART else ()):
                 leads.setdefault(board.strip(hole), []).append((placement.name, k))
         for strip, there in leads.items():
-            if strip in ends and len(there) == 1 and there[0][1] == 0 and there[0][0] in self.drawn.leads:
+            if (
+                (strip in ends) is not taken_out
+                and len(there) == 1
+                and there[0][1] == 0
+                and there[0][0] in self.drawn.leads
+            ):
                 yield there[0][0]
 
 

@@ -22,7 +22,7 @@ class Cause:
     targets : what is concerned, as places of a run document.
     value : what was fitted or is proposed, in the SI `unit`, with its expanded uncertainty; None where there is none.
     explains, leaves : indexes of readings that do not fit by themselves: those that do with it, and the others.
-    mends : those of `explains` that agree once it is corrected.
+    agreeing : those of `explains` that agree once it is corrected.
     score : its share of all weight, nothing wrong included.
     same : other kinds and targets that come to the same by what was read; `more` counts those that are not listed.
     predicts : what it predicts at the next reading; None for over-range, or no reading.
@@ -40,7 +40,7 @@ class Cause:
     text: str
     same: tuple[tuple[FaultKind, str], ...] = ()
     more: int = 0
-    mends: tuple[int, ...] = ()
+    agreeing: tuple[int, ...] = ()
     correction: Correction | None = None
     next: Target | None = None
     predicts: Prediction = None

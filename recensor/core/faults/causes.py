@@ -1,4 +1,4 @@
-"""What would explain a run: the race in words; what each cause explains, leaves, and what corrects it."""
+"""What would explain a run: the ranking in words; what each cause explains, leaves, and what corrects it."""
 
 import math
 from collections.abc import Iterator, Sequence
@@ -68,7 +68,7 @@ def _explain(assessment: Assessment, claims: tuple[Cause, ...]) -> Explanation:
 
 
 class _Telling:
-    """A race in words."""
+    """A ranking in words."""
 
     def __init__(self, ranking: Ranking, claims: tuple[Cause, ...]) -> None:
         self.ranking = ranking
@@ -231,7 +231,7 @@ class _Telling:
                     several(words, then),
                     same=same,
                     more=more,
-                    mends=tuple(k for k in explains if k not in consequences.outside),
+                    agreeing=tuple(k for k in explains if k not in consequences.outside),
                     correction=correction,
                     next=next_reading.target if next_reading else None,
                     predicts=next_reading.predictions[place] if next_reading else None,

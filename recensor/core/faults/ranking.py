@@ -1,4 +1,4 @@
-"""The race: every hypothesis is weighed roughly, the best well, and what cannot be told apart is one entry."""
+"""The ranking: every hypothesis is weighed roughly, the best well, and what cannot be told apart is one entry."""
 
 import math
 from collections.abc import Callable, Iterable, Iterator, Sequence

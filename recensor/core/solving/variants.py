@@ -27,7 +27,7 @@ OPEN_OHMS = 1e8
 
 _LEAK, _GLANCING_LEAK = 1e-11, 1e-8
 
-# Which bent elements are plain resistances, (variants, elements); none are where nothing is said.
+# Which nonlinear elements are plain resistances, (variants, elements); none are where nothing is said.
 Plain = NDArray[np.bool_] | None
 
 # What the most ideal source still has inside, in ohms, so that no loop of such is without a solution.
@@ -60,9 +60,9 @@ class Responses:
 
 @dataclass(frozen=True)
 class _System:
-    """Of every variant: which element has which lead where, its matrix, what drives it, and what each element conducts.
+    """Of every variant: which element has which lead where, its matrix, what drives it, what each element conducts.
 
-    Bent elements conduct as they do at their operating point; `beside` is the current that flows through them besides.
+    Nonlinear elements conduct as they do at their operating point; `beside` is what flows through them besides.
     """
 
     incidence: Array
@@ -88,9 +88,9 @@ class Variants:
         self._held = [k for k, e in enumerate(self.elements) if LAWS[e.kind].has_branch]
         self._pushed = [k for k, e in enumerate(self.elements) if LAWS[e.kind].pushes]
         self._signs = {k: LAWS[self.elements[k].kind].measures(0.0)[1] for k in self._held}
-        self._bent = [k for k, e in enumerate(self.elements) if e.kind.is_nonlinear and e.rated]
+        self._nonlinear = [k for k, e in enumerate(self.elements) if e.kind.is_nonlinear and e.rated]
         self._alike = self._by_law()
-        held = {*self._held, *self._pushed, *self._bent}
+        held = {*self._held, *self._pushed, *self._nonlinear}
         self._ohmic = [k for k in range(len(self.elements)) if k not in held]
         self._place = {e.name: k for k, e in enumerate(self.elements)}
         incidence = np.zeros((self._ground + 1, len(self.elements)))
@@ -108,9 +108,9 @@ class Variants:
             self._between[k, self._nodes[across.black]] -= 1.0
 
     @property
-    def bends(self) -> bool:
+    def is_nonlinear(self) -> bool:
         """Whether it has a lamp or a diode that follows its law."""
-        return bool(self._bent)
+        return bool(self._nonlinear)
 
     def has_element(self, name: str) -> bool:
         """Whether the circuit has an element."""
@@ -122,12 +122,12 @@ class Variants:
 
     def _by_law(self) -> list[Alike]:
         laws: dict[NonlinearLaw, list[int]] = {}
-        for place, k in enumerate(self._bent):
+        for place, k in enumerate(self._nonlinear):
             law = LAWS[self.elements[k].kind]
             if isinstance(law, NonlinearLaw):
                 laws.setdefault(law, []).append(place)
-        bent = [self.elements[k] for k in self._bent]
-        return [Alike.of(law, places, [bent[place] for place in places]) for law, places in laws.items()]
+        nonlinear = [self.elements[k] for k in self._nonlinear]
+        return [Alike.of(law, places, [nonlinear[place] for place in places]) for law, places in laws.items()]
 
     def glance(self, values: Array, inner: Array, moved: Iterable[MovedLead] = (), *, plain: Plain = None) -> Array:
         """The answers alone, (variants, asked), several times as fast, and good to a few per mille.
@@ -169,7 +169,7 @@ class Variants:
     ) -> Responses:
         """Answer for variants of these values and sources' own resistances, both of shape (variants, elements).
 
-        A bent element that is `plain` in a variant has ohms for its value there, and follows Ohm's law. Raises
+        A nonlinear element that is `plain` in a variant has ohms for its value there, and follows Ohm's law. Raises
         `NetworkError` where values are too far apart to be counted with.
         """
         system = self._system(values, inner, moved, _LEAK, plain)
@@ -184,36 +184,36 @@ class Variants:
         return NetworkError(say("solving.values_too_far_apart"), names)
 
     def _system(self, values: Array, inner: Array, moved: Iterable[MovedLead], leak: float, plain: Plain) -> _System:
-        """The equations of each variant, the bent elements at their operating points."""
+        """The equations of each variant, the nonlinear elements at their operating points."""
         incidence = self._joined(len(values), moved)
         conducts = self._conducting(values, inner, plain)
-        system = self._straight(values, inner, incidence, conducts, leak)
-        return self._operating(values, system, plain) if self._bent else system
+        system = self._equations(values, inner, incidence, conducts, leak)
+        return self._operating(values, system, plain) if self._nonlinear else system
 
     def _operating(self, values: Array, system: _System, plain: Plain) -> _System:
-        """The same with bent elements as they are where their laws and the rest of the circuit agree."""
-        ground, bent, count = self._ground, self._bent, len(values)
-        joined = np.broadcast_to(system.incidence[:, :ground][:, :, bent], (count, ground, len(bent)))
-        right = np.zeros((count, system.matrix.shape[1], 1 + len(bent)))
+        """The same with nonlinear elements as they are where their laws and the rest of the circuit agree."""
+        ground, nonlinear, count = self._ground, self._nonlinear, len(values)
+        joined = np.broadcast_to(system.incidence[:, :ground][:, :, nonlinear], (count, ground, len(nonlinear)))
+        right = np.zeros((count, system.matrix.shape[1], 1 + len(nonlinear)))
         right[:, :, 0] = system.driven
         right[:, :ground, 1:] = joined
         try:
             seen = np.linalg.solve(system.matrix, right)[:, :ground]
         except np.linalg.LinAlgError:
             raise self._too_far_apart() from None
-        standing = system.conducts[:, bent]
+        standing = system.conducts[:, nonlinear]
         ports = np.swapaxes(joined, 1, 2) @ seen
-        is_plain = np.zeros((count, len(bent)), bool) if plain is None else plain[:, bent]
-        siemens, beside = settle(self._alike, values[:, bent], ports, standing, plain=is_plain)
+        is_plain = np.zeros((count, len(nonlinear)), bool) if plain is None else plain[:, nonlinear]
+        siemens, beside = settle(self._alike, values[:, nonlinear], ports, standing, plain=is_plain)
         matrix, driven = system.matrix.copy(), system.driven.copy()
         more = joined * (siemens - standing)[:, None, :]
         matrix[:, :ground, :ground] += more @ np.swapaxes(joined, 1, 2)
         driven[:, :ground] -= (joined * beside[:, None, :]).sum(axis=2)
         conducts, through = system.conducts.copy(), np.zeros_like(system.conducts)
-        conducts[:, bent], through[:, bent] = siemens, beside
+        conducts[:, nonlinear], through[:, nonlinear] = siemens, beside
         return replace(system, matrix=matrix, driven=driven, conducts=conducts, beside=through)
 
-    def _straight(self, values: Array, inner: Array, incidence: Array, conducts: Array, leak: float) -> _System:
+    def _equations(self, values: Array, inner: Array, incidence: Array, conducts: Array, leak: float) -> _System:
         """The equations with each element conducting so much."""
         count, ground, held = len(values), self._ground, self._held
         size = ground + len(held)
@@ -232,10 +232,10 @@ class Variants:
         return _System(incidence, matrix, driven, conducts, np.zeros_like(conducts))
 
     def _conducting(self, values: Array, inner: Array, plain: Plain) -> Array:
-        """What each element conducts beside its other doings, in siemens; a bent one as it is stated, to begin with."""
+        """What each element conducts beside its other doings, in siemens; a nonlinear one to begin with as stated."""
         conducts = np.zeros_like(values)
         conducts[:, self._ohmic] = 1.0 / values[:, self._ohmic]
-        for k in self._bent:
+        for k in self._nonlinear:
             rated = self.elements[k].rated
             stated = (rated.amperes if rated else 1.0) / values[:, k]
             conducts[:, k] = stated if plain is None else np.where(plain[:, k], 1.0 / values[:, k], stated)
@@ -294,10 +294,12 @@ class Variants:
         """How each element's current follows the logarithm of its value, its drop held."""
         follows = -conducts * drops
         for one in self._alike:
-            columns = [self._bent[place] for place in one.places]
+            columns = [self._nonlinear[place] for place in one.places]
             tangent = one.law.at(one.rated, values[:, columns], drops[:, columns])
-            bent = tangent.by_value * values[:, columns]
-            follows[:, columns] = bent if plain is None else np.where(plain[:, columns], follows[:, columns], bent)
+            nonlinear = tangent.by_value * values[:, columns]
+            follows[:, columns] = (
+                nonlinear if plain is None else np.where(plain[:, columns], follows[:, columns], nonlinear)
+            )
         return follows
 
     def _slopes(
@@ -305,7 +307,7 @@ class Variants:
     ) -> Array:
         """Derivatives by the logarithm of each value; a resistance is its own adjoint."""
         slopes = np.zeros_like(across)
-        ohmic, pushed = [*self._ohmic, *self._bent], self._pushed
+        ohmic, pushed = [*self._ohmic, *self._nonlinear], self._pushed
         slopes[:, :, ohmic] = -across[:, :, ohmic] * follows[:, None, ohmic]
         if self._ohms.any():
             own = across[:, :, ohmic] ** 2 * conducts[:, None, ohmic]

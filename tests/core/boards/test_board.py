@@ -211,6 +211,16 @@ class Faults(TestCase):
                     return broken
         return None
 
+    def test_a_planned_link_that_was_taken_out_is_the_link_that_is_missing(self) -> None:
+        """Not a lead to be moved, which would mend the circuit and leave no opening for an ammeter."""
+        for line in ("9V: 1k + 2k2 + 3k3", "9V: 1k + (2k2 | 3k3) + 470", "9V: 1k | 2k2 | 3k3"):
+            sheet = one_line.read(line)
+            whole = planned(sheet, sheet.setups["main"], list(sheet.parts))
+            links = [name for name, one in whole.placements.items() if one.piece is Piece.LINK]
+            for link in links:
+                [only] = compare(sheet, sheet.setups["main"], whole.take_out(link)).differences
+                self.assertIs(only.kind, Fault.LINK_MISSING, (line, link, only.text))
+
     def test_a_lead_one_row_off_is_told_with_the_hole_it_belongs_in(self) -> None:
         sheet = one_line.read("9V: 1k + 2k2 + 3k3")
         whole = built("V1 +L1 -L1", "J1 +L3 e3", "R1 b3 b7", "R2 c8 c12", "R3 d12 d16", "J2 e16 -L4")

@@ -9,7 +9,7 @@ import numpy as np
 from recensor.core.faults import Explanation, explain
 from recensor.core.judgement import assess
 from recensor.formats.documents import run_document
-from tests.rough_benches import BENT, KINDS, NoRoomError, drawn_case, is_named
+from tests.rough_benches import KINDS, NONLINEAR, NoRoomError, drawn_case, is_named
 from tests.samples import samples
 
 # Named on a clean bench these are no accusation: the meter does disturb it.
@@ -24,14 +24,14 @@ def explained(tree: dict[str, object]) -> Explanation:
 class RoughBenches(TestCase):
     def test_the_cause_is_named_first_tidy_or_rough_straight_or_bent(self) -> None:
         """Of what is outside nine in ten; with other names for the nodes, and leads the other way round, the same."""
-        trials = [(kind, False) for kind in KINDS] + [(kind, True) for kind in BENT]
+        trials = [(kind, False) for kind in KINDS] + [(kind, True) for kind in NONLINEAR]
         right, missed = 0, Counter[str]()
         for number in range(samples(1, 12)):
-            for k, (kind, bent) in enumerate(trials):
-                rough = not bent and bool((number + k) % 2)
-                draw = np.random.default_rng([5, number, sum(map(ord, kind)), rough, bent])
+            for k, (kind, nonlinear) in enumerate(trials):
+                rough = not nonlinear and bool((number + k) % 2)
+                draw = np.random.default_rng([5, number, sum(map(ord, kind)), rough, nonlinear])
                 try:
-                    case = drawn_case(draw, (kind,), rough=rough, bent=bent)
+                    case = drawn_case(draw, (kind,), rough=rough, nonlinear=nonlinear)
                 except NoRoomError:
                     continue
                 found = explained(case.document)
@@ -40,7 +40,7 @@ class RoughBenches(TestCase):
                 if found.told and is_named(found.told[0], *case.faults[0]):
                     right += 1
                 else:
-                    missed[f"{kind}{' rough' * rough}{' bent' * bent}"] += 1
+                    missed[f"{kind}{' rough' * rough}{' nonlinear' * nonlinear}"] += 1
                 names = [(cause.kind, cause.targets) for cause in found.told[:1]]
                 again = explained(case.renamed).told[:1]
                 self.assertEqual([(cause.kind, cause.targets) for cause in again], names, kind)
@@ -51,7 +51,7 @@ class RoughBenches(TestCase):
         for rough in (False, True):
             accused = Counter[str]()
             for number in range(samples(8, 100)):
-                case = drawn_case(np.random.default_rng([6, number, rough]), (), rough=rough, bent=number % 4 == 3)
+                case = drawn_case(np.random.default_rng([6, number, rough]), (), rough=rough, nonlinear=number % 4 == 3)
                 accused.update(str(c.kind) for c in explained(case.document).told[:1] if c.kind not in DISTURBANCES)
             self.assertLessEqual(accused.total(), samples(0, 3), accused)
 

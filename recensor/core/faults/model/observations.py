@@ -298,12 +298,12 @@ def _says_something(target: Target, sheet: Sheet, unsolvable: set[str]) -> bool:
     if target.is_part_alone:
         kind = sheet.parts[target.part].kind
         return kind.same_out_of_circuit and not kind.differs_by_setup
-    if target.measurand is RESISTANCE and _is_bent(sheet, target.setup):
+    if target.measurand is RESISTANCE and _is_nonlinear(sheet, target.setup):
         return False
     return target.step is None and target.setup not in unsolvable
 
 
-def _is_bent(sheet: Sheet, setup: str | None) -> bool:
+def _is_nonlinear(sheet: Sheet, setup: str | None) -> bool:
     """Whether a setup has a lamp or a diode, of which an ohmmeter says little."""
     connections = sheet.setups[setup].connections if setup else {}
     return any(sheet.parts[name].kind.is_nonlinear for name in connections)
@@ -311,8 +311,8 @@ def _is_bent(sheet: Sheet, setup: str | None) -> bool:
 
 def _has_no_solution(sheet: Sheet, setup: Setup) -> bool:
     """Whether nothing can be calculated of a setup as it is drawn: what is read there says nothing."""
-    bent = [sheet.parts[name] for name in setup.connections if sheet.parts[name].kind.is_nonlinear]
-    if any(part.nominal is None or part.current is None for part in bent):
+    nonlinear = [sheet.parts[name] for name in setup.connections if sheet.parts[name].kind.is_nonlinear]
+    if any(part.nominal is None or part.current is None for part in nonlinear):
         return True
     any_values = dict.fromkeys(setup.connections, 1.0) | {
         name: float(part.nominal) for name, part in sheet.parts.items() if part.nominal
@@ -332,7 +332,7 @@ def _could_be(sheet: Sheet) -> Iterator[ObservedTarget]:
     for setup in sheet.setups.values():
         for name, leads in setup.connections.items():
             is_source = sheet.parts[name].kind.is_source
-            if not is_source and leads[0] != leads[1] and not _is_bent(sheet, setup.name):
+            if not is_source and leads[0] != leads[1] and not _is_nonlinear(sheet, setup.name):
                 across = Across(RESISTANCE, leads, setup.name).key
                 yield ObservedTarget(across)
                 yield ObservedTarget(across, left_in=True)

@@ -25,7 +25,7 @@ from recensor.core.uncertainty import Array
 _BEHIND_LIMIT = 1e7
 
 # What a meter meets, in ohms, beside lamps and diodes: what blocks without a meter does not with one.
-_STRAIGHT_ENOUGH = 1e5
+_MET_AT_MOST = 1e5
 
 # No display shows more than so much of its unit.
 _LARGEST = 1e12
@@ -221,8 +221,8 @@ class FaultModel:
             responses = network.variants.respond(values, own, self._moved(batch, network, chosen), plain=plain)
             rows = network.rows[:, None]
             there[:, network.rows], meets[:, network.rows] = responses.answers[take], responses.meets[take]
-            if network.variants.bends:
-                meets[:, network.rows] = np.minimum(meets[:, network.rows], _STRAIGHT_ENOUGH)
+            if network.variants.is_nonlinear:
+                meets[:, network.rows] = np.minimum(meets[:, network.rows], _MET_AT_MOST)
             by_value, inside = responses.by_value[take], responses.by_inner[take]
             by_part[:, rows, network.parts[1]] = by_value[:, :, network.parts[0]]
             by_source[:, rows, network.sources[1]] = by_value[:, :, network.sources[0]]
