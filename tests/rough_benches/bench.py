@@ -40,7 +40,8 @@ class Asked:
 class Bench:
     """The circuit as it is drawn and as it is, and the meter with its errors.
 
-    `shows` are factors of a quantity's display; `input_ohms` and `shunt` what the meter is if it is another one.
+    `shows` are factors of a quantity's display, `adds` what it reads with nothing on it; `input_ohms` and `shunt` what
+    the meter is if it is another one.
     """
 
     drawn: Parts
@@ -50,6 +51,7 @@ class Bench:
     is_rough: bool = False
     counts: int = 2000
     shows: Mapping[str, float] = field(default_factory=dict)
+    adds: Mapping[str, float] = field(default_factory=dict)
     input_ohms: float = _INPUT
     shunt: float | None = None
     errs: bool = True
@@ -100,7 +102,7 @@ class Bench:
             value += float(draw.uniform(-0.6, 0.6)) * digits * self.step(quantity, value)
             if self.is_rough and draw.random() < 0.125:
                 value *= 1.0 + float(draw.uniform(0.02, 0.05)) * float(draw.choice([-1.0, 1.0]))
-        value *= self.shows.get(quantity, 1.0)
+        value = value * self.shows.get(quantity, 1.0) + self.adds.get(quantity, 0.0)
         step = self.step(quantity, value) if self.errs else 1e-9 * max(abs(value), 1e-9)
         return round(value / step) * step
 

@@ -119,10 +119,22 @@ def gain(bench: Bench) -> tuple[str, ...]:
     return (quantity,)
 
 
+def leads_interchanged(bench: Bench) -> tuple[str, ...]:
+    bench.shows = {"voltage": -1.0, "current": -1.0}
+    return ("voltage", "current")
+
+
+def zero_offset(bench: Bench) -> tuple[str, ...]:
+    volts = max(p.value for p in bench.drawn.values() if p.is_source)
+    bench.adds = {"voltage": volts * float(bench.draw.uniform(0.02, 0.06)) * float(bench.draw.choice([-1, 1]))}
+    return ("voltage",)
+
+
 CIRCUIT: dict[str, Callable[[Bench], tuple[str, ...]]] = {
     "value off": value_off, "part open": part_open, "part shorted": part_shorted, "exchanged parts": exchanged,
     "source value": source_value, "source resistance": source_resistance, "part reversed": source_reversed,
     "ammeter resistance": ammeter, "voltmeter loading": voltmeter, "meter gain": gain,
+    "leads interchanged": leads_interchanged, "zero offset": zero_offset,
 }  # fmt: skip
 
 
@@ -299,7 +311,7 @@ def _case(
                     raise NoRoomError
     for kind, where in concerned.items():
         if where[0] in ("voltage", "current", "resistance"):
-            concerned[kind] = tuple(f"readings[{k}]" for k, t in enumerate(targets) if t.quantity == where[0])
+            concerned[kind] = tuple(f"readings[{k}]" for k, t in enumerate(targets) if t.quantity in where)
     title = " and ".join(kinds) or "clean"
     faults = tuple((kind, concerned[kind]) for kind in kinds)
     moves = {"swapped readings", "shifted readings"} & set(kinds)  # whose currents stand at parts of other directions
