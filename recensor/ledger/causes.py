@@ -7,7 +7,7 @@ from recensor.core import plan
 from recensor.core.circuit import Target, slug
 from recensor.core.faults import Cause, Explanation, Family, FaultKind
 from recensor.core.figures import rounded
-from recensor.core.judgement import AccountVerdict, Assessment, Outcome
+from recensor.core.judgement import Assessment, Outcome
 from recensor.core.record import Run
 from recensor.ledger import Rows, shown
 from recensor.ledger.marks import Mark
@@ -75,15 +75,6 @@ class CausesView:
     def first(self) -> CauseView | None:
         """The one to name."""
         return self.causes[0] if self.causes else None
-
-
-def is_worth_asking(assessment: Assessment) -> bool:
-    """Whether anything does not fit, or could not be told: else no cause is looked for while readings come in."""
-    outcomes = {target_assessment.judged.outcome for target_assessment in assessment.targets.values()}
-    accounts = {account.verdict for account in assessment.laws}
-    return bool(
-        outcomes & {Outcome.OUTSIDE, Outcome.UNDECIDED} or accounts & {AccountVerdict.OUT, AccountVerdict.CLOSE}
-    )
 
 
 def describe_causes(run: Run, explanation: Explanation, *, is_sealed: bool) -> CausesView:

@@ -11,7 +11,7 @@ from recensor import __version__
 from recensor.core import plan
 from recensor.core.boards import compare
 from recensor.core.circuit import NOMINAL, Setup, Sheet
-from recensor.core.faults import explain
+from recensor.core.faults import anything_outside, explain
 from recensor.core.figures import as_read, plainly, rounded
 from recensor.core.judgement import Assessment, assess, values_of
 from recensor.core.meters import ORDINARY_HANDHELD, Profile
@@ -26,7 +26,7 @@ from recensor.formats.documents.checksum import checksum, printed
 from recensor.formats.documents.kept_assessment import ChangedVerdict, KeptCause
 from recensor.ledger import Ledger, books, shown
 from recensor.ledger.budget_table import chart
-from recensor.ledger.causes import describe_causes, is_worth_asking, percent_of
+from recensor.ledger.causes import describe_causes, percent_of
 from recensor.ledger.marks import Mark, mark
 from recensor.ledger.sweeps import LineView, line_views
 from recensor.reports.starters import left_as_suggested, starters
@@ -241,7 +241,7 @@ def report(
         else (),
         chart=chart(assessment) if ReportSection.CHART in tells else None,
         causes=causes(loaded, about.as_signed) if ReportSection.CAUSES in tells and not causes_later else (),
-        seeks_causes=causes_later and ReportSection.CAUSES in tells and is_worth_asking(assessment),
+        seeks_causes=causes_later and ReportSection.CAUSES in tells and anything_outside(assessment),
         changed=about.as_signed.changed if about.as_signed else (),
         struck=tuple(_struck(run)) if ReportSection.STRUCK in tells else (),
         photos=about.photos if ReportSection.PHOTOS in tells else (),
@@ -260,7 +260,7 @@ def causes(loaded: RunSnapshot, as_signed: AsSigned | None = None) -> tuple[Repo
     if as_signed is not None:
         return tuple(ReportCause(cause.text, percent_of(cause.score)) for cause in as_signed.causes)
     assessment = loaded.judged()
-    if not is_worth_asking(assessment):
+    if not anything_outside(assessment):
         return ()
     described = describe_causes(loaded.core, explain(assessment), is_sealed=loaded.is_sealed)
     return tuple(ReportCause(cause.text, cause.share) for cause in described.causes)

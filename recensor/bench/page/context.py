@@ -20,6 +20,7 @@ from recensor.bench.page.question import Question, question_about, question_of
 from recensor.core import entries
 from recensor.core.circuit import Target, slug
 from recensor.core.entries import TypedChange
+from recensor.core.faults import anything_outside
 from recensor.core.judgement import Assessment, assess
 from recensor.core.plan import (
     Bench,
@@ -35,7 +36,6 @@ from recensor.core.quantity import Measurand
 from recensor.experiments.queries import content_of
 from recensor.ledger import Ledger, LedgerSection, books
 from recensor.ledger import shown as shown_reading
-from recensor.ledger.causes import is_worth_asking
 from recensor.ledger.stages import StageSign, next_point, stages, unread
 from recensor.ledger.sweeps import LineView, line_views
 from recensor.people.models import User
@@ -217,7 +217,7 @@ class BenchPage:
         pane = self._pane(request, at_left=at_left)
         past = history(loaded, self.assessment, self.chosen) if self.chosen and pane is Pane.HISTORY else ()
         shown = shown_beside(request)
-        seeks_cause = not self.run.closed and is_worth_asking(self.assessment)
+        seeks_cause = not self.run.closed and anything_outside(self.assessment)
         there = {
             Pane.READINGS: not at_left,
             Pane.CHECKS: True,

@@ -1,6 +1,6 @@
 """What would explain a run that does not fit, how sure that is, and which reading would settle it."""
 
-from recensor.core.faults.after_correction import outcome_in_words
+from recensor.core.faults.after_correction import anything_outside, outcome_in_words
 from recensor.core.faults.cause import Cause, Explanation, Rival
 from recensor.core.faults.causes import explain
 from recensor.core.faults.correction import Correction, Rebuilt, Reentered, Restated, Struck
@@ -22,6 +22,7 @@ __all__ = [
     "Restated",
     "Rival",
     "Struck",
+    "anything_outside",
     "coincidences",
     "explain",
     "outcome_in_words",

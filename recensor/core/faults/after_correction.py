@@ -6,10 +6,13 @@ from functools import cached_property
 
 from recensor.core.faults.correction import Correction
 from recensor.core.judgement import AccountVerdict, Assessment, Judged, Outcome, Verdict, assess
-from recensor.core.quantity import CURRENT, VOLTAGE
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
 from recensor.core.record import RecordError, Run, check
 from recensor.core.sentences import say
 from recensor.core.solving import NetworkError
+
+# Ohms that every ohmmeter can show.
+_WITHIN_REACH = 1e6
 
 
 @dataclass(frozen=True)
@@ -71,14 +74,22 @@ def _counted(assessment: Assessment) -> tuple[int, int]:
 def anything_outside(assessment: Assessment) -> bool:
     """Whether any row, part, sum or check is outside."""
     judged = [one.judged.outcome for one in assessment.targets.values()]
+    over = [key for key, one in assessment.targets.items() if key.measurand is RESISTANCE and one.judged.over_range]
     judged += [part.verdict.outcome for part in assessment.alone.values()]
     return bool(
         Outcome.OUTSIDE in judged
+        or any(_is_within_reach(assessment.targets[key].judged) for key in over)
         or any(account.verdict is AccountVerdict.OUT for account in assessment.laws)
         or any(not rule.holds for rule in assessment.sanity)
         or any(one.outcome is Outcome.OUTSIDE for one in assessment.comparisons)
         or assessment.disagreements
     )
+
+
+def _is_within_reach(judged: Judged) -> bool:
+    """Whether what is calculated lies well within what any ohmmeter shows."""
+    values = (judged.measured.value, judged.nominal.value)
+    return any(value is not None and abs(value) < _WITHIN_REACH for value in values)
 
 
 def outcome_in_words(assessment: Assessment) -> str:

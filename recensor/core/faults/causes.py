@@ -52,19 +52,24 @@ def explain(assessment: Assessment) -> Explanation:
     """
     claims = tuple(_of_claim(one) for one in claims_that_do_not_follow(assessment))
     is_outside = bool(claims) or anything_outside(assessment)
-    return replace(_explain(assessment, claims), is_outside=is_outside)
+    return replace(_explain(assessment, claims, is_outside=is_outside), is_outside=is_outside)
 
 
-def _explain(assessment: Assessment, claims: tuple[Cause, ...]) -> Explanation:
+def _explain(assessment: Assessment, claims: tuple[Cause, ...], *, is_outside: bool) -> Explanation:
     """What would explain what was read, beside claims that do not follow."""
     try:
         context = fault_context(assessment)
-        if context is None:
+        if context is None or not (is_outside or _is_anything_odd(context)):
             return Explanation(claims[:MOST_CAUSES])
         ranking = rank(context)
     except NetworkError:  # values too far apart to be counted with: nothing can be said of them
         return Explanation(claims[:MOST_CAUSES])
     return _Telling(ranking, claims).explanation()
+
+
+def _is_anything_odd(context: FaultContext) -> bool:
+    """Whether any reading is far from what all others say of it: else there is nothing to remark upon."""
+    return bool(context.observed.over_range or (np.abs(context.odd) > MISFIT).any())
 
 
 class _Telling:
@@ -75,7 +80,7 @@ class _Telling:
         self.context: FaultContext = ranking.context
         self.claims = claims
         self.misfitting = self._misfitting()
-        self.ranking = ranking = ranking.without_idle(self._explains)
+        self.ranking = ranking.without_idle(self._explains)
 
     def explanation(self) -> Explanation:
         """What is told: causes that are likely, explain something and make nothing worse; else what does not fit."""

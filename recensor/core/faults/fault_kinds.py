@@ -98,7 +98,3 @@ _ALL = sum(_OFTEN.get(kind, _USUAL) for kind in FaultKind)
 def beforehand(kind: FaultKind) -> float:
     """How likely a kind is before anything is read, all its instances together."""
     return _OF_ALL_KINDS * _OFTEN.get(kind, _USUAL) / _ALL
-
-
-# What a kind of the usual class has beforehand.
-OF_A_KIND = _OF_ALL_KINDS / _ALL

@@ -33,7 +33,7 @@ def pairs(context: FaultContext, singles: Sequence[Scored], candidates: Sequence
     slips = [one for scored in singles[:_WITH_SLIPS] for one in with_slips(context, scored)]
     firsts = [scored.contender for scored in singles[:_FIRST] if len(scored.candidates) == 1]
     if not firsts or not context.observed.count:
-        return []
+        return slips
     seconds = [Contender((one,), start) for one in candidates[:_MOST_SECONDS] for start in range(one.starts)]
     rows = [Contender(()), *firsts, *seconds]
     left, extra = _left(context, rows)

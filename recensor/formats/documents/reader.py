@@ -124,9 +124,14 @@ class DocumentPlace:
             raise self.error("must not be empty")
         if any("\ud800" <= character <= "\udfff" for character in self.value):
             raise self.error("has half a character in it, which is no text")
-        if any(character < " " and character not in "\t\n\r" for character in self.value):
-            raise self.error("has a control character in it, which is no text")
         return self.value
+
+    def line(self) -> str:
+        """A text of one line, perhaps empty."""
+        text = self.text(empty=True)
+        if "\0" in text:
+            raise self.error("has a character of no meaning in it (NUL)")
+        return text
 
     def prose(self) -> str:
         """A text of several lines, perhaps empty."""

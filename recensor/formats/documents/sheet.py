@@ -69,7 +69,7 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
         raise document["setups"].error(f"connect {total} parts in all; a document has at most {MOST_CONNECTIONS}")
     asked = [_asked(place, parts, halves) for place in document["asked"].items()] if "asked" in document else []
     return Sheet(
-        title=document["title"].text(empty=True),
+        title=document["title"].line(),
         parts=parts,
         setups=setups,
         potentiometers=halves,

@@ -16,7 +16,7 @@ from recensor.core.solving import OPEN_OHMS
 from recensor.core.uncertainty import Array
 
 # An over-range is met where the value is beyond the range, and hardly anywhere else.
-_OVER, _NOT_OVER = np.log(0.99), np.log(0.01)
+_OVER, _NOT_OVER = np.log(0.99), np.log(0.005)
 
 # How sure it is what is seen of a light.
 _SEEN, _NOT_SEEN = np.log(0.95), np.log(0.05)
