@@ -22,7 +22,7 @@ def explained(tree: dict[str, object]) -> Explanation:
 
 
 class RoughBenches(TestCase):
-    def test_the_cause_is_named_first_tidy_or_rough_straight_or_bent(self) -> None:
+    def test_the_cause_is_named_first_tidy_rough_or_nonlinear(self) -> None:
         """Of what is outside nine in ten; with other names for the nodes, and leads the other way round, the same."""
         trials = [(kind, False) for kind in KINDS] + [(kind, True) for kind in NONLINEAR]
         right, missed = 0, Counter[str]()

@@ -7,14 +7,11 @@ from numpy.typing import NDArray
 
 from recensor.core.circuit import Sheet
 from recensor.core.faults.model.observations import Observations
-from recensor.core.quantity import Measurand
 from recensor.core.solving import MovedLead
 from recensor.core.uncertainty import Array
 
 # How many numbers of its own a hypothesis can fit.
 SLOTS = 2
-
-MEASURANDS = tuple(Measurand)
 
 
 @dataclass(frozen=True)
