@@ -21,8 +21,12 @@ _NOT_DESCRIBED = core.Profile("not described")
 
 
 def library() -> QuerySet[ProfileRow]:
-    """Everybody's profiles as they are now; what is only the name of a shipped one is not among them."""
-    return ProfileRow.objects.filter(replaced_by=None, tree__has_key="functions").select_related("author")
+    """Everybody's profiles as they are now.
+
+    What is only the name of a shipped one is not among them, nor how one meter was found to be in a run.
+    """
+    kinds = ProfileRow.objects.filter(replaced_by=None, tree__has_key="functions").exclude(tree__has_key="found")
+    return kinds.select_related("author")
 
 
 def meters_of(owner: User) -> QuerySet[Meter]:

@@ -47,6 +47,12 @@ def copy(author: User, profile: core.Profile, name: str) -> ProfileRow:
     return keep_profile(author, replace(profile, name=name, instrument=core.Instrument()))
 
 
+def keep_found(author: User, profile: core.Profile) -> ProfileRow:
+    """Keep how one meter was found to be, for the run in which it was found."""
+    profile = replace(profile, instrument=core.Instrument())
+    return ProfileRow.objects.create(author=author, name=profile.name, tree=profile_tree(profile))
+
+
 @atomic_with_retry
 def keep_profile(author: User, profile: core.Profile, before: ProfileRow | None = None) -> ProfileRow:
     """Keep a profile, instead of what it was `before`: the author's own instruments are of the new one then.

@@ -108,12 +108,13 @@ class ReportPart:
 
 @dataclass(frozen=True)
 class UsedMeter:
-    """A meter that readings were taken with: its ranges in use with their accuracies."""
+    """A meter that readings were taken with: its ranges in use with their accuracies, and how it was `found` to be."""
 
     name: str
     number: str
     calibrated: str
     ranges: tuple[str, ...]
+    found: str = ""
 
 
 @dataclass(frozen=True)
@@ -297,7 +298,8 @@ def _meters(run: Run) -> Iterator[UsedMeter]:
             ranges[_range(profile, reading)] = None
     for name, (profile, ranges) in used.items():
         instrument = profile.instrument
-        yield UsedMeter(name, instrument.number or "", instrument.calibrated or "", tuple(ranges))
+        found = ", ".join(profile.found.words())
+        yield UsedMeter(name, instrument.number or "", instrument.calibrated or "", tuple(ranges), found)
 
 
 def _range(profile: Profile, reading: Reading) -> str:

@@ -14,7 +14,7 @@ from django.utils import timezone
 from recensor.core import record
 from recensor.core.boards import Built
 from recensor.core.circuit import Basis, Columns, Judge, JudgedBy, Part, Sheet, Target, one_line, target_of
-from recensor.core.meters import EXACT, ORDINARY_HANDHELD, Profile
+from recensor.core.meters import EXACT, ORDINARY_HANDHELD, UNDESCRIBED, Profile
 from recensor.core.plan import Opening, State, Way
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
 from recensor.core.standing import Rounds, Stretches
@@ -32,7 +32,7 @@ COLUMNS = (
 )  # fmt: skip
 ACT_COLUMNS = (
     "lines__effect", "lines__other_id", "lines__act_id", "lines__act__kind", "lines__act__reason",
-    "lines__act__author__username", "lines__act__time", "lines__act__undone_by",
+    "lines__act__author__username", "lines__act__time", "lines__act__undone_by", "lines__act__profile_id",
 )  # fmt: skip
 
 _Effect, _Kind = models.ActLine.Effect, models.ActRow.Kind
@@ -99,11 +99,13 @@ def readings_from_rows(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, 
     lines: dict[int, Mapping[str, Any]] = {}  # the last one on each reading that was not undone
     told: dict[int, Mapping[str, Any]] = {}  # why it contradicts one before
     anew: dict[int, Mapping[str, Any]] = {}  # read again at once, and yet no trial
+    found: dict[int, Mapping[str, Any]] = {}  # whose meter was found to be otherwise
+    beside = {_Effect.EXPLAIN: told, _Effect.LATER: anew, _Effect.BY_PROFILE: found}
     acts: dict[int, Mapping[str, Any]] = {}
     for row in rows:
         taken[row["pk"]] = _named_now(row, renamed) if renamed else row
         if row["lines__act_id"] is not None and row["lines__act__undone_by"] is None:
-            {_Effect.EXPLAIN: told, _Effect.LATER: anew}.get(row["lines__effect"], lines)[row["pk"]] = row
+            beside.get(row["lines__effect"], lines)[row["pk"]] = row
             acts[row["lines__act_id"]] = row
     # A reading that was put right stands in the place of the one that it was made from.
     places = {pk: pk for pk in taken}
@@ -111,7 +113,7 @@ def readings_from_rows(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, 
         if line["lines__effect"] == _Effect.MOVE and line["lines__other_id"] in places:
             places[line["lines__other_id"]] = pk
     order = sorted(taken, key=lambda pk: (_root(places, pk), pk))
-    meters = _Meters(taken.values())
+    meters = _Meters(taken.values(), found.values())
     return StoredReadings(
         _standing(order, taken, lines, told, anew, meters),
         {pk: row["question"] for pk, row in taken.items() if row["question"] and pk not in lines},
@@ -122,14 +124,22 @@ def readings_from_rows(rows: Iterable[Mapping[str, Any]], renamed: Mapping[str, 
 
 
 class _Meters:
-    """The meters of a run by name; one whose profile was changed meanwhile is another from then on."""
+    """The meters of a run by name; one whose profile was changed meanwhile is another from then on.
 
-    def __init__(self, rows: Iterable[Mapping[str, Any]]) -> None:
+    One that was `found` to be otherwise is so in the whole run.
+    """
+
+    def __init__(self, rows: Iterable[Mapping[str, Any]], found: Iterable[Mapping[str, Any]]) -> None:
         self.profiles: dict[str, int] = {}
-        self._names: dict[tuple[str, int], str] = {}
+        self._names: dict[tuple[str, int | None], str] = {}
+        self._found: dict[str, str] = {}
+        for row in sorted(found, key=lambda one: one["lines__act_id"]):
+            name = row["meter__name"] or ""
+            self._found[name] = name or UNDESCRIBED
+            self.profiles[self._found[name]] = row["lines__act__profile_id"]
         for row in rows:
             name, profile = row["meter__name"] or "", row["profile_id"]
-            if profile is not None and (name, profile) not in self._names:
+            if name not in self._found and profile is not None and (name, profile) not in self._names:
                 key = name if name not in self.profiles else f"{name} as of profile {profile}"
                 self._names[name, profile] = key
                 self.profiles[key] = profile
@@ -137,7 +147,7 @@ class _Meters:
     def named(self, row: Mapping[str, Any]) -> Mapping[str, Any]:
         """The row with the name that its meter has in this run."""
         name = row["meter__name"] or ""
-        key = self._names.get((name, row["profile_id"]), name)
+        key = self._found.get(name) or self._names.get((name, row["profile_id"]), name)
         return row if key == name else {**row, "meter__name": key}
 
 

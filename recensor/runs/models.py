@@ -208,7 +208,8 @@ class ActRow(AppendOnly):
     """One thing done to what was read; its lines say to which readings, and how.
 
     A reading's standing is that of the last line on it whose act was not undone. An act is undone at most once, by
-    another one; undoing restores the very readings, with their times and their places in the order.
+    another one; undoing restores the very readings, with their times and their places in the order. An act with a
+    `profile` says how the meter of its readings was found to be: the whole run is judged with that.
     """
 
     class Kind(models.TextChoices):
@@ -223,6 +224,7 @@ class ActRow(AppendOnly):
         SWITCH = "switch"
         REVISE = "revise"
         EXPLAIN = "explain"
+        METER = "meter"
         UNDO = "undo"
 
     run = models.ForeignKey(RunRow, on_delete=models.PROTECT, related_name="acts")
@@ -232,6 +234,7 @@ class ActRow(AppendOnly):
     time = models.DateTimeField()
     key = models.UUIDField(default=uuid.uuid4)
     undoes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="undone_by")
+    profile = models.ForeignKey(ProfileRow, on_delete=models.PROTECT, null=True, related_name="found_by")
 
     class Meta:
         db_table = "bench_act"
@@ -416,6 +419,7 @@ class ActLine(AppendOnly):
         NOT_COUNT = "not count"
         EXPLAIN = "explain"
         LATER = "later"
+        BY_PROFILE = "by profile"
 
     act = models.ForeignKey(ActRow, on_delete=models.PROTECT, related_name="lines")
     reading = models.ForeignKey(ReadingRow, on_delete=models.PROTECT, related_name="lines")

@@ -4,8 +4,10 @@ import re
 import uuid
 
 from recensor.core.judgement import Outcome, assess
+from recensor.formats.documents import run_document
 from recensor.runs import queries
 from recensor.runs.models import ActRow, ReadingRow, RunRow, RunSheet
+from recensor.runs.services.import_document import import_run
 from tests.served import HTMX, BenchTestCase
 
 # A chain of 1k, 2k and 3k on 6 V, read as it is: parts, total, source, under load, drops, and the current.
@@ -143,6 +145,29 @@ class InOnePress(CausesTestCase):
         self.assertEqual(len([r for r in run.readings if r.struck is None]), len(CLEAN))
         self.assertTrue(all(t.setup != "main" for t in run.sheet.asked))
         self.assertContains(self.client.get(self.address), "main mended")
+
+    def test_a_meter_is_judged_as_it_was_found_and_one_key_takes_that_back(self) -> None:
+        """Each voltage is 0.2 V high; what is read with it later is judged so as well, and so is a copy of the run."""
+        self.type_all({4: "6.22", 5: "6.21", 6: "1.203", 7: "2.220", 8: "3.185"})
+        before = self.outside()
+        self.assertGreater(before, 0)
+        token = self.token()
+        self.assertTrue(token.startswith("zero offset"), token)
+        self.correction(token)
+        self.assertEqual(self.outside(), 0)
+        self.enter(self.point_of(7), "2.23")
+        self.assertEqual(self.outside(), 0)
+        self.assertContains(self.client.get(f"{self.address}report/"), "to each voltage")
+        text = self.client.get(f"{self.address}document/").content.decode()
+        self.assertIn('"offsets"', text)
+        brought = import_run(self.other, run_document.read(text))
+        copy = queries.load(queries.any_run().get(pk=brought.pk)).core
+        self.assertFalse([t for t in assess(copy).targets.values() if t.judged.outcome is Outcome.OUTSIDE])
+        for _ in range(2):
+            run = queries.any_run().get(pk=self.run_row.pk)
+            last = queries.last_done(queries.load(run), self.person)
+            self.client.post(f"{self.address}undo/", {"last": last}, headers=HTMX)
+        self.assertEqual(self.outside(), before)
 
     def test_what_is_not_the_cause_any_more_is_refused_and_nothing_changes(self) -> None:
         self.type_all({7: "2.20"})

@@ -3,7 +3,7 @@
 from recensor.core.faults.after_correction import anything_outside, outcome_in_words
 from recensor.core.faults.cause import Cause, Explanation, Rival
 from recensor.core.faults.causes import explain
-from recensor.core.faults.correction import Correction, Rebuilt, Reentered, Restated, Struck
+from recensor.core.faults.correction import Correction, MeterFound, Rebuilt, Reentered, Restated, Struck
 from recensor.core.faults.fault_kinds import Family, FaultKind
 from recensor.core.faults.next_measurement import NextMeasurement
 from recensor.core.faults.suspicious_agreement import Coincidence, Coincidences, coincidences
@@ -16,6 +16,7 @@ __all__ = [
     "Explanation",
     "Family",
     "FaultKind",
+    "MeterFound",
     "NextMeasurement",
     "Rebuilt",
     "Reentered",

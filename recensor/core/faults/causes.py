@@ -16,12 +16,12 @@ from recensor.core.faults.candidate import Candidate, FaultContext, reading_at
 from recensor.core.faults.cause import Cause, Explanation, Rival, named, value_written
 from recensor.core.faults.claims import claims_that_do_not_follow
 from recensor.core.faults.context import fault_context
-from recensor.core.faults.correction import Correction, Restated
+from recensor.core.faults.correction import Correction
 from recensor.core.faults.fault_kinds import Family, FaultKind
 from recensor.core.faults.next_measurement import NextMeasurement, are_told_apart, next_measurement
 from recensor.core.faults.ranking import Indistinguishable, Ranking, rank
 from recensor.core.faults.weighing import MISFIT, ORDINARY, Scored
-from recensor.core.figures import rounded, to_four_figures
+from recensor.core.figures import rounded
 from recensor.core.judgement import Assessment, Verdict
 from recensor.core.quantity import CURRENT, OHM, VOLTAGE
 from recensor.core.sentences import say, several
@@ -170,7 +170,10 @@ class _Telling:
             slot += candidate.fitted
             expanded = None if spread is None else COVERAGE_FACTOR * spread
             written = value_written(value, expanded, _unit(candidate))
-            yield candidate, value, expanded, _with_value(candidate.correction, value, _unit(candidate), written)
+            correction = candidate.correction
+            if correction is not None and value is not None:
+                correction = correction.with_value(value, _unit(candidate), written)
+            yield candidate, value, expanded, correction
 
     def _value(self, weighed: Scored, candidate: Candidate, slot: int) -> tuple[float | None, float | None]:
         """What was fitted with its standard deviation, or what is proposed.
@@ -352,15 +355,6 @@ class _Telling:
 
 def _unit(candidate: Candidate) -> str:
     return candidate.number.unit if candidate.number and candidate.fitted else candidate.unit
-
-
-def _with_value(correction: Correction | None, value: float | None, unit: str, written: str) -> Correction | None:
-    """A correction with the value that was fitted."""
-    if not isinstance(correction, Restated) or value is None:
-        return correction
-    return replace(
-        correction, words=correction.words.filled(written), value=correction.value or to_four_figures(value, unit)
-    )
 
 
 def _same(entry: Indistinguishable) -> tuple[tuple[tuple[FaultKind, str], ...], int]:

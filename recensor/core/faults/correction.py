@@ -3,10 +3,13 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
+from enum import StrEnum
 
 from recensor.core.circuit import Leads, Part, PartAlone, Setup, Sheet, Target
 from recensor.core.editing import setup_changes
-from recensor.core.quantity import OHM, RESISTANCE, Quantity
+from recensor.core.figures import to_four_figures
+from recensor.core.meters import ORDINARY_HANDHELD, UNDESCRIBED, AsFound, Profile
+from recensor.core.quantity import CURRENT, OHM, RESISTANCE, Measurand, Quantity
 from recensor.core.record import Reading, RecordError, Run, Strike, check
 from recensor.core.sentences import Sentence, say
 
@@ -22,6 +25,10 @@ class Correction:
     def applied(self, run: Run) -> Run:
         """The run as its books would stand."""
         return run
+
+    def with_value(self, value: float, unit: str, written: str) -> "Correction":
+        """The same with the value that was fitted, in its unit and as it is written."""
+        return self
 
 
 @dataclass(frozen=True)
@@ -73,6 +80,10 @@ class Restated(Correction):
         """The run with the part as it is."""
         return replace(run, sheet=self.sheet(run.sheet))
 
+    def with_value(self, value: float, unit: str, written: str) -> "Restated":
+        """The part being what was fitted, where it is not known what it is."""
+        return replace(self, words=self.words.filled(written), value=self.value or to_four_figures(value, unit))
+
     def sheet(self, sheet: Sheet) -> Sheet:
         """The sheet with the part as it is."""
         part: Part = sheet.parts[self.part]
@@ -84,6 +95,59 @@ class Restated(Correction):
             return replace(sheet, setups={**sheet.setups, self.setup: stated})
         part = replace(part, nominal=self.value or part.nominal)
         return replace(sheet, parts={**sheet.parts, self.part: part})
+
+
+class OfMeter(StrEnum):
+    """What is found of a meter: what it does to a circuit, and how far off it shows."""
+
+    BURDEN = "burden"
+    DROP = "drop"
+    INPUT = "input"
+    GAIN = "gain"
+    OFFSET = "offset"
+
+
+@dataclass(frozen=True)
+class MeterFound(Correction):
+    """A run's meter is as it was found, which its profile does not say: all that was read with it is judged so.
+
+    `meter` by its name in the run, None for the only one, or one that nobody described. A burden that is told by the
+    `full` scale in amperes of a range is a drop in volts there, and in every other range.
+    """
+
+    meter: str | None = None
+    what: OfMeter = OfMeter.BURDEN
+    measurand: Measurand = CURRENT
+    value: float = 0.0
+    full: float = 1.0
+
+    def applied(self, run: Run) -> Run:
+        """The run with its meter as it is."""
+        name, profile = self.profile(run)
+        return replace(run, meters={**run.meters, name: profile})
+
+    def with_value(self, value: float, unit: str, written: str) -> "MeterFound":
+        """The meter being as it was fitted."""
+        return replace(self, words=self.words.filled(written), value=float(f"{value:.4g}"))
+
+    def profile(self, run: Run) -> tuple[str, Profile]:
+        """The meter's name in the run, and its profile with what was found."""
+        name = self.meter or next(iter(run.meters), UNDESCRIBED)
+        profile = run.meters.get(name, ORDINARY_HANDHELD)
+        return name, replace(profile, found=profile.found.beside(self._found()))
+
+    def _found(self) -> AsFound:
+        match self.what:
+            case OfMeter.BURDEN:
+                return AsFound(burden=self.value)
+            case OfMeter.DROP:
+                return AsFound(drop=self.value * self.full)
+            case OfMeter.INPUT:
+                return AsFound(input_resistance=self.value)
+            case OfMeter.GAIN:
+                return AsFound(gains={self.measurand: self.value})
+            case OfMeter.OFFSET:
+                return AsFound(offsets={self.measurand: self.value})
 
 
 @dataclass(frozen=True)

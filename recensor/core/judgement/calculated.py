@@ -22,7 +22,7 @@ from recensor.core.circuit import (
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.sources import AllGiven, Given, Sources
 from recensor.core.judgement.starting_values import StartingValue, cold_of, known_of, stated_alone
-from recensor.core.meters import ORDINARY_HANDHELD, disturbs_by
+from recensor.core.meters import NOTHING_FOUND, ORDINARY_HANDHELD, disturbs_by
 from recensor.core.quantity import ZERO_SHARE
 from recensor.core.sentences import say
 from recensor.core.solving import (
@@ -225,7 +225,8 @@ class _OfSetup:
         circuit = self.circuits[ideal]
         cold = tuple(cold_of(self.sheet, self.setup, self.measurements, basis).items())
         plain = _calculated(circuit, basis, tuple(known.items()), cold, targets)
-        if not self.sheet.judge.meter_in:
+        meters = self.measurements.run.meters.values()
+        if not (self.sheet.judge.meter_in or any(profile.found != NOTHING_FOUND for profile in meters)):
             return plain
         calculations = Calculations(dict(plain.answers), dict(plain.warnings))
         for target in targets:
@@ -243,6 +244,8 @@ class _OfSetup:
         measurement, run = self.measurements.of(target), self.measurements.run
         reading = run.readings[measurement.indexes[0]] if measurement else None
         profile = (run.profile_of(reading) if reading else run.meter_for(target.measurand)) or ORDINARY_HANDHELD
+        if not (self.sheet.judge.meter_in or profile.found.disturbs(target.measurand)):
+            return None
         named = float(reading.range) if reading and reading.range else None
         return disturbs_by(profile, target.measurand, plain.value, named)
 

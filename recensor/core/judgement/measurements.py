@@ -112,7 +112,7 @@ class Measurements:
         reading = self.run.readings[index]
         if reading.value.value is None:
             return None
-        value, off = float(reading.value.value), _leads_off(reading, self.meters, self.leads)
+        value, off = self.meters.there(reading), _leads_off(reading, self.meters, self.leads)
         spread = _spread_of(reading, value, self.meters)
         if off and off.mean is not None:
             return Taken(value - off.mean, spread - off.spread)
@@ -217,7 +217,7 @@ def gathered(
     own = apart = 0.0
     for k in places:
         reading = meters.run.readings[k]
-        precision, read = meters.of(reading), float(reading.value)
+        precision, read = meters.of(reading), meters.there(reading)
         read = -read if reading.target.reversed_against(target) else read
         own += precision.own(read)
         share = precision.shared(read)

@@ -76,6 +76,11 @@ class RunMeters:
         profile = self.run.profile_of(reading)
         return profile is None or not profile.reads(reading.target.measurand)
 
+    def there(self, reading: Reading) -> float:
+        """What is there where a reading shows a number, in the SI unit, by what was found of its meter."""
+        profile, shown = self.run.profile_of(reading), float(reading.value)
+        return profile.found.there(shown, reading.target.measurand) if profile else shown
+
     def of(self, reading: Reading) -> ReadingPrecision:
         """How far a reading that shows a number may be off."""
         profile, meter, measurand = self.run.profile_of(reading), self.name(reading), reading.target.measurand

@@ -38,7 +38,7 @@ def usual_range(measurand: Measurand, value: float, profile: Profile = _USUAL) -
 
 def ranges_of(profile: Profile, measurand: Measurand) -> tuple[Range, ...]:
     """A function's ranges, smallest first; those of an ordinary handheld where the profile does not say."""
-    return profile.ranges.get(measurand) or _USUAL.ranges[measurand]
+    return profile.as_found(profile.ranges.get(measurand) or _USUAL.ranges[measurand], measurand)
 
 
 def disturbs_by(profile: Profile, measurand: Measurand, value: float, named: float | None = None) -> float | None:
@@ -134,6 +134,7 @@ def setting(profile: Profile, measurand: Measurand, expected: float | None, at_m
         taken = held[0] if held else ranges[-1]
         down = tuple(reversed(ranges[: ranges.index(taken)]))
         return Setting(measurand, taken, _jack(profile, taken), not profile.auto_range, then=down)
+    expected = profile.found.shown(expected, measurand)
     fit = [one for one in ranges if _holds(one, expected, profile)]
     taken = fit[0] if fit else ranges[-1]
     over_range = profile.over_range[0] if profile.over_range else "OL"

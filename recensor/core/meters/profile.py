@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
 from recensor.core.meters.accuracy import Accuracy
+from recensor.core.meters.as_found import NOTHING_FOUND, AsFound
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 
 
@@ -59,6 +60,7 @@ class Profile:
     fuses : the rating in amperes of each jack's fuse; None without one.
     over_range : the texts that it shows beyond its range.
     auto_range : whether it finds the range by itself.
+    found : what was found of this very meter.
     """
 
     name: str
@@ -68,6 +70,7 @@ class Profile:
     over_range: tuple[str, ...] = ("OL",)
     auto_range: bool = True
     instrument: Instrument = Instrument()
+    found: AsFound = NOTHING_FOUND
 
     def __hash__(self) -> int:
         return hash(self.name)
@@ -87,12 +90,20 @@ class Profile:
         The one that was `named` by its full scale; else the one whose step is the last `digit` as typed;
         else the smallest that holds the value. All in the SI unit.
         """
-        known = self.ranges.get(measurand, ())
+        known = self.as_found(self.ranges.get(measurand, ()), measurand)
         if named is not None:
             return next((r for r in known if math.isclose(r.full, named, rel_tol=0.02)), None)
         holding = [r for r in known if abs(value) <= r.full * (1 + 1e-9)]
         by_step = [r for r in holding if digit and math.isclose(r.step, digit, rel_tol=1e-6)]
         return next(iter([*by_step, *holding, *known[-1:]]), None)
+
+    def as_found(self, ranges: tuple[Range, ...], measurand: Measurand) -> tuple[Range, ...]:
+        """Ranges of a function as they were found to disturb a circuit."""
+        if not self.found.disturbs(measurand):
+            return ranges
+        if measurand is VOLTAGE:
+            return tuple(replace(one, input_resistance=self.found.input_resistance) for one in ranges)
+        return tuple(replace(one, burden=self.found.in_amperes(one.full)) for one in ranges)
 
     def precision(self, measurand: Measurand, value: float, digit: float, named: float | None = None) -> Precision:
         """How far a reading of `value` may be off, whose last typed digit is `digit`; all in the SI unit.

@@ -1,10 +1,21 @@
 """A meter's profile as part of a run document: the name of a shipped one, or in braces, perhaps by its name alone."""
 
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
-from recensor.core.meters import SHIPPED, Accuracy, AccuracyError, Instrument, Profile, Range, parse_accuracy
-from recensor.core.quantity import AMPERE, OHM, Measurand
+from recensor.core.meters import (
+    NOTHING_FOUND,
+    SHIPPED,
+    Accuracy,
+    AccuracyError,
+    AsFound,
+    Instrument,
+    Profile,
+    Range,
+    parse_accuracy,
+)
+from recensor.core.quantity import AMPERE, OHM, VOLT, Measurand
 from recensor.formats.documents.reader import DocumentPlace, said
 
 
@@ -18,9 +29,10 @@ def read_profile(place: DocumentPlace) -> Profile:
     if not isinstance(place.value, dict):
         raise place.error("must be a profile's name or a profile in braces {…}")
     if "profile" in place.value:
-        named = place.table(("profile", "instrument"))
-        return replace(_called(named["profile"]), instrument=_instrument(named["instrument"]))
-    table = place.table(("functions",), ("jacks", "over_range", "auto_range", "instrument"))
+        named = place.table(("profile",), ("instrument", "found"))
+        instrument = _instrument(named["instrument"]) if "instrument" in named else Instrument()
+        return replace(_called(named["profile"]), instrument=instrument, found=_found(named))
+    table = place.table(("functions",), ("jacks", "over_range", "auto_range", "instrument", "found"))
     jacks = table["jacks"].named() if "jacks" in table else []
     ranges = {}
     for name, function in table["functions"].named():
@@ -35,6 +47,7 @@ def read_profile(place: DocumentPlace) -> Profile:
         over_range=tuple(item.text() for item in table["over_range"].items()) if "over_range" in table else ("OL",),
         auto_range=table["auto_range"].boolean() if "auto_range" in table else True,
         instrument=_instrument(table["instrument"]) if "instrument" in table else Instrument(),
+        found=_found(table),
     )
 
 
@@ -42,7 +55,8 @@ def profile_tree(profile: Profile) -> str | dict[str, Any]:
     """A profile as it stands in a document: a shipped one by its name, and so is one that nothing is known of."""
     instrument = said(number=profile.instrument.number, calibrated=profile.instrument.calibrated)
     if SHIPPED.get(profile.name) is profile or not profile.ranges:
-        return {"profile": profile.name, "instrument": instrument} if instrument else profile.name
+        more = said(instrument=instrument, found=_found_tree(profile.found))
+        return {"profile": profile.name, **more} if more else profile.name
     jacks = {name: said(fuse=fuse and _written(fuse, AMPERE)) for name, fuse in profile.fuses.items()}
     return {
         "functions": {
@@ -52,8 +66,46 @@ def profile_tree(profile: Profile) -> str | dict[str, Any]:
         "jacks": jacks,
         "over_range": list(profile.over_range),
         "auto_range": profile.auto_range,
-        **said(instrument=instrument),
+        **said(instrument=instrument, found=_found_tree(profile.found)),
     }
+
+
+def _found(table: Mapping[str, DocumentPlace]) -> AsFound:
+    """What was found of the meter itself."""
+    if "found" not in table:
+        return NOTHING_FOUND
+    found = table["found"].table((), ("burden", "drop", "input", "gains", "offsets"))
+    if "burden" in found and "drop" in found:
+        raise found["drop"].error("a burden is told in ohms or as a drop, not both")
+    gains = dict(_of_quantities(found.get("gains"), lambda place, _: _size(place, "")))
+    offsets = dict(_of_quantities(found.get("offsets"), lambda place, unit: float(place.number(unit))))
+    return AsFound(
+        _size(found["burden"], OHM) if "burden" in found else None,
+        _size(found["drop"], VOLT) if "drop" in found else None,
+        _size(found["input"], OHM) if "input" in found else None,
+        gains,
+        offsets,
+    )
+
+
+def _of_quantities(
+    place: DocumentPlace | None, number: Callable[[DocumentPlace, str], float]
+) -> Iterator[tuple[Measurand, float]]:
+    """A number for each of some quantities."""
+    for name, one in place.named() if place else ():
+        measurand = DocumentPlace(one.path, name).member(Measurand)
+        yield measurand, number(one, measurand.unit)
+
+
+def _found_tree(found: AsFound) -> dict[str, Any]:
+    """What was found of the meter itself."""
+    return said(
+        burden=found.burden and _written(found.burden, OHM),
+        drop=found.drop and _written(found.drop, VOLT),
+        input=found.input_resistance and _written(found.input_resistance, OHM),
+        gains={measurand.value: f"{gain:.12g}" for measurand, gain in found.gains.items()},
+        offsets={measurand.value: _written(size, measurand.unit) for measurand, size in found.offsets.items()},
+    )
 
 
 def _range(place: DocumentPlace, measurand: Measurand) -> Range:

@@ -7,6 +7,7 @@ from django.utils import timezone
 
 from recensor.core import lengths
 from recensor.core.errors import Refused
+from recensor.meters.models import ProfileRow
 from recensor.people.models import User
 from recensor.runs.models import ActLine, ActRow, RunRow
 
@@ -20,6 +21,7 @@ def append_act(
     key: uuid.UUID | None = None,
     undoes: ActRow | None = None,
     time: datetime | None = None,
+    profile: ProfileRow | None = None,
 ) -> ActRow:
     """Append an act; its lines follow. Raises `Refused` for a reason that is too long."""
     if len(reason) > lengths.REASON:
@@ -32,6 +34,7 @@ def append_act(
         time=time or timezone.now(),
         key=key or uuid.uuid4(),
         undoes=undoes,
+        profile=profile,
     )
     act.save()
     return act

@@ -21,6 +21,7 @@ from recensor.people.models import User
 from recensor.runs import mapping
 from recensor.runs.models import ActLine, ActRow, BoardState, OwnValue, ReadingRow, RunRow, RunText, Sighting
 from recensor.runs.services.append import append_act, append_line
+from recensor.runs.services.correct_cause import judge_with
 from recensor.runs.services.import_readings import LONGEST_NOTE, MOST_READINGS
 from recensor.runs.services.start import numbered_key, start_run
 from recensor.web.transactions import atomic_with_retry
@@ -71,6 +72,7 @@ def import_run(owner: User, run: record.Run, key: uuid.UUID | None = None) -> Ru
     if row.readings.exists():
         return row  # brought already, by the same press
     _readings(row, owner, run, own)
+    _found(row, owner, run)
     now = timezone.now()
     for number, claim in enumerate(run.claims):
         OwnValue(run=row, **mapping.columns_of(claim.target), text=claim.value.text, unit=claim.value.beside,
@@ -91,7 +93,7 @@ def _instrument(owner: User, name: str, profile: meters.Profile) -> Meter:
     """The owner's meter of a name and a profile, made where they have none; beside one that is another by its name."""
     instrument = profile.instrument
     number = (instrument.number or "")[: lengths.NAME]
-    profile = replace(profile, instrument=meters.Instrument())
+    profile = replace(profile, instrument=meters.Instrument(), found=meters.NOTHING_FOUND)
     for called in (name, f"{name[: lengths.NAME - 12]} from a file"):
         meter = owner.meters.filter(name=called).select_related("profile").first()
         if meter is None:
@@ -105,6 +107,15 @@ def _instrument(owner: User, name: str, profile: meters.Profile) -> Meter:
         if (not profile.ranges) if has is None else has.ranges == profile.ranges:
             return meter
     raise Refused(f"You have two meters called {name} already, and the file's is a third; rename one.")
+
+
+def _found(row: RunRow, owner: User, run: record.Run) -> None:
+    """How its meters were found to be, in this run."""
+    for name, profile in run.meters.items():
+        read = [k for k, reading in enumerate(run.readings) if reading.meter in (name, None)]
+        if read and profile.found != meters.NOTHING_FOUND:
+            reading = row.readings.order_by("pk")[read[0]]
+            judge_with(row, owner, profile, reading.pk, "as found in the file")
 
 
 def _date(text: str | None) -> date | None:

@@ -59,7 +59,7 @@ def _profiles(person: User) -> Rows:
     profiles = {
         row.pk: row
         for row in meters.ProfileRow.objects.filter(
-            Q(author=person) | Q(meters__owner=person) | Q(readings__run__owner=person)
+            Q(author=person) | Q(meters__owner=person) | Q(readings__run__owner=person) | Q(found_by__run__owner=person)
         )
     }
     while missing := {row.replaces_id for row in profiles.values() if row.replaces_id} - set(profiles):

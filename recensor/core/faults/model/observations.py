@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from recensor.core.circuit import Across, Setup, Sheet, Target, Through, all_readings
 from recensor.core.judgement import Gain, Measurements, ReadingPrecision
-from recensor.core.meters import Range
+from recensor.core.meters import NOTHING_FOUND, AsFound, Range
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand, Quantity
 from recensor.core.record import Light, Reading, Run
 from recensor.core.solving import Network, NetworkError, elements_of
@@ -94,6 +94,7 @@ class Observations:
         standard deviation of its logarithm.
     full : the full scale of a current's range in amperes, by which its burden is told; 0 of other readings; `ranges`
         number them.
+    found_gains, found_offsets : how many times what is there each reading's meter was found to show, and how much more.
     """
 
     run: Run
@@ -118,6 +119,8 @@ class Observations:
     burden_spread: Array
     full: Array
     ranges: Integers
+    found_gains: Array
+    found_offsets: Array
     measurands: tuple[Measurand, ...]
     over_range: tuple[OverRange, ...]
     seen: tuple[SeenLight, ...] = ()
@@ -231,6 +234,8 @@ def observe(
         burden_spread=np.array([spread for _, spread in burdens]),
         full=np.array(fulls),
         ranges=np.array([places_of[full] for full in fulls], int),
+        found_gains=np.array([_found(run, r).gains.get(r.target.measurand, 1.0) for r in readings]),
+        found_offsets=np.array([_found(run, r).offsets.get(r.target.measurand, 0.0) for r in readings]),
         measurands=tuple(r.target.measurand for r in readings),
         over_range=tuple(
             OverRange(k, row_of[ObservedTarget(run.readings[k].target.key)], _limit(run, run.readings[k]))
@@ -347,6 +352,12 @@ def _is_exact(run: Run, reading: Reading) -> bool:
     return profile is not None and profile.is_exact
 
 
+def _found(run: Run, reading: Reading) -> AsFound:
+    """What was found of the meter of a reading."""
+    profile = run.profile_of(reading)
+    return profile.found if profile else NOTHING_FOUND
+
+
 def _restlessness(target: Target) -> float:
     """By what share of itself a reading may differ from what was there a while before."""
     if target.measurand is RESISTANCE:
@@ -389,7 +400,8 @@ def _input_siemens(run: Run, reading: Reading) -> float:
     if reading.target.measurand is not VOLTAGE or not reading.target.is_across or _is_exact(run, reading):
         return 0.0
     taken = _taken(run, reading)
-    return 1.0 / (taken.input_resistance if taken and taken.input_resistance else _INPUT)
+    stated = taken.input_resistance if taken else _found(run, reading).input_resistance
+    return 1.0 / (stated or _INPUT)
 
 
 def _burden(run: Run, reading: Reading, full: float) -> tuple[float, float]:
@@ -397,6 +409,7 @@ def _burden(run: Run, reading: Reading, full: float) -> tuple[float, float]:
     if not reading.target.is_through or _is_exact(run, reading):
         return 0.0, 0.0
     taken = _taken(run, reading)
-    if taken and taken.burden is not None:
-        return taken.burden, _STATED_BURDEN_SPREAD
+    ohms = taken.burden if taken else _found(run, reading).in_amperes(full)
+    if ohms is not None:
+        return ohms, _STATED_BURDEN_SPREAD
     return _BURDEN / full, _BURDEN_SPREAD

@@ -165,7 +165,14 @@ class FaultModel:
         if len(late):
             before = np.arange(self.observed.count) < batch.since[late, None]
             shown[late] = np.where(before, expected[batch.rows[late]], shown[late])
-        return np.asarray(shown * batch.shares)
+        shown *= batch.shares
+        self._as_found(shown)
+        return np.asarray(shown)
+
+    def _as_found(self, shown: Array) -> None:
+        """Let the meter show what it was found to show, in place."""
+        shown *= self.observed.found_gains
+        shown += self.observed.found_offsets
 
     def _changed(self, batch: Batch, place: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """One hypothesis that leaves a place alone, and all that change it; and which of these each one is."""
@@ -346,7 +353,8 @@ class FaultModel:
         shown[:, ohms] += self._known.leads + unknowns[:, self._at.leads, None]
         slopes[:, ohms, self._at.leads] = 1.0
         shown *= batch.shares
-        slopes *= batch.shares[:, :, None]
+        slopes *= (batch.shares * self.observed.found_gains)[:, :, None]
+        self._as_found(shown)
         self._gained(batch, unknowns, own, shown, slopes)
         np.nan_to_num(np.clip(shown, -_LARGEST, _LARGEST, out=shown), copy=False)
         return np.nan_to_num(slopes, nan=0.0, posinf=_LARGEST, neginf=-_LARGEST)

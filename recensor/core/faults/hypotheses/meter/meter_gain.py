@@ -3,7 +3,9 @@
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
+from recensor.core.faults.correction import OfMeter
 from recensor.core.faults.fault_kinds import FaultKind
+from recensor.core.faults.hypotheses.meter.found import meter_found
 from recensor.core.faults.model.changes import Fitted, MeterGain
 from recensor.core.quantity import Measurand
 from recensor.core.sentences import PENDING, say
@@ -24,4 +26,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             say("faults.meter_shows_every_times", measurand=measurand, value=PENDING),
             len(found),
             Number(1.0, ""),
+            correction=meter_found(
+                context, say("faults.judge_with_gain", measurand=measurand, value=PENDING), OfMeter.GAIN, measurand
+            ),
         )

@@ -4,7 +4,9 @@ import math
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
+from recensor.core.faults.correction import OfMeter
 from recensor.core.faults.fault_kinds import FaultKind
+from recensor.core.faults.hypotheses.meter.found import meter_found
 from recensor.core.faults.model.changes import Fitted, VoltmeterLoading
 from recensor.core.quantity import OHM, VOLTAGE
 from recensor.core.sentences import PENDING, say
@@ -22,6 +24,13 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
     if places:
         targets = tuple(reading_at(int(observed.indexes[k])) for k in places)
         words = say("faults.voltmeter_loading", value=PENDING)
+        act = say("faults.judge_with_voltmeter", value=PENDING)
         yield Candidate(
-            FaultKind.VOLTMETER_LOADING, targets, (VoltmeterLoading(_OHMS),), words, 1, Number(1.0, OHM, least=_LEAST)
+            FaultKind.VOLTMETER_LOADING,
+            targets,
+            (VoltmeterLoading(_OHMS),),
+            words,
+            1,
+            Number(1.0, OHM, least=_LEAST),
+            correction=meter_found(context, act, OfMeter.INPUT, VOLTAGE),
         )
