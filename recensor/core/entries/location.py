@@ -1,7 +1,8 @@
-"""Where the probes go, as it is typed: ``A C``, ``A``, ``R2``, ``R2.1``.
+"""Where the probes go, as it is typed: ``A C``, ``A``, ``R2``, ``R2.1``, ``R2 volts``, ``i R2``.
 
 Two nodes are a voltage or a resistance between them, one node its potential; a part is what the stage reads of it; a
-part's lead, first or second, is the current beside which the circuit is opened there.
+part's lead, first or second, is the current beside which the circuit is opened there. A word before or after it says
+what is read, whatever the dial is at.
 """
 
 import re
@@ -14,6 +15,16 @@ from recensor.core.sentences import say
 
 _LEAD = re.compile(r"(?P<part>.+)\.(?P<lead>[12])")
 _BETWEEN = re.compile(r"\s*(?:[,;/]|\bto\b|\s)\s*")
+
+_QUANTITIES = {
+    word: measurand
+    for measurand, words in (
+        (VOLTAGE, "v volt volts voltage"),
+        (CURRENT, "i ma amp amps ampere amperes current"),
+        (RESISTANCE, "r ω ohm ohms resistance"),
+    )
+    for word in words.split()
+}
 
 
 class PlaceError(Refused):
@@ -31,9 +42,14 @@ def place(text: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Target
     ('voltage from A to B', 'voltage from B to gnd')
     >>> place("R3", sheet, sheet.setup(), VOLTAGE).words, place("R3.1", sheet, sheet.setup(), VOLTAGE).words
     ('voltage from B to gnd at R3', 'current through R3 at R3')
+    >>> place("R3 amps", sheet, sheet.setup(), VOLTAGE).words, place("ohms A B", sheet, sheet.setup(), VOLTAGE).words
+    ('current through R3', 'resistance from A to B')
     """
     typed = text.strip()
     found = named(typed, sheet, setup)
+    if found is None:
+        said, rest = quantity_said(typed)
+        found, measurand = (named(rest, sheet, setup), said or measurand) if said else (None, measurand)
     if found is None:
         raise PlaceError(say("entries.no_place_here", typed=typed[:40], example=_example(setup)))
     nodes, part, lead = found
@@ -47,6 +63,21 @@ def place(text: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Target
     if red == black:
         raise PlaceError(say("entries.red_and_black_would", red=red), nodes=(red,))
     return across(measurand, (red, black), setup)
+
+
+def quantity_said(text: str) -> tuple[Measurand | None, str]:
+    """The quantity that the first or the last word names, and what else there is; None where neither does.
+
+    Examples
+    --------
+    >>> quantity_said("R2 volts"), quantity_said("i R3.2"), quantity_said("A C")
+    ((<Measurand.VOLTAGE: 'voltage'>, 'R2'), (<Measurand.CURRENT: 'current'>, 'R3.2'), (None, 'A C'))
+    """
+    words = text.split()
+    for word, rest in ((words[-1], words[:-1]), (words[0], words[1:])) if len(words) > 1 else ():
+        if (measurand := _QUANTITIES.get(word.lower())) is not None:
+            return measurand, " ".join(rest)
+    return None, text
 
 
 def of_part(part: str, sheet: Sheet, setup: Setup, measurand: Measurand) -> Target:

@@ -71,7 +71,8 @@ def opening(target: Through, sheet: Sheet, way: Way = Way.LINK, built: Built | N
     """Where to open a setup for a current: the way that is preferred where it can be, else a lead of the part.
 
     A link is pulled where the board has one beside the part; the supply lead is taken off where the part is in the
-    supply's own branch. A source is always opened at its first lead.
+    supply's own branch. Where it is said beside which other part, it is that one's lead next to the part itself; else
+    the part's first lead.
 
     Examples
     --------
@@ -82,16 +83,27 @@ def opening(target: Through, sheet: Sheet, way: Way = Way.LINK, built: Built | N
     ('R2.1', 'B', 'R2.1')
     >>> opening(Through("R2", "main"), sheet, Way.SUPPLY).red
     'V1.1'
+    >>> opening(Through("R2", "main", "V1"), sheet, Way.LEAD).freed
+    'V1.2'
     """
     setup = sheet.setups[target.setup]
     beside = target.at or target.part
+    lead = _next_to(target.part, beside, setup)
     if way is Way.SUPPLY and (supply := _supply_of(beside, setup, sheet)):
         return _turned(_at_lead(supply, 0, Way.SUPPLY, setup, sheet), supply, target.part, setup, sheet)
     if way is Way.LINK and built and (link := _at_link(beside, built, setup, sheet)):
         return _turned(link, beside, target.part, setup, sheet)
     is_supply = beside in setup.driving(sheet.parts)
     freed = Way.SUPPLY if is_supply else Way.OUT if way is Way.OUT else Way.LEAD
-    return _turned(_at_lead(beside, 0, freed, setup, sheet), beside, target.part, setup, sheet)
+    return _turned(_at_lead(beside, lead, freed, setup, sheet), beside, target.part, setup, sheet)
+
+
+def _next_to(part: str, beside: str, setup: Setup) -> int:
+    """Which lead of the one part is at a node of the other; the first where both are, or none, or it is the same."""
+    if part == beside:
+        return 0
+    at_part = [node in setup.connections[part] for node in setup.connections[beside]]
+    return 1 if at_part == [False, True] else 0
 
 
 def _at_lead(part: str, lead: int, way: Way, setup: Setup, sheet: Sheet) -> Opening:
