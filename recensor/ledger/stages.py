@@ -78,7 +78,7 @@ def next_point(
 
     Those that something is `asked_about`, by their keys, come last. None once everything is read.
     """
-    stages = [plan.setup_and_power(target, run.sheet) for target in points]
+    stages = [plan.read_at(target, run.sheet) for target in points]
     last = None if after is None else [point.key for point in points].index(after.key)
     left = unread(run, points, assessment)
     left = [k for k in left if points[k].key not in asked_about] or left

@@ -34,10 +34,12 @@ def plan_page(run: RunRow, loaded: RunSnapshot, person: User) -> dict[str, Any]:
     bench = bench_of(run, loaded, assessment, person)
     core = queries.with_boards(run, loaded.core)
     core = replace(core, sheet=replace(loaded.core.sheet, sealed=loaded.is_sealed))
+    last = loaded.last_reading
     found = plan.plan(
         core,
         assessment,
         start=proved(run, state_of(loaded, bench)),
+        after=None if last is None else core.readings[last].target,
         order=Order(person.reading_order),
         way=Way(person.opens_by),
     )

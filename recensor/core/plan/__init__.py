@@ -5,7 +5,7 @@ from recensor.core.plan.card import Card, card
 from recensor.core.plan.disturbance import Disturbance, disturbance
 from recensor.core.plan.drift import sources_to_read_again
 from recensor.core.plan.opening import Opening, Way, opening
-from recensor.core.plan.order import Order, in_order, next_in, setup_and_power
+from recensor.core.plan.order import Order, in_order, next_in, read_at
 from recensor.core.plan.planning import Plan, bench_of, plan, walk
 from recensor.core.plan.route import shortest
 from recensor.core.plan.stage import Stage, in_a_sentence, stage_of, title, title_in_setup
@@ -35,7 +35,7 @@ __all__ = [
     "next_in",
     "opening",
     "plan",
-    "setup_and_power",
+    "read_at",
     "shortest",
     "sources_to_read_again",
     "stage_of",

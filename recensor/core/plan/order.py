@@ -5,6 +5,7 @@ Power is off for parts and totals and on for the rest; nothing that is left out 
 
 from collections.abc import Mapping, Sequence
 from enum import StrEnum
+from typing import NamedTuple
 
 from recensor.core.circuit import Sheet, Target, loops
 from recensor.core.plan.route import NOWHERE, shortest
@@ -73,34 +74,64 @@ def in_order(
     return found
 
 
-def setup_and_power(target: Target, sheet: Sheet) -> tuple[str, str]:
-    """The setup and the power that a target is read at: from one stage to the next something is switched or rebuilt.
+class ReadAt(NamedTuple):
+    """How the bench stands while a point is read: from one setup and power to another something is switched or rebuilt.
 
-    A source before connecting is read on the way into the first setup.
+    `probes` are across two nodes, in a gap of the circuit, at a part by itself, or where a row of a table needs them.
     """
+
+    setup: str
+    power: str
+    probes: str
+
+    def is_as(self, other: "ReadAt") -> bool:
+        """Whether nothing is switched or rebuilt from one to the other."""
+        return self[:2] == other[:2]
+
+
+def read_at(target: Target, sheet: Sheet) -> ReadAt:
+    """How the bench stands where a target is read; a source before connecting on the way into the first setup."""
     power = stage_of(target, sheet).power
-    return target.setup or (next(iter(sheet.setups), "") if power == "ON" else ""), power
+    setup = target.setup or (next(iter(sheet.setups), "") if power == "ON" else "")
+    if target.step is not None:
+        return ReadAt(setup, power, "row")
+    return ReadAt(setup, power, "alone" if target.is_part_alone else "gap" if target.is_through else "across")
 
 
-def next_in(
-    order: Sequence[int], unread: Sequence[int], after: int | None, stages: Sequence[tuple[str, str]]
-) -> int | None:
+def followed(order: Sequence[int], unread: Sequence[int], after: int | None, stages: Sequence[ReadAt]) -> list[int]:
+    """The points that are still to be read, one after the other as they are asked for, on from `after`."""
+    left, found = dict.fromkeys(unread), []
+    while left:
+        after = next_in(order, list(left), after, stages)
+        if after is None:
+            break
+        found.append(after)
+        del left[after]
+    return found
+
+
+def next_in(order: Sequence[int], unread: Sequence[int], after: int | None, stages: Sequence[ReadAt]) -> int | None:
     """The point to read next: on from `after`, then what was left out before anything is switched, then the rest.
+
+    Before the probes go into a gap, or out of it, what was left out as they are is read.
 
     Parameters
     ----------
     order : the points' numbers in the order of reading.
     unread : those that are still to be read.
     after : the point that was read last, None at the beginning.
-    stages : of each point its `stage`.
+    stages : of each point how the bench stands there.
     """
     left = set(unread)
     ahead = [k for k in order if k in left]
     if after is None or not ahead:
         return ahead[0] if ahead else None
     rank = {k: place for place, k in enumerate(order)}
-    here = [k for k in ahead if stages[k] == stages[after]]
+    here = [k for k in ahead if stages[k].is_as(stages[after])]
     onward = [k for k in here if rank[k] > rank[after]]
+    if not onward or stages[onward[0]].probes != stages[after].probes:
+        left_out = [k for k in here if rank[k] < rank[after] and stages[k].probes == stages[after].probes]
+        onward = left_out or onward
     return (onward or here or ahead)[0]
 
 

@@ -9,7 +9,7 @@ from recensor.core.judgement import Assessment, assess
 from recensor.core.meters import ORDINARY_HANDHELD
 from recensor.core.plan.drift import sources_to_read_again
 from recensor.core.plan.opening import Way
-from recensor.core.plan.order import Order, in_order
+from recensor.core.plan.order import Order, followed, in_order, read_at
 from recensor.core.plan.state import State
 from recensor.core.plan.steps import Bench, Step
 from recensor.core.quantity import Measurand
@@ -38,12 +38,14 @@ def plan(
     assessment: Assessment | None = None,
     *,
     start: State | None = None,
+    after: Target | None = None,
     order: Order = Order.VOLTS_FIRST,
     way: Way = Way.LINK,
 ) -> Plan:
     """The plan of what a run has still to read; of what is usually read where its sheet asks for nothing.
 
-    Above 60 V DC it has no steps, unless the run is simulated.
+    It goes on from what was read last, `after`, as the bench does. Above 60 V DC it has no steps, unless the run is
+    simulated.
 
     Examples
     --------
@@ -61,12 +63,23 @@ def plan(
     bench, state = bench_of(run, assessment, way), start or State()
     unread = [target for target in run.sheet.wanted if not assessment.is_read(target)]
     left = [target for target in unread if not bench.setting(target).is_beyond]
-    planned = [left[k] for k in in_order(left, run.sheet, order, bench)]
+    planned = _in_order(left, after, run, order, bench)
     planned += sources_to_read_again(run, assessment, planned)
     steps = walk(bench, state, planned)
     beyond = tuple(target for target in unread if bench.setting(target).is_beyond)
     waived = tuple(run.sheet.not_measured(assessment.targets))
     return Plan(tuple(steps), _count(steps), _count(walk(bench, state, left)), left_out=beyond, waived=waived)
+
+
+def _in_order(left: Sequence[Target], after: Target | None, run: Run, order: Order, bench: Bench) -> list[Target]:
+    """What is left to be read as it is asked for, on from what was read last."""
+    points = list(run.sheet.wanted)
+    here = next((k for k, point in enumerate(points) if after is not None and point.key == after.key), None)
+    if here is None:
+        return [left[k] for k in in_order(left, run.sheet, order, bench)]
+    stages = [read_at(target, run.sheet) for target in points]
+    unread = [k for k, target in enumerate(points) if target in left]
+    return [points[k] for k in followed(in_order(points, run.sheet, order, bench), unread, here, stages)]
 
 
 def bench_of(run: Run, assessment: Assessment, way: Way = Way.LINK) -> Bench:

@@ -10,8 +10,10 @@ from hypothesis import strategies as st
 from recensor.core.circuit import Across, Asked, Through, all_readings, asking_everything, one_line, readings_of_set
 from recensor.core.editing import colour_words, edits, setup_changes
 from recensor.core.examples import experiments
-from recensor.core.plan import Order, Stage, in_order, next_in, setup_and_power, stage_of
-from recensor.core.quantity import VOLTAGE
+from recensor.core.plan import Order, Stage, in_order, next_in, plan, read_at, stage_of
+from recensor.core.plan.order import followed
+from recensor.core.quantity import VOLTAGE, parse
+from recensor.core.record import Reading, Run
 from recensor.core.simulation import draw_sheet
 
 SHEET = asking_everything(one_line.read("9V: 1k + (2k2 | 3k3) + 470; 5%"))
@@ -24,14 +26,14 @@ class InOrder(TestCase):
     ) -> None:
         draw = np.random.default_rng(seed)
         sheet = draw_sheet(draw) if seed % 5 else experiments.two_source_superposition().sheet
-        ways, stages = in_order(sheet.asked, sheet, order), [setup_and_power(target, sheet) for target in sheet.asked]
+        ways, stages = in_order(sheet.asked, sheet, order), [read_at(target, sheet) for target in sheet.asked]
         self.assertEqual(sorted(ways), list(range(len(sheet.asked))))
         for jumps in (False, True):
             left, after, got = list(ways), None, []
             while left:
                 k = next_in(ways, left, after, stages)
-                if after is not None and any(stages[j] == stages[after] for j in left):
-                    self.assertEqual(stages[k], stages[after], "left out before something was switched")
+                if after is not None and any(stages[j].is_as(stages[after]) for j in left):
+                    self.assertTrue(stages[k].is_as(stages[after]), "left out before something was switched")
                 k = int(draw.choice(left)) if jumps and draw.random() < 0.3 else k
                 left.remove(k)
                 got.append(k)
@@ -39,6 +41,18 @@ class InOrder(TestCase):
             self.assertEqual(sorted(got), sorted(ways))
             if not jumps:
                 self.assertEqual(got, ways)
+
+    def test_before_a_lead_is_freed_the_voltages_that_were_jumped_over_are_read(self) -> None:
+        """`5V: 2k2 + 1k`, the voltage of R2 first: no current is asked for while voltages are left."""
+        sheet = asking_everything(one_line.read("5V: 2k2 + 1k"))
+        words = [target.words for target in sheet.asked]
+        ways, stages = in_order(sheet.asked, sheet), [read_at(target, sheet) for target in sheet.asked]
+        after = words.index("voltage from B to gnd")
+        got = [words[k] for k in followed(ways, [k for k in ways if k != after], after, stages)]
+        self.assertEqual(got[:3], ["voltage from A to gnd", "voltage from A to B", "current through V1"])
+        run = Run(sheet, (Reading(sheet.asked[after], parse("1.56", "V")),))
+        steps = [step.reads.words for step in plan(run, after=sheet.asked[after]).steps if step.reads]
+        self.assertEqual(steps, got)
 
     def test_each_order_begins_as_it_says(self) -> None:
         for order, stages in [
