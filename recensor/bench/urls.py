@@ -12,6 +12,7 @@ urlpatterns = [
     path("runs/<int:run_id>/undo/", readings.undo, name="undo"),
     path("runs/<int:run_id>/readings/<int:reading_id>/correct/", readings.correct, name="correct"),
     path("runs/<int:run_id>/readings/<int:reading_id>/why/", readings.explain, name="explain"),
+    path("runs/<int:run_id>/readings/<int:reading_id>/on-purpose/", readings.on_purpose, name="on_purpose"),
     path("runs/<int:run_id>/readings/<int:reading_id>/as-read/", readings.take_as_read, name="take_as_read"),
     path("runs/<int:run_id>/readings/<int:reading_id>/answer/", readings.answer_question, name="answer"),
     path("runs/<int:run_id>/readings/<int:reading_id>/photo/", photos.attach, name="attach"),

@@ -11,6 +11,7 @@ from django.utils import timezone
 from PIL import Image, ImageOps
 
 from recensor.core.circuit import asking_everything, one_line
+from recensor.core.judgement import Outcome
 from recensor.core.plan import State, Way
 from recensor.runs import queries, services
 from recensor.runs.bench_state import bench_of, is_powered, proved, state_of
@@ -273,3 +274,33 @@ class OnceMore(AtBenchTestCase):
         page = self.client.post(f"{self.address}repeat/", {"key": uuid.uuid4()}, headers=HTMX)
         self.assertContains(page, "There is no reading", status_code=422)
         self.assertEqual(self.client.post(f"{self.address}repeat/", {}, headers=HTMX).status_code, 422)
+
+
+class OnPurpose(AtBenchTestCase):
+    def test_a_zero_that_was_made_counts_in_a_circuit_of_its_own_until_it_is_taken_back(self) -> None:
+        self.read_up_to(9)
+        voltage = "v.B.C@main"  # across R2, which read 2.02 V
+        answer = self.enter(voltage, "0.000")
+        self.assertContains(answer, "Made so on purpose?")
+        offered = re.findall(r'name="change"\s+value="([^"]+)"', answer.content.decode())
+        self.assertEqual(offered, ["R1 open", "R3 open"])
+        zero, key = ReadingRow.objects.latest("id"), uuid.uuid4()
+        for _ in range(2):  # pressed twice it is done once
+            made = self.client.post(
+                f"{self.address}readings/{zero.pk}/on-purpose/", {"change": "R1 open", "key": key}, headers=HTMX
+            )
+            self.assertEqual(made.status_code, 200)
+        loaded = queries.load(queries.any_run().get(pk=self.run_row.pk))
+        assessment = loaded.judged()
+        there = next(one for target, one in assessment.targets.items() if target.setup == "R1 out")
+        self.assertEqual((there.judged.value, there.judged.outcome), (0.0, Outcome.AGREES))
+        main = next(one for target, one in assessment.targets.items() if target.words == "voltage from B to C")
+        self.assertAlmostEqual(main.judged.value or 0, 2.022)
+        refused = self.client.post(f"{self.address}readings/{zero.pk}/on-purpose/", {"change": "x"}, headers=HTMX)
+        self.assertEqual(refused.status_code, 422)
+        last = queries.last_done(loaded, self.person)
+        self.client.post(f"{self.address}undo/", {"last": last}, headers=HTMX)
+        loaded = queries.load(queries.any_run().get(pk=self.run_row.pk))
+        self.assertEqual({one.setup for one in loaded.core.sheet.asked if one.in_circuit}, {"main"})
+        standing = [one for one in loaded.core.readings if one.struck is None and not one.value.value]
+        self.assertEqual([(one.target.setup, one.counted) for one in standing], [("main", False)])

@@ -1,12 +1,17 @@
 """A zero or an open that was read last, as the page explains it: what it can be here, and where to walk."""
 
 from dataclasses import dataclass
+from itertools import islice
 
 from recensor.core.circuit import slug
-from recensor.core.entries import zero_search
+from recensor.core.entries import ChangeKind, on_purpose, zero_search
 from recensor.core.plan import title_in_setup
 from recensor.ledger import shown
 from recensor.runs.queries import RunSnapshot
+
+# So many changes are offered that explain a reading of nothing, in these words.
+_MOST_CHANGES = 4
+_WORDS = {ChangeKind.OUT: "open", ChangeKind.SHORT: "wire"}
 
 
 @dataclass(frozen=True)
@@ -21,13 +26,18 @@ class WalkLink:
 
 @dataclass(frozen=True)
 class NothingShown:
-    """What was read and where, what to look at first, where black stays, and the points for red in turn."""
+    """What was read and where, what to look at first, where black stays, and the points for red in turn.
+
+    `on_purpose` are changes with which the `reading` would be just what is expected, as they are typed.
+    """
 
     text: str
     title: str
     looks: tuple[str, ...]
     black: str
     walk: tuple[WalkLink, ...]
+    reading: int
+    on_purpose: tuple[str, ...]
 
 
 def nothing_shown(loaded: RunSnapshot) -> NothingShown | None:
@@ -41,4 +51,13 @@ def nothing_shown(loaded: RunSnapshot) -> NothingShown | None:
         return None
     walk = (WalkLink(step.node, " and ".join(step.behind), step.expected, slug(step.target)) for step in found.walk)
     title = title_in_setup(reading.target, loaded.core.sheet)
-    return NothingShown(shown(reading), title, found.looks, found.black, tuple(walk))
+    opened = (f"{change.part} {_WORDS[change.kind]}" for change in on_purpose(loaded.core, reading))
+    return NothingShown(
+        shown(reading),
+        title,
+        found.looks,
+        found.black,
+        tuple(walk),
+        loaded.reading_ids[index],
+        tuple(islice(opened, _MOST_CHANGES)),
+    )

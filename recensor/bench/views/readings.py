@@ -311,6 +311,26 @@ def explain(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
 
 @require_POST
 @run_view("runs.record")
+def on_purpose(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
+    """What shows nothing was opened or shorted on purpose: it counts in a circuit of its own."""
+    form = TypedChangeForm(request.POST)
+
+    def made() -> int:
+        loaded = queries.load(run)
+        form.is_valid()
+        index, typed = loaded.index_of(reading_id), form.cleaned_data.get("change", "")
+        sheet = loaded.core.sheet
+        setup = sheet.setup(None if index is None else loaded.core.readings[index].target.setup)
+        change = typed_change(typed, sheet, setup)
+        if change is None:
+            raise Refused(f"“{typed}” changes nothing in this circuit.")
+        return change_circuit.made_on_purpose(run, request.user, reading_id, change, form.cleaned_data["key"])
+
+    return _changed(request, run, made, "It counts, in a circuit of its own.", goes_to_it=True)
+
+
+@require_POST
+@run_view("runs.record")
 def take_as_read(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
     """Take a source as what it was read to give."""
     taken = "All is calculated from what it gives."

@@ -3,6 +3,7 @@
 from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, likeliest, words
 from recensor.core.entries.formula import FormulaError, Named, evaluate
 from recensor.core.entries.location import PlaceError, named, of_part, place
+from recensor.core.entries.on_purpose import on_purpose
 from recensor.core.entries.own_value import NO_NAMES, Remark, is_same_value, names_of, worked_out
 from recensor.core.entries.plausibility import Answer, AnswerKind, EntryCheck, Query, plausibility_query
 from recensor.core.entries.recording import Entered, enter, found_otherwise, is_turned_up, setting_of, turned_at
@@ -42,6 +43,7 @@ __all__ = [
     "names_of",
     "nothing",
     "of_part",
+    "on_purpose",
     "place",
     "plausibility_query",
     "setting_of",

@@ -25,6 +25,7 @@ from recensor.runs import queries
 from recensor.runs.models import ActRow, RunRow, RunSheet
 from recensor.runs.queries import RunSnapshot
 from recensor.runs.services.append import append_act, is_done
+from recensor.runs.services.correct import made_instead
 from recensor.runs.services.record import record_reading
 from recensor.runs.services.start import follow, numbered_key, start_run, take_back
 from recensor.web.transactions import atomic_with_retry
@@ -107,6 +108,28 @@ def change(run: RunRow, author: User, edit: Edit, key: uuid.UUID | None = None) 
     changed, name = edit(loaded.core.sheet)
     act = append_act(run, author, ActRow.Kind.CHANGE, name, key=key)
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
+
+
+@atomic_with_retry
+def made_on_purpose(run: RunRow, author: User, reading_id: int, change: TypedChange, key: uuid.UUID | None) -> int:
+    """What a reading shows was made so: it counts, in a circuit of its own, which the run follows from now on.
+
+    The key of the reading there. Pressed twice it is done once. Raises `Refused` for a reading of no circuit.
+    """
+    loaded = queries.load_locked(run)
+    index = loaded.index_of(reading_id)
+    if is_done(run, key):
+        return reading_id
+    reading = None if index is None else loaded.core.readings[index]
+    if index is None or reading is None or reading.struck is not None or reading.target.setup is None:
+        raise Refused("This reading is struck already, or was not taken in a circuit.")
+    changed, name = typed_so(change, reading.target.setup)(loaded.core.sheet)
+    there = replace(reading, target=reading.target.in_setup(name, changed), counted=None, later=False)
+    if not has_place(there.target, changed):
+        raise Refused(f"With {name} there is no such point any more.")
+    act = append_act(run, author, ActRow.Kind.MOVE, f"{name}, on purpose", key=key)
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
+    return made_instead(run, author, act, loaded, index, there)
 
 
 @atomic_with_retry
