@@ -22,9 +22,12 @@ def engineering(value: float | Decimal, resolution: float | Decimal, unit: str) 
     '1.89 mA'
     >>> engineering(-1487, 1, "Ω")
     '−1.487 kΩ'
+    >>> engineering(-1e-17, 0.01, "V")
+    '0.00 V'
     """
     place = math.floor(math.log10(float(resolution)) + 1e-9)
     exact = Decimal(str(value)).quantize(Decimal(1).scaleb(place))
+    exact = abs(exact) if exact == 0 else exact  # a zero has no sign
     return _engineering(exact, place, 3 * math.ceil(place / 3) if exact == 0 else 3 * (exact.adjusted() // 3), unit)
 
 

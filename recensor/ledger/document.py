@@ -1,6 +1,7 @@
 """A judged run as a ledger: accounts, checks, what does not fit, what to mind before power comes on."""
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from functools import cached_property
 
 from recensor.core import plan, safety
@@ -31,6 +32,21 @@ _AT_ONCE = {
 }
 
 
+@dataclass(frozen=True)
+class OtherCircuit:
+    """A circuit of a run that is not the one that is there now, with what stands in it."""
+
+    setup: str
+    sections: tuple[LedgerSection, ...]
+
+    @property
+    def words(self) -> str:
+        """How much of it was read, and what is outside."""
+        rows = {row.address: row for section in self.sections for row in section.rows}.values()
+        read, outside = sum(bool(row.read) for row in rows), sum(row.mark.outcome is Outcome.OUTSIDE for row in rows)
+        return f"{read} of {len(rows)} read{f', {outside} outside' if outside else ''}"
+
+
 class Ledger:
     """The books of a judged run with these points; what a page does not show is never worked out.
 
@@ -45,6 +61,20 @@ class Ledger:
     def sections(self) -> tuple[LedgerSection, ...]:
         """Parts and sources, each loop and node, and what stands in none."""
         return tuple(section for section in self.rows.sections() if section.rows or section.note)
+
+    @property
+    def here(self) -> tuple[LedgerSection, ...]:
+        """What stands in the circuit that is there now, and the parts by themselves."""
+        return tuple(section for section in self.sections if section.setup in ("", self.rows.present))
+
+    @property
+    def elsewhere(self) -> tuple[OtherCircuit, ...]:
+        """What stands in each other circuit."""
+        found: dict[str, list[LedgerSection]] = {}
+        for section in self.sections:
+            if section.setup not in ("", self.rows.present):
+                found.setdefault(section.setup, []).append(section)
+        return tuple(OtherCircuit(setup, tuple(sections)) for setup, sections in found.items())
 
     @property
     def _wanted(self) -> Sequence[Target]:

@@ -71,12 +71,17 @@ class Closing:
 
 @dataclass(frozen=True)
 class LedgerSection:
-    """An account, or a group of points that belong together."""
+    """An account, or a group of points that belong together, in a `setup` or out of every circuit.
+
+    `number` tells it from every other section of its run.
+    """
 
     title: str
     rows: tuple[Row, ...]
     closing: Closing | None = None
     note: str = ""
+    setup: str = ""
+    number: int = 0
 
 
 @dataclass(frozen=True)
@@ -87,6 +92,7 @@ class _Entries:
     places: Sequence[tuple[int, str]]
     account: Account | None = None
     note: str = ""
+    setup: str = ""
 
 
 def _group(title: str, places: Sequence[int], note: str = "") -> _Entries:
@@ -120,7 +126,7 @@ class Rows:
 
     def sections(self) -> Iterable[LedgerSection]:
         """Parts and sources by themselves; then each setup's total, its accounts of loops and nodes, and the rest."""
-        return (self._section(entries) for entries in self._outline())
+        return (replace(self._section(entries), number=k) for k, entries in enumerate(self._outline()))
 
     def section_of(self, target: Target) -> LedgerSection | None:
         """The loop, node or group in which a measurement stands first; None where it is not among the points."""
@@ -131,7 +137,7 @@ class Rows:
     def _section(self, entries: "_Entries") -> LedgerSection:
         rows = tuple(self.row(k, sign) for k, sign in entries.places)
         closing = _closing(entries.account) if entries.account is not None else None
-        return LedgerSection(entries.title, rows, closing, entries.note)
+        return LedgerSection(entries.title, rows, closing, entries.note, entries.setup)
 
     def _outline(self) -> Iterable["_Entries"]:
         """What stands in which section, before any row is made."""
@@ -144,11 +150,11 @@ class Rows:
         for setup in sorted(self.sheet.setups, key=lambda name: name != self.present):
             heading = f"{setup}: " if self.sheet.several else ""
             here = {stage: self._at(stage, setup) for stage in Stage}
-            yield _group(_title(heading, "total resistance"), here[Stage.BUILD])
+            yield replace(_group(_title(heading, "total resistance"), here[Stage.BUILD]), setup=setup)
             if not heading:
                 yield sources
-            yield _group(_title(heading, "source before connecting"), here[Stage.SOURCE])
-            yield from self._accounts(setup, heading, here)
+            yield replace(_group(_title(heading, "source before connecting"), here[Stage.SOURCE]), setup=setup)
+            yield from (replace(entries, setup=setup) for entries in self._accounts(setup, heading, here))
 
     def _at(self, stage: Stage, setup: str) -> list[int]:
         return [

@@ -57,13 +57,13 @@ def _banded(resistor: BandedResistor) -> str:
 
 
 def _bodies(sections: Sequence[LedgerSection], against: Basis, address: str, held: frozenset[str]) -> Iterator[str]:
-    for number, section in enumerate(sections):
+    for section in sections:
         yield '<tbody class="account">'
         if section.title:
             yield format_html('<tr class="account-title"><th colspan="5" scope="rowgroup">{}</th></tr>', section.title)
         for row in section.rows:
             is_here = row.address == address
-            name = f"row-{number}-{_digest(row, is_here)}"
+            name = f"row-{section.number}-{_digest(row, is_here)}"
             if name in held:
                 yield format_html('<tr id="{}" hx-preserve="true"></tr>', name)
             else:

@@ -28,7 +28,7 @@ from recensor.core.faults.weighing import (
 _WEIGHED, _ALIKE, _WORTH = 24, 12, 8
 
 # Of very many readings so many that do not fit are tried as the first to be given up, and so many gone on with.
-_MOST_GIVEN_UP, _GONE_ON_WITH = 48, 4
+_MOST_GIVEN_UP, _GONE_ON_WITH = 12, 4
 
 # What fits fewer numbers is named first where it is no less likely than this, as a logarithm.
 _AS_GOOD = 1.5

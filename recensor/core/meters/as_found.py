@@ -44,8 +44,8 @@ class AsFound:
 
         Examples
         --------
-        >>> AsFound(gains={VOLTAGE: 1.02}, offsets={VOLTAGE: 0.01}).shown(5.0, VOLTAGE)
-        5.11
+        >>> AsFound(gains={VOLTAGE: 1.25}, offsets={VOLTAGE: 0.5}).shown(4.0, VOLTAGE)
+        5.5
         """
         return there * self.gains.get(measurand, 1.0) + self.offsets.get(measurand, 0.0)
 
@@ -54,8 +54,8 @@ class AsFound:
 
         Examples
         --------
-        >>> AsFound(gains={VOLTAGE: 1.02}, offsets={VOLTAGE: 0.01}).there(5.11, VOLTAGE)
-        5.0
+        >>> AsFound(gains={VOLTAGE: 1.25}, offsets={VOLTAGE: 0.5}).there(5.5, VOLTAGE)
+        4.0
         """
         return (shown - self.offsets.get(measurand, 0.0)) / self.gains.get(measurand, 1.0)
 
