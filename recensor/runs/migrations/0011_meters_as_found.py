@@ -16,8 +16,12 @@ class Migration(migrations.Migration):
     dependencies = [("bench", "0010_why_readings_differ"), ("meters", "0003_rows_by_name")]
 
     operations = [
-        migrations.AlterField("actline", "effect", models.CharField(choices=words(EFFECTS), max_length=12)),
-        migrations.AlterField("actrow", "kind", models.CharField(choices=words(KINDS), max_length=12)),
+        migrations.SeparateDatabaseAndState(
+            state_operations=[
+                migrations.AlterField("actline", "effect", models.CharField(choices=words(EFFECTS), max_length=12)),
+                migrations.AlterField("actrow", "kind", models.CharField(choices=words(KINDS), max_length=12)),
+            ]
+        ),
         migrations.AddField(
             "actrow",
             "profile",
