@@ -3,12 +3,16 @@
 import math
 from decimal import Decimal
 from functools import lru_cache
+from typing import NamedTuple
 
 from recensor.core.quantity import AMPERE, OHM, VOLT, Quantity
 from recensor.core.sentences import say
 
 # Beyond this a percentage says less than how many times as large.
 MOST_PERCENT = 999.0
+
+# So many places are tried until the figures of a sum give its result.
+_MORE_FIGURES = 4
 
 _PREFIX_BY_EXPONENT = {-12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M", 9: "G", 12: "T"}
 
@@ -56,6 +60,49 @@ def rounded(value: float, uncertainty: float | None, unit: str) -> str:
     else:
         place = math.floor(math.log10(abs(value))) - 3 if value else 0
     return engineering(value, Decimal(1).scaleb(max(place, -15)), unit)
+
+
+class SumFigures(NamedTuple):
+    """Both sides of an account, what is left, and how far that may be off, as they are written."""
+
+    rises: str
+    drops: str
+    left: str
+    margin: str
+
+
+def sum_figures(rises: float, drops: float, uncertainty: float, unit: str) -> SumFigures:
+    """Write an account down to the digit at which the figures that are shown give the result that is shown.
+
+    That is the second significant digit of its uncertainty, or a few more: so many that what is left is not lost, and
+    that it is what the eye takes the one side to leave of the other.
+
+    Examples
+    --------
+    >>> sum_figures(9.12, 8.109, 0.05, "V")
+    SumFigures(rises='9.120 V', drops='8.109 V', left='1.011 V', margin='50 mV')
+    >>> sum_figures(5.002, 5.0069, 0.2, "V")[:3]
+    ('5.002 V', '5.007 V', '−5 mV')
+    """
+    left = rises - drops
+    largest = max(abs(rises), abs(drops))
+    leading = _leading(largest)
+    place = _leading(uncertainty) - 1 if uncertainty else leading - 3
+    place = max(place, leading - 5)
+    if abs(left) > 1e-3 * uncertainty and abs(left) > 1e-9 * largest:
+        place = min(place, _leading(left))
+    for more in range(_MORE_FIGURES):
+        digit = Decimal(1).scaleb(place - more)
+        one, other, rest = (Decimal(str(value)).quantize(digit) for value in (rises, drops, left))
+        if one - other == rest:
+            break
+    one_side, other_side, remainder = (engineering(value, digit, unit) for value in (rises, drops, left))
+    return SumFigures(one_side, other_side, remainder, rounded(uncertainty, uncertainty or None, unit))
+
+
+def _leading(value: float) -> int:
+    """The place of a value's first digit, 0 of nothing."""
+    return math.floor(math.log10(abs(value))) if value else 0
 
 
 def signed_percent(percentage: float) -> str:

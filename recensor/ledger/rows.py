@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from recensor.core import plan
 from recensor.core.circuit import NOMINAL, Setup, Sheet, Target, slug
-from recensor.core.figures import as_read, engineering, how_far, rounded
+from recensor.core.figures import as_read, engineering, how_far, rounded, sum_figures
 from recensor.core.judgement import (
     Account,
     AccountVerdict,
@@ -353,10 +353,9 @@ def account_in_setup(account: Account, sheet: Sheet) -> str:
 
 
 def _closing(account: Account) -> Closing:
-    unit = account.law.unit
     names = ("rises", "drops") if account.law is VOLTAGE else ("in", "out")
     if account.rises is None or account.drops is None or account.residual is None:
         return Closing((), "", mark(account.verdict, account.reason))
-    digits = account.expanded or None
-    sums = ((names[0], rounded(account.rises, digits, unit)), (names[1], rounded(account.drops, digits, unit)))
-    return Closing(sums, rounded(account.residual, digits, unit), mark(account.verdict, account.reason))
+    shown = sum_figures(account.rises, account.drops, account.expanded or 0.0, account.law.unit)
+    sums = ((names[0], shown.rises), (names[1], shown.drops))
+    return Closing(sums, shown.left, mark(account.verdict, account.reason))

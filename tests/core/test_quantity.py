@@ -3,11 +3,11 @@
 from decimal import Decimal
 from unittest import TestCase
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from recensor.core import quantity
-from recensor.core.figures import as_read, engineering, rounded, stated
+from recensor.core.figures import as_read, engineering, rounded, stated, sum_figures
 from recensor.core.quantity import AMPERE, OHM, VOLT, QuantityError, parse, parse_percent
 
 
@@ -184,3 +184,21 @@ class ShownValues(TestCase):
         self.assertEqual(rounded(4787.0, 190.5, OHM), "4.79 kΩ")
         self.assertEqual(rounded(0.0, 0.001, VOLT), "0.0 mV")
         self.assertEqual(rounded(999.96, None, OHM), "1.0000 kΩ")
+
+
+class Sums(TestCase):
+    """Whoever takes the one side of an account from the other gets what stands below them."""
+
+    @given(
+        st.lists(st.decimals("0.001", "30", places=3), min_size=1, max_size=4),
+        st.lists(st.decimals("0.001", "30", places=3), min_size=1, max_size=4),
+        st.floats(1e-3, 3.0),
+    )
+    @example([Decimal("5.002")], [Decimal("5.007")], 0.2)
+    def test_the_figures_that_are_shown_give_the_result_that_is_shown(
+        self, rises: list[Decimal], drops: list[Decimal], uncertainty: float
+    ) -> None:
+        shown = sum_figures(float(sum(rises)), float(sum(drops)), uncertainty, "V")
+        one, other, left = (parse(text, "V").value for text in shown[:3])
+        self.assertEqual(one - other, left, shown)
+        self.assertLessEqual(abs(left - (sum(rises) - sum(drops))), Decimal(uncertainty))

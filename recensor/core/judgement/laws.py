@@ -14,7 +14,7 @@ from itertools import product
 from typing import Any
 
 from recensor.core.circuit import Across, Judge, JudgedBy, PartAlone, Setup, Target, Through, loops
-from recensor.core.figures import rounded
+from recensor.core.figures import sum_figures
 from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import BEYOND, EDGE
@@ -371,11 +371,12 @@ def _unchecked(terms: Sequence[Term], margin: float) -> str:
 def _weigh(
     law: Measurand, rises: float, drops: float, residual: float, margin: float, judge: Judge
 ) -> tuple[AccountVerdict, str]:
-    unit, size = law.unit, abs(residual)
+    size = abs(residual)
     names = ("rises", "drops") if law is VOLTAGE else ("in", "out")
-    sums = f"{names[0]} {rounded(rises, margin or None, unit)}, {names[1]} {rounded(drops, margin or None, unit)}"
-    short = say("judgement.short_by", names=names[residual > 0], size=rounded(size, margin or None, unit))
-    tells = f"± {rounded(margin, margin or None, unit)}"
+    shown = sum_figures(rises, drops, margin, law.unit)
+    sums = f"{names[0]} {shown.rises}, {names[1]} {shown.drops}"
+    short = say("judgement.short_by", names=names[residual > 0], size=shown.left.removeprefix("−"))
+    tells = f"± {shown.margin}"
     margin *= 1.0 + EDGE
     if judge.by is JudgedBy.UNCERTAINTY or rises <= 0:
         if size <= margin:
