@@ -53,12 +53,12 @@ def rounded(value: float, uncertainty: float | None, unit: str) -> str:
     ('2.81 V', '2.808 V')
     """
     if uncertainty:
-        place = math.floor(math.log10(uncertainty)) - 1
+        place = _leading(uncertainty) - 1
         if abs(value) > 1e-3 * uncertainty:  # anything smaller is zero in this company
-            leading = math.floor(math.log10(abs(value)))
+            leading = _leading(value)
             place = min(max(place, leading - 5), leading)
     else:
-        place = math.floor(math.log10(abs(value))) - 3 if value else 0
+        place = _leading(value) - 3 if value else 0
     return engineering(value, Decimal(1).scaleb(max(place, -15)), unit)
 
 

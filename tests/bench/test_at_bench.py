@@ -299,8 +299,9 @@ class OnPurpose(AtBenchTestCase):
         self.assertIn("<b>main</b>, another circuit: 5 of 5 read", folded)
         main = next(one for target, one in assessment.targets.items() if target.words == "voltage from B to C")
         self.assertAlmostEqual(main.judged.value or 0, 2.022)
-        refused = self.client.post(f"{self.address}readings/{zero.pk}/on-purpose/", {"change": "x"}, headers=HTMX)
-        self.assertEqual(refused.status_code, 422)
+        for odd in ({"change": "x"}, {"change": "R3 open", "key": "none"}, {}):
+            refused = self.client.post(f"{self.address}readings/{zero.pk}/on-purpose/", odd, headers=HTMX)
+            self.assertEqual(refused.status_code, 422)
         last = queries.last_done(loaded, self.person)
         self.client.post(f"{self.address}undo/", {"last": last}, headers=HTMX)
         loaded = queries.load(queries.any_run().get(pk=self.run_row.pk))

@@ -4,14 +4,13 @@ from dataclasses import dataclass
 from itertools import islice
 
 from recensor.core.circuit import slug
-from recensor.core.entries import ChangeKind, on_purpose, zero_search
+from recensor.core.entries import on_purpose, zero_search
 from recensor.core.plan import title_in_setup
 from recensor.ledger import shown
 from recensor.runs.queries import RunSnapshot
 
-# So many changes are offered that explain a reading of nothing, in these words.
+# So many changes are offered that explain a reading of nothing.
 _MOST_CHANGES = 4
-_WORDS = {ChangeKind.OUT: "open", ChangeKind.SHORT: "wire"}
 
 
 @dataclass(frozen=True)
@@ -51,7 +50,7 @@ def nothing_shown(loaded: RunSnapshot) -> NothingShown | None:
         return None
     walk = (WalkLink(step.node, " and ".join(step.behind), step.expected, slug(step.target)) for step in found.walk)
     title = title_in_setup(reading.target, loaded.core.sheet)
-    opened = (f"{change.part} {_WORDS[change.kind]}" for change in on_purpose(loaded.core, reading))
+    changes = islice(on_purpose(loaded.core, reading), _MOST_CHANGES)
     return NothingShown(
         shown(reading),
         title,
@@ -59,5 +58,5 @@ def nothing_shown(loaded: RunSnapshot) -> NothingShown | None:
         found.black,
         tuple(walk),
         loaded.reading_ids[index],
-        tuple(islice(opened, _MOST_CHANGES)),
+        tuple(change.typed for change in changes),
     )

@@ -18,7 +18,7 @@ from recensor.bench.forms import (
 )
 from recensor.bench.page.context import BenchPage, BenchState
 from recensor.bench.page.keys import KEYS
-from recensor.core.circuit import Target
+from recensor.core.circuit import Setup, Sheet, Target
 from recensor.core.entries import TypedChange, place, typed_change
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLTAGE, Measurand
@@ -75,6 +75,14 @@ def _typed_change(request: SignedIn, loaded: RunSnapshot) -> TypedChange | None:
     return change
 
 
+def _asked_change(form: TypedChangeForm, sheet: Sheet, setup: Setup) -> TypedChange:
+    """The change of a setup that a form asks for. Raises `Refused` where it asks for none."""
+    change = typed_change(form.cleaned_data["change"], sheet, setup) if form.is_valid() else None
+    if change is None:
+        raise Refused(f"“{form.data.get('change', '')[:40]}” changes nothing in this circuit.")
+    return change
+
+
 @require_POST
 @run_view("runs.record")
 def change_circuit_so(request: SignedIn, run: RunRow) -> HttpResponse:
@@ -84,10 +92,8 @@ def change_circuit_so(request: SignedIn, run: RunRow) -> HttpResponse:
     def changed() -> TypedChange:
         sheet = queries.load(run).core.sheet
         form.is_valid()
-        typed, setup = form.cleaned_data.get("change", ""), sheet.setup(form.cleaned_data.get("setup"))
-        change = typed_change(typed, sheet, setup)
-        if change is None:
-            raise Refused(f"“{typed}” changes nothing in this circuit.")
+        setup = sheet.setup(form.cleaned_data.get("setup"))
+        change = _asked_change(form, sheet, setup)
         change_circuit.change(run, request.user, change_circuit.typed_so(change, setup.name), form.cleaned_data["key"])
         return change
 
@@ -317,13 +323,9 @@ def on_purpose(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
 
     def made() -> int:
         loaded = queries.load(run)
-        form.is_valid()
-        index, typed = loaded.index_of(reading_id), form.cleaned_data.get("change", "")
-        sheet = loaded.core.sheet
+        index, sheet = loaded.index_of(reading_id), loaded.core.sheet
         setup = sheet.setup(None if index is None else loaded.core.readings[index].target.setup)
-        change = typed_change(typed, sheet, setup)
-        if change is None:
-            raise Refused(f"“{typed}” changes nothing in this circuit.")
+        change = _asked_change(form, sheet, setup)
         return change_circuit.made_on_purpose(run, request.user, reading_id, change, form.cleaned_data["key"])
 
     return _changed(request, run, made, "It counts, in a circuit of its own.", goes_to_it=True)

@@ -53,6 +53,11 @@ class TypedChange:
         """The change in a sentence."""
         return say(f"entries.change_{self.kind}", part=self.part, what=self.what)
 
+    @property
+    def typed(self) -> str:
+        """The change of a part's state as one types it, in the first word that means it."""
+        return f"{self.part} {next(word for word, kind in _WORDS.items() if kind is self.kind)}"
+
 
 def typed_change(text: str, sheet: Sheet, setup: Setup) -> TypedChange | None:
     """The change of a setup that a text means; None where it is none. What it brings is not looked at yet.

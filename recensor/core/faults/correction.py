@@ -97,7 +97,7 @@ class Restated(Correction):
         return replace(sheet, parts={**sheet.parts, self.part: part})
 
 
-class OfMeter(StrEnum):
+class MeterProperty(StrEnum):
     """What is found of a meter: what it does to a circuit, and how far off it shows."""
 
     BURDEN = "burden"
@@ -116,7 +116,7 @@ class MeterFound(Correction):
     """
 
     meter: str | None = None
-    what: OfMeter = OfMeter.BURDEN
+    what: MeterProperty = MeterProperty.BURDEN
     measurand: Measurand = CURRENT
     value: float = 0.0
     full: float = 1.0
@@ -138,15 +138,15 @@ class MeterFound(Correction):
 
     def _found(self) -> AsFound:
         match self.what:
-            case OfMeter.BURDEN:
+            case MeterProperty.BURDEN:
                 return AsFound(burden=self.value)
-            case OfMeter.DROP:
+            case MeterProperty.DROP:
                 return AsFound(drop=self.value * self.full)
-            case OfMeter.INPUT:
+            case MeterProperty.INPUT:
                 return AsFound(input_resistance=self.value)
-            case OfMeter.GAIN:
+            case MeterProperty.GAIN:
                 return AsFound(gains={self.measurand: self.value})
-            case OfMeter.OFFSET:
+            case MeterProperty.OFFSET:
                 return AsFound(offsets={self.measurand: self.value})
 
 

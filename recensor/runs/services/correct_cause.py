@@ -7,15 +7,14 @@ from recensor.core import lengths
 from recensor.core.circuit import Target, has_place
 from recensor.core.errors import Refused
 from recensor.core.faults import Cause, Correction, MeterFound, Rebuilt, Reentered, Restated, Struck, explain
-from recensor.core.meters import Profile
 from recensor.experiments.models import SheetRow
-from recensor.meters.services import keep_found
 from recensor.people.models import User
 from recensor.runs import queries
 from recensor.runs.models import ActLine, ActRow, RunRow, RunSheet
 from recensor.runs.queries import RunSnapshot
 from recensor.runs.services.append import append_act, append_line, is_done
 from recensor.runs.services.correct import made_instead
+from recensor.runs.services.meter_found import judge_with, read_with
 from recensor.runs.services.start import follow
 from recensor.web.transactions import atomic_with_retry
 
@@ -71,21 +70,14 @@ def _carry_out(
         _count(loaded, cause, act)
     elif isinstance(correction, MeterFound):
         _, profile = correction.profile(loaded.core)
-        read = [pk for pk, one in zip(loaded.reading_ids, loaded.core.readings, strict=True)
-                if one.meter == correction.meter or one.meter is None]  # fmt: skip
-        judge_with(run, author, profile, read[-1], reason, key)
+        place = read_with(loaded.core.readings, correction.meter)
+        if place is None:
+            raise Refused("Nothing that stands was read with this meter.")
+        judge_with(run, author, profile, loaded.reading_ids[place], reason, key)
     elif isinstance(correction, Rebuilt):
         act = append_act(run, author, _Kind.CHANGE, reason, key=key)
         follow(run, author, SheetRow.of(correction.planned(loaded.core), author), RunSheet.Kind.CHANGE, act)
         _count(loaded, cause, act)
-
-
-def judge_with(
-    run: RunRow, author: User, profile: Profile, reading_id: int, reason: str, key: uuid.UUID | None = None
-) -> None:
-    """Judge all that was read with the meter of a reading as that was found to be."""
-    act = append_act(run, author, _Kind.METER, reason, key=key, profile=keep_found(author, profile))
-    append_line(act, reading_id, _Effect.BY_PROFILE)
 
 
 def _reenter(

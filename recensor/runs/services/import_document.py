@@ -21,8 +21,8 @@ from recensor.people.models import User
 from recensor.runs import mapping
 from recensor.runs.models import ActLine, ActRow, BoardState, OwnValue, ReadingRow, RunRow, RunText, Sighting
 from recensor.runs.services.append import append_act, append_line
-from recensor.runs.services.correct_cause import judge_with
 from recensor.runs.services.import_readings import LONGEST_NOTE, MOST_READINGS
+from recensor.runs.services.meter_found import judge_with, read_with
 from recensor.runs.services.start import numbered_key, start_run
 from recensor.web.transactions import atomic_with_retry
 
@@ -112,10 +112,9 @@ def _instrument(owner: User, name: str, profile: meters.Profile) -> Meter:
 def _found(row: RunRow, owner: User, run: record.Run) -> None:
     """How its meters were found to be, in this run."""
     for name, profile in run.meters.items():
-        read = [k for k, reading in enumerate(run.readings) if reading.meter in (name, None)]
-        if read and profile.found != meters.NOTHING_FOUND:
-            reading = row.readings.order_by("pk")[read[0]]
-            judge_with(row, owner, profile, reading.pk, "as found in the file")
+        place = read_with(run.readings, name)
+        if place is not None and profile.found != meters.NOTHING_FOUND:
+            judge_with(row, owner, profile, row.readings.order_by("pk")[place].pk, "as found in the file")
 
 
 def _date(text: str | None) -> date | None:

@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
-from recensor.core.faults.correction import OfMeter
+from recensor.core.faults.correction import MeterProperty
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.meter.found import meter_found
 from recensor.core.faults.model.changes import AmmeterBurden, Fitted
@@ -32,7 +32,7 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
     kind = FaultKind.AMMETER_RESISTANCE
     if len({float(observed.full[k]) for k in places}) > 1:
         number = Number(1.0 / usual, OHM, most=_MOST)
-        in_volts = meter_found(context, act, OfMeter.DROP, CURRENT, full=usual)
+        in_volts = meter_found(context, act, MeterProperty.DROP, CURRENT, full=usual)
         yield Candidate(kind, targets, (AmmeterBurden(_VOLTS),), words, 2, number, correction=in_volts)
-    in_ohms, number = meter_found(context, act, OfMeter.BURDEN, CURRENT), Number(1.0, OHM, most=_MOST)
+    in_ohms, number = meter_found(context, act, MeterProperty.BURDEN, CURRENT), Number(1.0, OHM, most=_MOST)
     yield Candidate(kind, targets, (AmmeterBurden(_OHMS, same_ohms=True),), words, 2, number, correction=in_ohms)

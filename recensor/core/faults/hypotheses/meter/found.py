@@ -1,13 +1,13 @@
 """What corrects a meter: it is judged as it was found, where one meter read all of a quantity."""
 
 from recensor.core.faults.candidate import FaultContext
-from recensor.core.faults.correction import MeterFound, OfMeter
+from recensor.core.faults.correction import MeterFound, MeterProperty
 from recensor.core.quantity import Measurand
 from recensor.core.sentences import Sentence
 
 
 def meter_found(
-    context: FaultContext, words: Sentence, what: OfMeter, measurand: Measurand, *, full: float = 1.0
+    context: FaultContext, words: Sentence, what: MeterProperty, measurand: Measurand, *, full: float = 1.0
 ) -> MeterFound | None:
     """The correction; None where several meters read the quantity, or one that is perfect."""
     run, observed = context.run, context.observed

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
-from recensor.core.faults.correction import OfMeter
+from recensor.core.faults.correction import MeterProperty
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.meter.found import meter_found
 from recensor.core.faults.model.changes import Fitted, MeterGain
@@ -27,6 +27,9 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             len(found),
             Number(1.0, ""),
             correction=meter_found(
-                context, say("faults.judge_with_gain", measurand=measurand, value=PENDING), OfMeter.GAIN, measurand
+                context,
+                say("faults.judge_with_gain", measurand=measurand, value=PENDING),
+                MeterProperty.GAIN,
+                measurand,
             ),
         )

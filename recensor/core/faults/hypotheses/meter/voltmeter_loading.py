@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
-from recensor.core.faults.correction import OfMeter
+from recensor.core.faults.correction import MeterProperty
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.meter.found import meter_found
 from recensor.core.faults.model.changes import Fitted, VoltmeterLoading
@@ -32,5 +32,5 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             words,
             1,
             Number(1.0, OHM, least=_LEAST),
-            correction=meter_found(context, act, OfMeter.INPUT, VOLTAGE),
+            correction=meter_found(context, act, MeterProperty.INPUT, VOLTAGE),
         )

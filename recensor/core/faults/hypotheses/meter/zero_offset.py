@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from recensor.core.faults.candidate import Candidate, FaultContext, Number, reading_at
-from recensor.core.faults.correction import OfMeter
+from recensor.core.faults.correction import MeterProperty
 from recensor.core.faults.fault_kinds import FaultKind
 from recensor.core.faults.hypotheses.meter.found import meter_found
 from recensor.core.faults.model.changes import AddedToAll, Fitted
@@ -32,6 +32,9 @@ def candidates(context: FaultContext) -> Iterator[Candidate]:
             len(found),
             Number(scale, measurand.unit, is_log=False),
             correction=meter_found(
-                context, say("faults.judge_with_offset", measurand=measurand, value=PENDING), OfMeter.OFFSET, measurand
+                context,
+                say("faults.judge_with_offset", measurand=measurand, value=PENDING),
+                MeterProperty.OFFSET,
+                measurand,
             ),
         )
