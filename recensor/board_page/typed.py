@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from recensor.core.boards import BoardError, Piece
-from recensor.core.circuit import NotationError, Part, Setup, Sheet, one_line
+from recensor.core.circuit import NotationError, Part, Setup, Sheet, read_part
 from recensor.formats.documents.board import PIECES
 
 
@@ -41,7 +41,7 @@ def read(text: str, sheet: Sheet, setup: Setup, brought: frozenset[str]) -> Type
 def _new_part(text: str, sheet: Sheet) -> Part:
     """A part that is brought to the board; one of the circuit keeps what it is."""
     try:
-        part = one_line.read_part(text)
+        part = read_part(text)
     except NotationError as error:
         raise BoardError(error.message) from None
     if not part.name:

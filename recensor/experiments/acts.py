@@ -19,6 +19,7 @@ from recensor.core.circuit import (
     check_part,
     node_list,
     one_line,
+    read_part,
     read_temperature,
 )
 from recensor.core.editing import EditError, edits, equivalent_source, evenly, free_name, held_against, sweep
@@ -336,7 +337,7 @@ def new_part(sheet: Sheet, text: str) -> Part:
 def _read_part(sheet: Sheet, text: str) -> Part:
     """A part as it was typed. Raises `EditError` where the name of one that is there stands in place of a value."""
     _refuse_name(sheet, text.rpartition("=")[2])
-    return one_line.read_part(text)
+    return read_part(text)
 
 
 def _refuse_name(sheet: Sheet, value: str) -> None:

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from recensor.core import record
 from recensor.core.boards import Built
-from recensor.core.circuit import Basis, Columns, Judge, JudgedBy, Part, Sheet, Target, one_line, target_of
+from recensor.core.circuit import Basis, Columns, Judge, JudgedBy, Part, Sheet, Target, read_part, target_of
 from recensor.core.meters import EXACT, ORDINARY_HANDHELD, UNDESCRIBED, Profile
 from recensor.core.plan import Opening, State, Way
 from recensor.core.quantity import Measurand, Quantity, parse, parse_percent
@@ -320,7 +320,7 @@ def board_of(state: models.BoardState, parts: Mapping[str, Part]) -> Built:
 
 def extra_parts(state: models.BoardState) -> dict[str, Part]:
     """The parts on a board that its circuit does not have."""
-    return {part.name: part for part in map(one_line.read_part, state.parts)}
+    return {part.name: part for part in map(read_part, state.parts)}
 
 
 def older_address(token: str, points: Sequence[Target], number: str) -> Target | None:

@@ -13,7 +13,7 @@ from django.test import TransactionTestCase
 
 from recensor.board_page import kept_board
 from recensor.core.boards import Hole, Piece, Placement
-from recensor.core.circuit import one_line
+from recensor.core.circuit import one_line, read_part
 from recensor.core.editing import edits
 from recensor.core.errors import Refused
 from recensor.core.quantity import parse
@@ -165,7 +165,7 @@ class AtOnce(TransactionTestCase):
         experiment = make_experiment(self.person, one_line.read("9V: 1k + 2k; 5%"))
 
         def longer(run: object) -> object:
-            part = one_line.read_part(f"{edits.free_name(run, run.parts['R1'].kind)}=470")
+            part = read_part(f"{edits.free_name(run, run.parts['R1'].kind)}=470")
             return edits.insert_in_series(run, "main", "R1", part)
 
         self.together(lambda _: edit(experiment, self.person, longer))

@@ -31,8 +31,8 @@ from recensor.core.circuit.kinds import (
     kind_of_name,
     kind_of_unit,
 )
+from recensor.core.circuit.line_reader import MOST_PARTS, NAME, REFERENCE, SETUP, UNMARKED, NotationError, read_part
 from recensor.core.circuit.node_list import NODE, NodeListError
-from recensor.core.circuit.one_line import MOST_PARTS, NAME, REFERENCE, SETUP, UNMARKED, NotationError
 from recensor.core.circuit.parts import SOURCE_WORDS, Part, SourceType
 from recensor.core.circuit.potentiometer import Halves
 from recensor.core.circuit.series_parallel import (
@@ -71,7 +71,7 @@ __all__ = [
     "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone", "RecordError", "Rule",
     "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "Target", "Through", "TouchedLeads", "Tree",
     "all_readings", "asking", "asking_everything", "check_part", "check_target", "has_place", "kind_called",
-    "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list", "one_line", "potentiometer", "read_slug",
+    "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list", "one_line", "potentiometer", "read_part", "read_slug",
     "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug", "target_of", "target_of_slug",
     "tree_of_source", "usual_readings", "voltage_of",
 ]  # fmt: skip

@@ -44,7 +44,7 @@ from recensor.core.circuit.kinds import (
     kind_of_name,
     kind_of_unit,
 )
-from recensor.core.circuit.one_line import NAME, REFERENCE, SETUP, UNMARKED
+from recensor.core.circuit.line_reader import NAME, REFERENCE, SETUP, UNMARKED
 from recensor.core.circuit.parts import SOURCE_WORDS, Part
 from recensor.core.circuit.setup import Leads, Setup, read_temperature
 from recensor.core.circuit.sheet import Sheet

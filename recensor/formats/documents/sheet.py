@@ -29,7 +29,7 @@ from recensor.core.circuit import (
     Through,
     TouchedLeads,
     kind_called,
-    one_line,
+    read_part,
 )
 from recensor.core.errors import Refused
 from recensor.core.quantity import (
@@ -266,7 +266,7 @@ def _maybe(place: DocumentPlace) -> tuple[str, ...]:
     if not isinstance(kept, list) or not 2 <= len(kept) <= MOST_MAYBE:
         return ()
     try:
-        known = [one_line.read_part(text) for text in kept if isinstance(text, str)]
+        known = [read_part(text) for text in kept if isinstance(text, str)]
     except Refused:
         return ()
     return tuple(kept) if len(known) == len(kept) and all(part.nominal for part in known) else ()

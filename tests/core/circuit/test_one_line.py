@@ -8,6 +8,7 @@ from hypothesis import given
 from recensor.core.circuit import (
     CURRENT_SOURCE,
     Across,
+    NotationError,
     PartAlone,
     RecordError,
     SourceType,
@@ -65,12 +66,12 @@ class OneLine(TestCase):
             ("9V: 1k || 2x2 // 3k", "2x2", "not understood"),
             ("9V: 1k (2k)", "(", "Write + or |"),
         ]:
-            with self.assertRaises(one_line.NotationError, msg=line) as caught:
+            with self.assertRaises(NotationError, msg=line) as caught:
                 one_line.read(line)
             self.assertIn(said, str(caught.exception))
             self.assertEqual(line[caught.exception.start : caught.exception.end].strip(), wrong.strip(), line)
         for line in ("", ":", "9V:", "9V: ()", "9V: " + "(" * 500, "9V: " + "1k + " * 100 + "1k", "x" * 9999):
-            with self.assertRaises(one_line.NotationError, msg=line[:20]):
+            with self.assertRaises(NotationError, msg=line[:20]):
                 one_line.read(line)
 
 
@@ -125,7 +126,7 @@ class Potentiometers(TestCase):
 
     def test_what_is_wrong_is_said(self) -> None:
         for line in ("9V: pot 10k at 12k", "9V: pot 10k at 0", "9V: pot 10k at", "9V: P1=pot 1k at 1 + P1=pot 1k at 1"):
-            with self.assertRaises(one_line.NotationError, msg=line):
+            with self.assertRaises(NotationError, msg=line):
                 one_line.read(line)
         for text in (
             "P1 A A gnd pot 10k at 3k",

@@ -6,7 +6,16 @@ from unittest import TestCase
 from hypothesis import given, settings
 
 from recensor.core.boards import LEFT, Likeness, compare, planned
-from recensor.core.circuit import KINDS, NodeListError, NotationError, asking_everything, node_list, one_line, sheet
+from recensor.core.circuit import (
+    KINDS,
+    NodeListError,
+    NotationError,
+    asking_everything,
+    node_list,
+    one_line,
+    read_part,
+    sheet,
+)
 from recensor.core.circuit.kinds import kind_of_name
 from recensor.core.editing import EditError, edits
 from recensor.core.record import Run
@@ -46,7 +55,7 @@ class Notation(TestCase):
             with self.subTest(line), self.assertRaises(NodeListError):
                 node_list.read(f"{line}\nV9 a b 9V")
         with self.assertRaisesRegex(NotationError, "is said of a setup"):
-            one_line.read_part("rheostat 1k set 470")
+            read_part("rheostat 1k set 470")
 
 
 class Edited(TestCase):
@@ -58,7 +67,7 @@ class Edited(TestCase):
         self.assertEqual(edits.replaced(opened, "S1", drawn.parts["S1"]).setup().open, {"S1"})
         with self.assertRaisesRegex(EditError, "no switch"):
             edits.turn_switch(drawn, "main", "R1", is_open=True)
-        led = one_line.read_part("led 1.9V 10mA")
+        led = read_part("led 1.9V 10mA")
         lit = one_line.read("9V: 330 + led 1.9V 10mA")
         with self.assertRaisesRegex(EditError, "put a resistor in its way"):
             edits.remove(lit, "main", "R1")

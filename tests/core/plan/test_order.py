@@ -7,7 +7,16 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from recensor.core.circuit import Across, Asked, Through, all_readings, asking_everything, one_line, readings_of_set
+from recensor.core.circuit import (
+    Across,
+    Asked,
+    Through,
+    all_readings,
+    asking_everything,
+    one_line,
+    read_part,
+    readings_of_set,
+)
 from recensor.core.editing import colour_words, edits, setup_changes
 from recensor.core.examples import experiments
 from recensor.core.plan import Order, Stage, in_order, next_in, plan, read_at, stage_of
@@ -100,7 +109,7 @@ class Spoken(TestCase):
 
     def test_a_new_state_asks_for_what_the_old_one_did(self) -> None:
         few = replace(SHEET, asked=tuple(t for t in SHEET.asked if not isinstance(t, Through)))
-        other = replace(one_line.read_part("1k"), name="R4'")
+        other = replace(read_part("1k"), name="R4'")
         changed, name = setup_changes.new_state(
             few, "main", "later", lambda s, setup: edits.substitute(s, setup, "R4", other)
         )
