@@ -5,7 +5,7 @@ from django.http import QueryDict
 
 from recensor.bench.page.question import answer_of_token
 from recensor.core import lengths, record
-from recensor.core.circuit import LONGEST_SLUG, Target, slug
+from recensor.core.circuit import LONGEST_SLUG, USUAL_WISHES, Target, Wish, slug
 from recensor.core.entries import NO_NAMES, Answer, FormulaError, Repeat, evaluate, named, names_of, worked_out
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read, to_four_figures
@@ -148,6 +148,53 @@ class TypedChangeForm(KeyForm):
 
     change = forms.CharField(max_length=lengths.NAME)
     setup = forms.CharField(max_length=lengths.NAME, required=False)
+
+
+class CircuitsForm(KeyForm):
+    """Circuits to be built out of the parts in hand, what is asked of each, and the setup that stands on the board.
+
+    `grown` is the line of the button that adds one part to what stands there.
+    """
+
+    circuits = forms.CharField(
+        label="Build from these parts",
+        max_length=lengths.PROSE,
+        required=False,
+        widget=forms.Textarea(
+            attrs={
+                "rows": 2,
+                "placeholder": "R1, R1 + R2, R1 | R2, R3 open",
+                "spellcheck": "false",
+                "autocapitalize": "off",
+                "autocomplete": "off",
+                "data-enters-send": True,
+            }
+        ),
+    )
+    wish = forms.MultipleChoiceField(
+        label="Ask of each",
+        choices=[(wish.value, wish.value) for wish in Wish],
+        required=False,
+        widget=forms.CheckboxSelectMultiple,
+    )
+    setup = forms.CharField(max_length=lengths.NAME, required=False, widget=forms.HiddenInput)
+    grown = forms.CharField(max_length=lengths.PROSE, required=False)
+
+    @property
+    def wishes(self) -> frozenset[Wish]:
+        """What is asked of each circuit; the usual where nothing was ticked."""
+        return frozenset(map(Wish, self.cleaned_data.get("wish", ()))) or USUAL_WISHES
+
+
+class NewPartsForm(KeyForm):
+    """More parts in hand, each with its value."""
+
+    parts = forms.CharField(
+        label="More parts in hand",
+        max_length=lengths.PROSE,
+        required=False,
+        widget=forms.TextInput(attrs={"placeholder": "R4 1k, 470, lamp 6V 50mA", "spellcheck": "false"}),
+    )
 
 
 class OwnValueForm(forms.Form):

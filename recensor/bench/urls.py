@@ -2,12 +2,15 @@
 
 from django.urls import path
 
-from recensor.bench.views import likely_cause, photos, readings
+from recensor.bench.views import build, likely_cause, photos, readings
 
 app_name = "bench"
 urlpatterns = [
     path("runs/<int:run_id>/", readings.bench, name="run"),
     path("runs/<int:run_id>/circuit/", readings.change_circuit_so, name="change_circuit"),
+    path("runs/<int:run_id>/circuits/", build.build, name="build"),
+    path("runs/<int:run_id>/circuits/proposed/", build.proposed, name="proposed"),
+    path("runs/<int:run_id>/parts/", build.more_parts, name="more_parts"),
     path("runs/<int:run_id>/record/", readings.record, name="record"),
     path("runs/<int:run_id>/undo/", readings.undo, name="undo"),
     path("runs/<int:run_id>/readings/<int:reading_id>/correct/", readings.correct, name="correct"),

@@ -19,6 +19,7 @@ from recensor.core.circuit import (
     check_part,
     node_list,
     one_line,
+    parts_line,
     read_part,
     read_temperature,
 )
@@ -329,8 +330,7 @@ def new_part(sheet: Sheet, text: str) -> Part:
     part = _read_part(sheet, text)
     tolerance = part.tolerance
     if tolerance is None and part.kind.has_bands and part.nominal is not None:
-        alike = [other.tolerance for other in sheet.parts.values() if other.kind is part.kind and other.tolerance]
-        tolerance = max(alike, key=alike.count, default=None)
+        tolerance = parts_line.usual_tolerance(sheet)
     return replace(part, name=part.name or free_name(sheet, part.kind), tolerance=tolerance)
 
 

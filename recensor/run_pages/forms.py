@@ -10,13 +10,14 @@ from django import forms
 from recensor.core import lengths, safety
 from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Rule, Sheet, check_part
 from recensor.core.editing import accepted, colour_words
+from recensor.core.entries import ChangeKind
 from recensor.core.errors import Refused
 from recensor.core.quantity import LONGEST_TEXT
 from recensor.experiments.acts import STATED
 from recensor.experiments.forms import LARGEST_FILE, file_sheet, rounds_field
 from recensor.kits.models import Kit
 from recensor.kits.stock import from_kit
-from recensor.runs.services.change_circuit import CHANGES
+from recensor.runs.services.circuit_changes import CHANGES
 from recensor.web.fields import (
     PercentField,
     RatingField,
@@ -229,7 +230,7 @@ class ChangeForm(ActForm):
     part = _chosen("Part", error_messages={"required": "Choose the part that is changed."})
     what_happens = forms.ChoiceField(
         label="What happens to it",
-        choices=[(name, change.words) for name, change in CHANGES.items()],
+        choices=[(name, change.words) for name, change in CHANGES.items() if name != ChangeKind.IN],
     )
     what = _typed("By what", "4k7, 12V", longest=lengths.NAME)
 

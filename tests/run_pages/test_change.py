@@ -18,7 +18,7 @@ from recensor.core.quantity import RESISTANCE, VOLTAGE, parse
 from recensor.formats.documents import run_document
 from recensor.runs import queries, services
 from recensor.runs.models import ActRow, OwnValue, ReadingRow, RunRow, RunSheet
-from recensor.runs.services.change_circuit import CHANGES
+from recensor.runs.services.circuit_changes import CHANGES
 from tests.pressing import press
 from tests.served import HTMX, BenchTestCase, address_of
 

@@ -1,7 +1,7 @@
 """The bench page: one builder of everything that its templates show."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from recensor.bench.forms import OwnValueForm, ReadingForm
@@ -16,6 +16,7 @@ from recensor.bench.page.lights import Lit, lit
 from recensor.bench.page.nothing_shown import NothingShown, nothing_shown
 from recensor.bench.page.own_value import OwnCalculation, own_calculation
 from recensor.bench.page.panes import Pane, Tab, tabs
+from recensor.bench.page.parts_in_hand import PartsPane, TypedInPane, parts_pane
 from recensor.bench.page.question import Question, question_about, question_of
 from recensor.core import entries
 from recensor.core.circuit import Target, slug
@@ -55,6 +56,7 @@ class BenchState:
     `came` is what came of the entry that was just recorded, `answered` the reading that a question was answered about.
     `looks_back` says that what was read here before is to be seen, `left_out` that something was left out just now.
     `sought` is what was typed for where the probes go; `proposed` the change of the circuit that it means instead.
+    `pane` is opened by what was done, with what was typed `in_pane`; as the page has it where that is None.
     """
 
     chosen: Target | None = None
@@ -71,6 +73,8 @@ class BenchState:
     sought: str = ""
     sought_refused: str = ""
     proposed: TypedChange | None = None
+    pane: Pane | None = None
+    in_pane: TypedInPane = field(default_factory=TypedInPane)
 
     @classmethod
     def after(cls, came: Recorded, target: Target) -> "BenchState":
@@ -126,6 +130,7 @@ class BenchView:
     nothing_shown: NothingShown | None
     predicts: bool
     is_predicted: bool
+    in_hand: PartsPane | None
 
     shown_choices = drawing.SHOWN
     quantities = tuple(measurand.value for measurand in Measurand)
@@ -224,6 +229,7 @@ class BenchPage:
             Pane.LINES: bool(loaded.core.sheet.sweeps),
             Pane.CAUSES: seeks_cause,
             Pane.HISTORY: self._has_history,
+            Pane.PARTS: not self.run.closed,
         }
         return BenchView(
             run=self.run,
@@ -264,6 +270,7 @@ class BenchPage:
             nothing_shown=nothing_shown(loaded) if card else None,
             predicts=self._predicts,
             is_predicted=self._is_predicted,
+            in_hand=self._in_hand(books) if pane is Pane.PARTS else None,
         )
 
     @cached_property
@@ -313,7 +320,7 @@ class BenchPage:
 
     def _pane(self, request: SignedIn, *, at_left: bool) -> Pane:
         """What is open: of a measurement that was read before, and is looked at again, its history."""
-        pane = opened_pane(request)
+        pane = opened_pane(request) if self.state.pane is None else self.state.pane
         comes_back = pane is Pane.FILLED and request.method == "GET" and "pane" not in request.GET
         looks_back = comes_back or self.state.looks_back or self.state.correcting is not None
         if looks_back and self._has_history:
@@ -323,6 +330,11 @@ class BenchPage:
         if pane is Pane.FILLED and self.chosen is None:
             pane = Pane.LINES if self.loaded.core.sheet.sweeps else Pane.READINGS
         return Pane.FILLED if pane is Pane.READINGS and at_left else pane
+
+    def _in_hand(self, books: Ledger) -> PartsPane:
+        """What the pane of parts and circuits shows."""
+        sheet, conventions = self.loaded.core.sheet, self.person.conventions
+        return parts_pane(sheet, self.present, books, conventions, self.state.in_pane)
 
     @cached_property
     def _has_history(self) -> bool:

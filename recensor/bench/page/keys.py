@@ -18,6 +18,9 @@ KEYS = (
     ("Alt c", "own calculation"),
     ("Alt m", "more: range, meter, photo"),
     ("Alt l", "drawing or table of readings at the left"),
-    ("Alt g, Alt k, Alt v, Alt w, Alt y", "open readings, checks, V–I, causes, history; once more closes them"),
+    (
+        "Alt j, Alt g, Alt k, Alt v, Alt w, Alt y",
+        "open parts and circuits, readings, checks, V–I, causes, history; once more closes them",
+    ),
     ("?", "these keys"),
 )

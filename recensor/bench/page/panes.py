@@ -14,6 +14,7 @@ class Pane(StrEnum):
     LINES = "lines"
     CAUSES = "causes"
     HISTORY = "history"
+    PARTS = "parts"
 
 
 @dataclass(frozen=True)
@@ -27,6 +28,7 @@ class Tab:
 
 
 _TABS = (
+    (Pane.PARTS, "Parts, circuits", "j"),
     (Pane.READINGS, "Readings", "g"),
     (Pane.CHECKS, "Checks", "k"),
     (Pane.LINES, "V–I", "v"),

@@ -18,8 +18,11 @@ from recensor.bench.forms import (
 )
 from recensor.bench.page.context import BenchPage, BenchState
 from recensor.bench.page.keys import KEYS
-from recensor.core.circuit import Setup, Sheet, Target
-from recensor.core.entries import TypedChange, place, typed_change
+from recensor.bench.page.panes import Pane
+from recensor.bench.page.parts_in_hand import TypedInPane
+from recensor.core import lengths
+from recensor.core.circuit import PartsLine, Setup, Sheet, Target
+from recensor.core.entries import TypedChange, named, place, split_circuits, typed_change, typed_circuit
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLTAGE, Measurand
 from recensor.core.record import DisagreementReason
@@ -29,7 +32,7 @@ from recensor.runs import queries, services
 from recensor.runs.access import run_view
 from recensor.runs.models import RunRow
 from recensor.runs.queries import RunSnapshot
-from recensor.runs.services import change_circuit
+from recensor.runs.services import change_circuit, circuit_changes
 from recensor.runs.services.record import Recorded
 from recensor.web.fields import whole_number
 from recensor.web.forms import KeyForm
@@ -43,6 +46,9 @@ def bench(request: SignedIn, run: RunRow) -> HttpResponse:
     """The bench page, or its live part when another measurement is made the next one."""
     loaded, asked = queries.load(run, request.user), request.GET
     at = loaded.target_at(asked.get("measurement"))
+    if typed := asked.get("circuits") or _typed_circuits(request, loaded):
+        state = BenchState(at, pane=Pane.PARTS, in_pane=TypedInPane(text=typed[: lengths.PROSE]))
+        return render_bench(request, run, loaded, state)
     try:
         if proposed := _typed_change(request, loaded):
             state = BenchState(at, sought=asked["read"], proposed=proposed)
@@ -65,13 +71,27 @@ def _sought(request: SignedIn, loaded: RunSnapshot) -> Target | None:
     return place(asked["read"], sheet, sheet.setup(asked.get("setup")), measurand)
 
 
+def _typed_circuits(request: SignedIn, loaded: RunSnapshot) -> str:
+    """The circuits of parts in hand that were typed in place of where the probes go; empty where it was none."""
+    text, sheet = request.GET.get("read", ""), loaded.core.sheet
+    setup = sheet.setup(request.GET.get("setup"))
+    if named(text, sheet, setup):
+        return ""
+    try:
+        typed = [typed_circuit(piece, sheet, setup) for piece in split_circuits(text)]
+    except Refused:
+        return ""
+    are_lines = all(isinstance(one, PartsLine) and not one.new for one in typed)
+    return text if are_lines else ""
+
+
 def _typed_change(request: SignedIn, loaded: RunSnapshot) -> TypedChange | None:
     """The change of the circuit that was typed in place of where the probes go, tried; None where none was."""
     asked, sheet = request.GET, loaded.core.sheet
     setup = sheet.setup(asked.get("setup"))
     change = typed_change(asked.get("read", ""), sheet, setup)
     if change:
-        change_circuit.typed_so(change, setup.name)(sheet)
+        circuit_changes.typed_so(change, setup.name)(sheet)
     return change
 
 
@@ -94,7 +114,7 @@ def change_circuit_so(request: SignedIn, run: RunRow) -> HttpResponse:
         form.is_valid()
         setup = sheet.setup(form.cleaned_data.get("setup"))
         change = _asked_change(form, sheet, setup)
-        change_circuit.change(run, request.user, change_circuit.typed_so(change, setup.name), form.cleaned_data["key"])
+        change_circuit.change(run, request.user, circuit_changes.typed_so(change, setup.name), form.cleaned_data["key"])
         return change
 
     def done(change: TypedChange) -> HttpResponse:

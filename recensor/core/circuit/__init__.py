@@ -1,14 +1,18 @@
 """What is drawn and asked: parts of a kind, setups that connect them, targets, and the sheet that holds them."""
 
-from recensor.core.circuit import asking, loops, node_list, one_line, potentiometer, series_parallel, sheet
+from recensor.core.circuit import asking, loops, node_list, one_line, parts_line, potentiometer, series_parallel, sheet
 from recensor.core.circuit.address import LONGEST_SLUG, has_place, read_slug, slug, target_of_slug
 from recensor.core.circuit.asking import (
+    USUAL_WISHES,
     Asked,
+    Wish,
     all_readings,
     asking_everything,
     readings_of_set,
     usual_readings,
     voltage_of,
+    wished,
+    wishes_met,
 )
 from recensor.core.circuit.kinds import (
     CURRENT_SOURCE,
@@ -33,7 +37,8 @@ from recensor.core.circuit.kinds import (
 )
 from recensor.core.circuit.line_reader import MOST_PARTS, NAME, REFERENCE, SETUP, UNMARKED, NotationError, read_part
 from recensor.core.circuit.node_list import NODE, NodeListError
-from recensor.core.circuit.parts import SOURCE_WORDS, Part, SourceType
+from recensor.core.circuit.parts import SOURCE_WORDS, Part, SourceType, one_of
+from recensor.core.circuit.parts_line import PartsLine
 from recensor.core.circuit.potentiometer import Halves
 from recensor.core.circuit.series_parallel import (
     Leaf,
@@ -66,12 +71,12 @@ from recensor.core.circuit.target import Across, Columns, PartAlone, Target, Thr
 __all__ = [
     "CURRENT_SOURCE", "DIODE", "KINDS", "LAMP", "LEADS", "LED", "LIMIT", "LONGEST_SLUG", "MEASURED", "MOST_PARTS",
     "MOST_ROUNDS", "MOST_STEPS", "NAME", "NODE", "NOMINAL", "PERCENT", "REFERENCE", "RESISTOR", "RHEOSTAT", "SETUP",
-    "SOURCE_WORDS", "SWITCH", "THERMISTOR", "UNMARKED", "VOLTAGE_SOURCE", "WIRE", "Across", "Asked", "Basis",
-    "Columns", "Comparison", "Halves", "Judge", "JudgedBy", "Kind", "Leads", "Leaf", "NodeListError",
-    "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone", "RecordError", "Rule",
-    "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "Target", "Through", "TouchedLeads", "Tree",
-    "all_readings", "asking", "asking_everything", "check_part", "check_target", "has_place", "kind_called",
-    "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list", "one_line", "potentiometer", "read_part", "read_slug",
-    "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug", "target_of", "target_of_slug",
-    "tree_of_source", "usual_readings", "voltage_of",
+    "SOURCE_WORDS", "SWITCH", "THERMISTOR", "UNMARKED", "USUAL_WISHES", "VOLTAGE_SOURCE", "WIRE", "Across", "Asked",
+    "Basis", "Columns", "Comparison", "Halves", "Judge", "JudgedBy", "Kind", "Leads", "Leaf", "NodeListError",
+    "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone", "PartsLine", "RecordError",
+    "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "Target", "Through", "TouchedLeads", "Tree",
+    "Wish", "all_readings", "asking", "asking_everything", "check_part", "check_target", "has_place", "kind_called",
+    "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list", "one_line", "one_of", "parts_line",
+    "potentiometer", "read_part", "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet",
+    "slug", "target_of", "target_of_slug", "tree_of_source", "usual_readings", "voltage_of", "wished", "wishes_met",
 ]  # fmt: skip

@@ -5,6 +5,7 @@ again under load, and one current for each branch.
 """
 
 import math
+from collections.abc import Container
 from dataclasses import replace
 from enum import StrEnum
 
@@ -63,6 +64,51 @@ def usual_readings(sheet: Sheet) -> list[Target]:
 def asking_everything(sheet: Sheet) -> Sheet:
     """The sheet with all its usual readings asked for."""
     return replace(sheet, asked=tuple(usual_readings(sheet)))
+
+
+class Wish(StrEnum):
+    """What is asked of a circuit that is built out of parts in hand."""
+
+    TOTAL = "total"
+    VOLTS = "volts"
+    AMPS = "amps"
+    RATIO = "V/I"
+
+
+# What is asked of a circuit where nobody said anything else yet.
+USUAL_WISHES = frozenset({Wish.TOTAL, Wish.VOLTS})
+
+
+def wished(sheet: Sheet, setup: Setup, wishes: Container[Wish]) -> list[Target]:
+    """What is read in a setup for what is wished of it, in the order of the work, each target once.
+
+    The total lies across each source that is on; where there is no source at all, from the first node to the reference.
+    """
+    sources = [name for name in setup.connections if sheet.parts[name].kind.is_source]
+    driving = setup.driving(sheet.parts)
+    terminals = [setup.connections[name] for name in driving]
+    if not sources:
+        terminals = [(setup.nodes[0], setup.reference)]
+    targets: list[Target] = []
+    if Wish.TOTAL in wishes:
+        targets += [Across(RESISTANCE, leads, setup.name) for leads in terminals]
+    if Wish.VOLTS in wishes and driving:
+        dropping = [n for n in setup.connections if n not in sources and not sheet.parts[n].kind.is_wire]
+        targets += [voltage_of(setup, sheet, name) for name in dropping]
+    if Wish.RATIO in wishes:
+        targets += [Across(VOLTAGE, setup.connections[name], setup.name) for name in driving]
+    if Wish.AMPS in wishes and driving:
+        targets += [target for target in asked(sheet, setup) if target.is_through]
+    if Wish.RATIO in wishes:
+        targets += [Through(name, setup.name) for name in driving]
+    return list({target.key: target for target in targets}.values())
+
+
+def wishes_met(sheet: Sheet, setup: Setup) -> frozenset[Wish]:
+    """What was wished of a setup, as far as what is asked for there tells."""
+    there = {target.key for target in sheet.asked if target.setup == setup.name}
+    met = {wish: wished(sheet, setup, {wish}) for wish in Wish}
+    return frozenset(wish for wish, targets in met.items() if targets and {t.key for t in targets} <= there)
 
 
 class Asked(StrEnum):

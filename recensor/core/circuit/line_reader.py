@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any, NamedTuple, TypeVar
 
 from recensor.core.circuit import potentiometer
-from recensor.core.circuit.kinds import KINDS, RESISTOR, kind_called, kind_of_unit
+from recensor.core.circuit.kinds import KINDS, RESISTOR, Kind, kind_called, kind_of_unit
 from recensor.core.circuit.parts import SOURCE_WORDS, Part
 from recensor.core.circuit.setup import Leads, read_temperature
 from recensor.core.errors import Refused
@@ -50,13 +50,13 @@ class NotationError(Refused):
 
 
 @dataclass(frozen=True)
-class Item:
+class LinePart:
     part: str
 
 
 @dataclass(frozen=True)
-class Group:
-    members: "tuple[Item | Group, ...]"
+class LineGroup:
+    members: "tuple[LinePart | LineGroup, ...]"
     side_by_side: bool
 
 
@@ -71,8 +71,8 @@ class Connector:
         self.named += 1
         return chr(64 + self.named) if self.named <= 26 else f"N{self.named}"
 
-    def place(self, group: Item | Group, start: str, end: str) -> None:
-        if isinstance(group, Item):
+    def place(self, group: LinePart | LineGroup, start: str, end: str) -> None:
+        if isinstance(group, LinePart):
             self.connections[group.part] = (start, end)
         elif group.side_by_side:
             for member in group.members:
@@ -108,18 +108,22 @@ class LineReader:
         self.temperature: Quantity | None = None
         self._read_behind_semicolons()
 
-    def circuit(self) -> tuple[Part, Item | Group]:
+    def circuit(self) -> tuple[Part, LinePart | LineGroup]:
         """The source and the group behind the colon."""
         if not any(piece == ":" for piece, _ in self.tokens):
             raise NotationError(say("circuit.write_source_before_colon"), 0, len(self.line))
         source = self._source()
         self._expect(":", say("circuit.colon_follows_source_in"))
-        whole = self.side_by_side()
+        return source, self.whole()
+
+    def whole(self) -> LinePart | LineGroup:
+        """Everything that is left, as one group."""
+        whole = self._side_by_side()
         if self._peek() is not None:
             piece, start = self.tokens[self.at]
             text = say("circuit.closing_parenthesis_no_opening" if piece == ")" else "circuit.write_plus_or_bar")
             raise NotationError(text, start, start + len(piece))
-        return source, whole
+        return whole
 
     def _read_behind_semicolons(self) -> None:
         """The tolerance of all resistors that state none, and the temperature; each perhaps, in any order."""
@@ -146,27 +150,29 @@ class LineReader:
             raise NotationError(message, start, max(start + 1, len(self.line)))
         self.at += 1
 
-    def side_by_side(self) -> Item | Group:
+    def _side_by_side(self) -> LinePart | LineGroup:
         return self._joined("|", self._in_series, True)
 
-    def _in_series(self) -> Item | Group:
+    def _in_series(self) -> LinePart | LineGroup:
         return self._joined("+", self._member, False)
 
-    def _joined(self, sign: str, member: Callable[[], "Item | Group"], side_by_side: bool) -> Item | Group:
+    def _joined(
+        self, sign: str, member: Callable[[], "LinePart | LineGroup"], side_by_side: bool
+    ) -> LinePart | LineGroup:
         members = self._flat(member(), side_by_side)
         while self._peek() == sign:
             self.at += 1
             members += self._flat(member(), side_by_side)
-        return members[0] if len(members) == 1 else Group(tuple(members), side_by_side)
+        return members[0] if len(members) == 1 else LineGroup(tuple(members), side_by_side)
 
     @staticmethod
-    def _flat(member: "Item | Group", side_by_side: bool) -> "list[Item | Group]":
+    def _flat(member: "LinePart | LineGroup", side_by_side: bool) -> "list[LinePart | LineGroup]":
         """Members of a member of the same kind are members."""
-        if isinstance(member, Group) and member.side_by_side is side_by_side:
+        if isinstance(member, LineGroup) and member.side_by_side is side_by_side:
             return list(member.members)
         return [member]
 
-    def _member(self) -> Item | Group:
+    def _member(self) -> LinePart | LineGroup:
         if self._peek() == "(":
             opened = self.tokens[self.at][1]
             self.at += 1
@@ -175,18 +181,22 @@ class LineReader:
                 raise NotationError(
                     say("circuit.more_than_parentheses_stand", most_parts=MOST_PARTS), opened, opened + 1
                 )
-            group = self.side_by_side()
+            group = self._side_by_side()
             self.depth -= 1
             if self._peek() != ")":
                 raise NotationError(say("circuit.parenthesis_not_closed"), opened, opened + 1)
             self.at += 1
             return group
         token, start = self._word(say("circuit.here_resistor_missing"))
+        return self.member(token, start)
+
+    def member(self, token: str, start: int) -> "LinePart | LineGroup":
+        """What one word of the line stands for."""
         if match := _POT.fullmatch(token):
             return self._potentiometer(match, token, start)
         part = self.part(token, start, OHM)
         self._add(part, token, start)
-        return Item(part.name)
+        return LinePart(part.name)
 
     def _add(self, part: Part, token: str, start: int) -> None:
         if part.name in self.parts or part.name == self.source:
@@ -195,7 +205,7 @@ class LineReader:
             raise NotationError(say("circuit.circuit_at_most_parts", most_parts=MOST_PARTS), start, len(self.line))
         self.parts[part.name] = part
 
-    def _potentiometer(self, match: re.Match[str], token: str, start: int) -> Group:
+    def _potentiometer(self, match: re.Match[str], token: str, start: int) -> LineGroup:
         """Both parts of a potentiometer in series; the node between them is its slider."""
         name = (match["name"] or f"{potentiometer.LETTER}{len(self.potentiometers) + 1}").strip()
         if not NAME.fullmatch(name):
@@ -205,7 +215,7 @@ class LineReader:
             self._add(part, token, start)
         self.settings |= _located(partial(potentiometer.settings, name, lower, whole), token, start)
         self.potentiometers[name] = potentiometer.halves_called(name)
-        return Group(tuple(map(Item, self.potentiometers[name])), side_by_side=False)
+        return LineGroup(tuple(map(LinePart, self.potentiometers[name])), side_by_side=False)
 
     def _word(self, missing: str) -> tuple[str, int]:
         if self.at >= len(self.tokens) or self.tokens[self.at][0] in ":+|()":
@@ -222,12 +232,17 @@ class LineReader:
         self.source = part.name
         return part
 
+    def next_name(self, kind: Kind) -> str:
+        """What a part is called that has no name: numbered in the order of the line."""
+        halves = {half for pair in self.potentiometers.values() for half in pair}
+        alike = [name for name, part in self.parts.items() if part.kind.letter == kind.letter and name not in halves]
+        return f"{kind.letter}{len(alike) + 1}"
+
     def part(self, token: str, start: int, unit: str | None) -> Part:
         said = _part(token, start, unit)
         part = said.part
-        alike = [other for other in self.parts.values() if other.kind.letter == part.kind.letter]
         tolerance = part.tolerance or (self.usual if part.kind.has_bands and part.nominal else None)
-        part = replace(part, name=part.name or f"{part.kind.letter}{len(alike) + 1}", tolerance=tolerance)
+        part = replace(part, name=part.name or self.next_name(part.kind), tolerance=tolerance)
         if said.setting:
             self.settings[part.name] = said.setting
         if said.open:

@@ -1,7 +1,7 @@
 """A part of the box: what it should be."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
@@ -114,3 +114,12 @@ class Part:
     def internal_resistance(self) -> float:
         """The source's own resistance in ohms, 0 when none is stated."""
         return float(self.internal) if self.internal else 0.0
+
+
+def one_of(names: Iterable[str], typed: str) -> str:
+    """The name that was typed: exactly, else whichever its case where only one fits."""
+    known = list(names)
+    if typed in known:
+        return typed
+    alike = [name for name in known if name.lower() == typed.lower()]
+    return alike[0] if len(alike) == 1 else ""

@@ -31,7 +31,7 @@ class Setup:
     not in this circuit. `values` are set differently here; a source in `sources_off` is replaced as its kind
     says: a voltage source by a wire, a current source by nothing. Switches that are `open` join nothing. `temperature`
     is that of its parts in °C; without one they are at the 25 °C that values are stated for.
-    Names are case-sensitive.
+    `label` is what the handout calls it, `line` how it was typed as a circuit in one line. Names are case-sensitive.
     """
 
     name: str
@@ -41,6 +41,8 @@ class Setup:
     values: Mapping[str, Quantity] = field(default_factory=dict)
     open: frozenset[str] = frozenset()
     temperature: Quantity | None = None
+    label: str = ""
+    line: str = ""
 
     @property
     def nodes(self) -> tuple[str, ...]:

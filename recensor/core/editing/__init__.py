@@ -1,18 +1,24 @@
 """Changing what is drawn: edits of a sheet by its structure, tried before they are given."""
 
-from recensor.core.editing import colour_words, edits, setup_changes
+from recensor.core.editing import circuits, colour_words, edits, setup_changes
+from recensor.core.editing.circuit_presets import Joined, Preset, grown, presets
 from recensor.core.editing.edits import EditError, accepted, free_name
 from recensor.core.editing.lessons import equivalent_source, evenly, held_against, superposition, sweep
 
 __all__ = [
     "EditError",
+    "Joined",
+    "Preset",
     "accepted",
+    "circuits",
     "colour_words",
     "edits",
     "equivalent_source",
     "evenly",
     "free_name",
+    "grown",
     "held_against",
+    "presets",
     "setup_changes",
     "superposition",
     "sweep",

@@ -17,6 +17,7 @@ from recensor.core.circuit import (
     Sheet,
     Sweep,
     asking_everything,
+    has_place,
     potentiometer,
     usual_readings,
 )
@@ -68,6 +69,15 @@ def bridge(sheet: Sheet, setup: str, first: str, second: str, part: Part) -> She
     if first == second:
         raise EditError(say("editing.choose_two_different_nodes"), nodes=(first,))
     return _changed(sheet, setup, {}, part, (first, second))
+
+
+def put_in(sheet: Sheet, setup: str, part: Part, leads: Leads) -> Sheet:
+    """Put a part of the sheet, or a new one, into a setup where its place is open."""
+    old = setup_named(sheet, setup)
+    if part.name in old.connections:
+        raise EditError(say("editing.is_in_setup_already", part=part.name), (part.name,))
+    setups = {**sheet.setups, setup: replace(old, connections={**old.connections, part.name: leads})}
+    return _settled(sheet, replace(sheet, parts={**sheet.parts, part.name: part}, setups=setups))
 
 
 def replaced(sheet: Sheet, name: str, part: Part) -> Sheet:
@@ -151,7 +161,7 @@ def _without(sheet: Sheet, setup: str, name: str, renamed: Mapping[str, str]) ->
     folded = [key for key, (first, second) in rest.items() if first == second]
     if folded:
         raise EditError(say("editing.without_would_shorted", name=name, folded=" and ".join(folded)), (name, *folded))
-    return _settled(sheet, _used_parts(replace(sheet, setups={**sheet.setups, setup: _with(old, rest)})))
+    return _settled(sheet, _used_parts(sheet, replace(sheet, setups={**sheet.setups, setup: _with(old, rest)})))
 
 
 def substitute(sheet: Sheet, setup: str, name: str, part: Part) -> Sheet:
@@ -164,14 +174,20 @@ def substitute(sheet: Sheet, setup: str, name: str, part: Part) -> Sheet:
     changed = _with(replace(old, connections={name: leads}), connections)
     return _settled(
         sheet,
-        _used_parts(replace(sheet, parts={**sheet.parts, part.name: part}, setups={**sheet.setups, setup: changed})),
+        _used_parts(
+            sheet, replace(sheet, parts={**sheet.parts, part.name: part}, setups={**sheet.setups, setup: changed})
+        ),
     )
 
 
-def _used_parts(sheet: Sheet) -> Sheet:
-    """The sheet with just the parts that some setup has."""
-    used = {key for setup in sheet.setups.values() for key in setup.connections}
-    return replace(sheet, parts={key: part for key, part in sheet.parts.items() if key in used})
+def _used_parts(before: Sheet, after: Sheet) -> Sheet:
+    """The sheet without the parts that no setup has any longer; what was in hand before stays so."""
+    gone = _connected(before) - _connected(after)
+    return replace(after, parts={key: part for key, part in after.parts.items() if key not in gone})
+
+
+def _connected(sheet: Sheet) -> set[str]:
+    return {name for setup in sheet.setups.values() for name in setup.connections}
 
 
 def add_setup(sheet: Sheet, name: str, like: str) -> Sheet:
@@ -189,7 +205,7 @@ def remove_setup(sheet: Sheet, name: str) -> Sheet:
     setups = {key: setup for key, setup in sheet.setups.items() if key != name}
     if not setups:
         raise EditError(say("editing.last_setup_stays"))
-    return _settled(sheet, _used_parts(replace(sheet, setups=setups)))
+    return _settled(sheet, _used_parts(sheet, replace(sheet, setups=setups)))
 
 
 def turn_source(sheet: Sheet, setup: str, name: str, *, off: bool) -> Sheet:
@@ -257,7 +273,7 @@ def redrawn(sheet: Sheet, setup: str, drawn: Sheet) -> Sheet:
                    temperature=fresh.temperature)  # fmt: skip
     setups = {**sheet.setups, setup: said}
     whole = {**sheet.potentiometers, **drawn.potentiometers}
-    return _settled(sheet, _used_parts(replace(sheet, parts=parts, setups=setups, potentiometers=whole)))
+    return _settled(sheet, _used_parts(sheet, replace(sheet, parts=parts, setups=setups, potentiometers=whole)))
 
 
 def _stated(part: Part) -> tuple[Kind, str]:
@@ -318,8 +334,10 @@ def _settled(before: Sheet, after: Sheet) -> Sheet:
     after = _still_said(after)
     was, now = usual_readings(before), usual_readings(after)
     wanted, known = {target.key for target in before.asked}, {target.key for target in was}
-    targets = tuple(target for target in now if target.key in wanted or target.key not in known)
-    return replace(after, asked=targets)
+    targets = [target for target in now if target.key in wanted or target.key not in known]
+    there = {target.key for target in now}
+    targets += [t for t in after.asked if t.key not in known | there and has_place(t, after)]
+    return replace(after, asked=tuple(targets))
 
 
 def _still_said(sheet: Sheet) -> Sheet:

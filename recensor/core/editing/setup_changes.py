@@ -7,7 +7,7 @@ better what the circuit always was, and carries over to all that was read.
 from collections.abc import Callable
 from dataclasses import replace
 
-from recensor.core.circuit import Sheet, Target, usual_readings
+from recensor.core.circuit import Leads, Setup, Sheet, Target, usual_readings
 from recensor.core.editing import edits
 from recensor.core.figures import as_read
 from recensor.core.quantity import Quantity, as_ratio
@@ -81,6 +81,25 @@ def with_knob(sheet: Sheet, source: str) -> Sheet:
     """The correction that a source is adjustable."""
     part = sheet.parts[source]
     return replace(sheet, parts={**sheet.parts, source: replace(part, adjustable=True)})
+
+
+def place_of(sheet: Sheet, setup: Setup, name: str) -> Leads | None:
+    """Where a part goes that is not in a setup: where it stood in the last one that had it.
+
+    Else in the place of the one part that this one lacks of another.
+
+    None where neither is known.
+    """
+    others = [other for other in reversed(list(sheet.setups.values())) if other.name != setup.name]
+    own = [other.connections[name] for other in others if name in other.connections]
+    nodes = set(setup.nodes)
+    if there := [leads for leads in own if set(leads) <= nodes]:
+        return there[0]
+    for other in others:
+        left = [part for part in other.connections if part not in setup.connections]
+        if len(left) == 1 and len(other.connections) == len(setup.connections) + 1:
+            return other.connections[left[0]] if set(other.connections[left[0]]) <= nodes else None
+    return None
 
 
 def free_setup_name(sheet: Sheet, wanted: str) -> str:

@@ -1,5 +1,6 @@
 """What is typed at the bench: where it belongs, what it is beside what stands, what is odd, how it is corrected."""
 
+from recensor.core.entries.circuits_typed import MOST_AT_ONCE, TypedCircuit, split_circuits, typed_circuit
 from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, likeliest, words
 from recensor.core.entries.formula import FormulaError, Named, evaluate
 from recensor.core.entries.location import PlaceError, named, of_part, place
@@ -13,6 +14,7 @@ from recensor.core.entries.units import bare_units
 from recensor.core.entries.zero_search import WalkStep, ZeroSearch, zero_search
 
 __all__ = [
+    "MOST_AT_ONCE",
     "NO_NAMES",
     "Answer",
     "AnswerKind",
@@ -28,6 +30,7 @@ __all__ = [
     "Remark",
     "Repeat",
     "TypedChange",
+    "TypedCircuit",
     "WalkStep",
     "ZeroSearch",
     "bare_units",
@@ -47,8 +50,10 @@ __all__ = [
     "place",
     "plausibility_query",
     "setting_of",
+    "split_circuits",
     "turned_at",
     "typed_change",
+    "typed_circuit",
     "words",
     "worked_out",
     "zero_search",

@@ -6,9 +6,9 @@ what is read, whatever the dial is at.
 """
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 
-from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, voltage_of
+from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through, one_of, voltage_of
 from recensor.core.errors import Refused
 from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE, Measurand
 from recensor.core.sentences import say
@@ -114,15 +114,6 @@ def named(text: str, sheet: Sheet, setup: Setup) -> tuple[Sequence[str], str, st
         nodes = tuple(one_of(setup.nodes, word) for word in words)
         return (nodes, "", "") if all(nodes) else None
     return None
-
-
-def one_of(names: Iterable[str], typed: str) -> str:
-    """The name that was typed: exactly, else whichever its case where only one fits."""
-    known = list(names)
-    if typed in known:
-        return typed
-    alike = [name for name in known if name.lower() == typed.lower()]
-    return alike[0] if len(alike) == 1 else ""
 
 
 def _beside(setup: Setup, part: str) -> str:

@@ -1,4 +1,4 @@
-"""A change of the circuit, as it is typed: ``R2=500``, ``R3 open``, ``R3 wire``, ``R4 1k | R2``, ``V1=6.2``.
+"""A change of the circuit, as it is typed: ``R2=500``, ``R3 open``, ``R4 1k | R2``, ``load RL 470``, ``V1=6.2``.
 
 Typed where one types where the probes go, in the signs of a circuit in one line. What would be both, a place and a
 change, is neither until it is written so that it can only be one.
@@ -8,8 +8,8 @@ import re
 from dataclasses import dataclass
 from enum import StrEnum
 
-from recensor.core.circuit import KINDS, NAME, Part, Setup, Sheet
-from recensor.core.entries.location import PlaceError, named, one_of
+from recensor.core.circuit import KINDS, NAME, Part, Setup, Sheet, one_of
+from recensor.core.entries.location import PlaceError, named
 from recensor.core.sentences import Sentence, say
 
 _BESIDE = re.compile(r"(?P<one>[^|+/∥]+?)\s*(?P<sign>\|\|?|//|∥|\+)\s*(?P<other>[^|+/∥]+?)")
@@ -30,14 +30,25 @@ class ChangeKind(StrEnum):
     CLOSE = "close"
     OFF = "off"
     ON = "on"
+    IN = "in"
 
 
 # The words behind a part's name that change it.
 _WORDS = {
-    "open": ChangeKind.OUT, "out": ChangeKind.OUT, "wire": ChangeKind.SHORT, "short": ChangeKind.SHORT,
-    "shorted": ChangeKind.SHORT, "closed": ChangeKind.CLOSE, "close": ChangeKind.CLOSE, "off": ChangeKind.OFF,
+    "open": ChangeKind.OUT,
+    "out": ChangeKind.OUT,
+    "wire": ChangeKind.SHORT,
+    "short": ChangeKind.SHORT,
+    "shorted": ChangeKind.SHORT,
+    "closed": ChangeKind.CLOSE,
+    "close": ChangeKind.CLOSE,
+    "off": ChangeKind.OFF,
     "on": ChangeKind.ON,
-}  # fmt: skip
+}
+
+# A load that is connected, perhaps with its value; a part that goes back where it was.
+_LOAD = re.compile(r"load\s+(?P<part>\S+?)(?:\s*[\s=]\s*(?P<value>\S.*))?", re.IGNORECASE)
+_BACK = re.compile(r"(?P<part>\S+)\s+(?:in|back)", re.IGNORECASE)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -51,7 +62,19 @@ class TypedChange:
     @property
     def words(self) -> Sentence:
         """The change in a sentence."""
+        if self.kind is ChangeKind.IN:
+            return say("entries.change_in", part=f"{self.part} {self.what}".strip())
         return say(f"entries.change_{self.kind}", part=self.part, what=self.what)
+
+    @property
+    def short(self) -> str:
+        """The change in as few words as a circuit's name has room for."""
+        said = {
+            ChangeKind.EXCHANGE: f"{self.part} = {self.what}",
+            ChangeKind.SET: f"{self.part} at {self.what}",
+            ChangeKind.IN: f"{self.part} {self.what}".strip(),
+        }
+        return said.get(self.kind, f"{self.part} {self.kind.value}")
 
     @property
     def typed(self) -> str:
@@ -79,7 +102,12 @@ def typed_change(text: str, sheet: Sheet, setup: Setup) -> TypedChange | None:
     None
     """
     typed = text.strip()
-    found = _beside(typed, setup) or _becomes(typed, sheet, setup) or _in_state(typed, sheet, setup)
+    found = (
+        _beside(typed, setup)
+        or _put_in(typed, sheet, setup)
+        or _becomes(typed, sheet, setup)
+        or _in_state(typed, sheet, setup)
+    )
     if found and named(typed, sheet, setup):
         place, change = ", ".join(typed.split()), "=".join(typed.rsplit(None, 1))
         raise PlaceError(say("entries.place_or_change", typed=typed, place=place, change=change))
@@ -106,6 +134,21 @@ def _named(new: str) -> str:
     first, _, rest = new.partition(" ")
     is_name = NAME.fullmatch(first) and first.lower() not in KINDS and "=" not in new and rest
     return f"{first}={rest.strip()}" if is_name else new
+
+
+def _put_in(typed: str, sheet: Sheet, setup: Setup) -> TypedChange | None:
+    """A load that is connected, or a part that goes back where it was; of one that is there, its other value."""
+    match = _LOAD.fullmatch(typed)
+    value = match["value"] or "" if match else ""
+    match = match or _BACK.fullmatch(typed)
+    if match is None:
+        return None
+    part = one_of(sheet.parts, match["part"]) or match["part"]
+    if part in setup.connections and value:
+        return TypedChange(ChangeKind.EXCHANGE, part, value)
+    if not value and part not in sheet.parts:
+        raise PlaceError(say("entries.no_part_to_change", part=part[:40]))
+    return TypedChange(ChangeKind.IN, part, value)
 
 
 def _becomes(typed: str, sheet: Sheet, setup: Setup) -> TypedChange | None:

@@ -9,7 +9,7 @@ from recensor.core.plan.order import Order, in_order, next_in, read_at
 from recensor.core.plan.planning import Plan, bench_of, plan, walk
 from recensor.core.plan.route import shortest
 from recensor.core.plan.stage import Stage, in_a_sentence, stage_of, title, title_in_setup
-from recensor.core.plan.state import Move, State, moves, unsafe, unsafe_change
+from recensor.core.plan.state import Move, State, moves, rebuilding, unsafe, unsafe_change
 from recensor.core.plan.steps import Bench, Step
 
 __all__ = [
@@ -36,6 +36,7 @@ __all__ = [
     "opening",
     "plan",
     "read_at",
+    "rebuilding",
     "shortest",
     "sources_to_read_again",
     "stage_of",

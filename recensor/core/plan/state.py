@@ -117,6 +117,11 @@ def _circuit(before: State, after: State, sheet: Sheet) -> Iterator[Move]:
         yield Move(after.setting)
 
 
+def rebuilding(sheet: Sheet, before: str, after: str) -> list[Move]:
+    """What is moved on the board from one setup to another, by their names."""
+    return list(_rebuilt(sheet.setups[before], sheet.setups[after], sheet))
+
+
 def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]:
     """What is built, or what is other than before."""
     if before is None:

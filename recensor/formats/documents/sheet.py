@@ -165,6 +165,8 @@ def setup_tree(setup: Setup, whole: Mapping[str, tuple[list[str], str | None]]) 
             sources_off=sorted(setup.sources_off),
             open=sorted(setup.open),
             temperature=text_of(setup.temperature),
+            label=setup.label or None,
+            line=setup.line or None,
             values={**{name: value.text for name, value in setup.values.items()}, **set_to},
         ),
     }
@@ -273,7 +275,7 @@ def _maybe(place: DocumentPlace) -> tuple[str, ...]:
 
 
 def _setup(name: str, place: DocumentPlace, parts: Mapping[str, Part], halves: Halves) -> Setup:
-    table = place.table(("reference", "connections"), ("sources_off", "values", "open", "temperature"))
+    table = place.table(("reference", "connections"), ("sources_off", "values", "open", "temperature", "label", "line"))
     values: dict[str, Quantity] = {}
     for part_name, value in table["values"].named() if "values" in table else []:
         if part_name in halves:
@@ -294,6 +296,8 @@ def _setup(name: str, place: DocumentPlace, parts: Mapping[str, Part], halves: H
         values=values,
         open=frozenset(switch.text() for switch in table["open"].items()) if "open" in table else frozenset(),
         temperature=table["temperature"].number(CELSIUS) if "temperature" in table else None,
+        label=table["label"].name() if "label" in table else "",
+        line=table["line"].prose() if "line" in table else "",
     )
 
 

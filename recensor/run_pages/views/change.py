@@ -24,7 +24,7 @@ from recensor.run_pages.forms import (
 from recensor.runs import queries
 from recensor.runs.access import run_view
 from recensor.runs.models import ActRow, RunRow
-from recensor.runs.services import change_circuit
+from recensor.runs.services import change_circuit, circuit_changes
 from recensor.web.forms import KeyForm
 from recensor.web.refusals import first_error, run_or_refuse
 
@@ -64,13 +64,13 @@ def _correct(request: SignedIn, run: RunRow) -> None:
 
 def _change(request: SignedIn, run: RunRow) -> None:
     typed = _valid(ChangeForm(request.POST))
-    edit = change_circuit.changed_so(typed["what_happens"], typed["setup"], typed["part"], typed["what"])
+    edit = circuit_changes.changed_so(typed["what_happens"], typed["setup"], typed["part"], typed["what"])
     change_circuit.change(run, request.user, edit, typed["key"])
 
 
 def _add_setup(request: SignedIn, run: RunRow) -> None:
     typed = _valid(SetupForm(request.POST))
-    change_circuit.change(run, request.user, change_circuit.setup_added(typed["name"], typed["setup"]), typed["key"])
+    change_circuit.change(run, request.user, circuit_changes.setup_added(typed["name"], typed["setup"]), typed["key"])
 
 
 def _read_more(request: SignedIn, run: RunRow) -> None:

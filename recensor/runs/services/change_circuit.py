@@ -6,18 +6,16 @@ what was read before stays with the circuit that it was read on.
 
 import json
 import uuid
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from django.utils import timezone
 
 from recensor.core import lengths
-from recensor.core.circuit import Rule, Sheet, has_place
-from recensor.core.editing import EditError, edits, held_against, setup_changes
+from recensor.core.circuit import Sheet, has_place
 from recensor.core.entries import TypedChange
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read
-from recensor.experiments.acts import ACTS, Typed, new_part
+from recensor.experiments.acts import ACTS, Typed
 from recensor.experiments.models import SheetRow
 from recensor.meters.services import meter_named
 from recensor.people.models import User
@@ -25,13 +23,11 @@ from recensor.runs import queries
 from recensor.runs.models import ActRow, RunRow, RunSheet
 from recensor.runs.queries import RunSnapshot
 from recensor.runs.services.append import append_act, is_done
+from recensor.runs.services.circuit_changes import Edit, typed_so
 from recensor.runs.services.correct import made_instead
 from recensor.runs.services.record import record_reading
 from recensor.runs.services.start import follow, numbered_key, start_run, take_back
 from recensor.web.transactions import atomic_with_retry
-
-# A changed sheet and the name of its new state, out of a sheet.
-Edit = Callable[[Sheet], tuple[Sheet, str]]
 
 
 @atomic_with_retry
@@ -193,87 +189,3 @@ def same_again(run: RunRow, author: User, key: uuid.UUID | None = None, *, with_
             if reading.struck is None and reading.counted is not False:
                 record_reading(copy, author, reading, numbered_key(copy, number))
     return copy
-
-
-@dataclass(frozen=True)
-class CircuitChange:
-    """Something that happens to a part from now on: its words behind the part's name, and what it does to a sheet.
-
-    It is the editor's `act` in a new setup; what is `typed` goes to that field of it. By the `rule` the new state is
-    held against the old one.
-    """
-
-    words: str
-    act: str
-    state: str
-    typed: str = "what"
-    rule: Rule | None = None
-
-    def of(self, sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
-        """The sheet with its new state, and that state's name. The act's errors pass through."""
-        fields = {"part": part, self.typed: what}
-        changed, name = setup_changes.new_state(
-            sheet,
-            base,
-            self.named(sheet, part, what),
-            lambda changed, name: ACTS[self.act].carry_out(changed, {**fields, "setup": name}),
-        )
-        return (held_against(changed, self.rule, (base, name)) if self.rule else changed), name
-
-    def named(self, sheet: Sheet, part: str, what: str) -> str:
-        """What the new state is called."""
-        return self.state.format(part=part, what=what)
-
-
-class _Addition(CircuitChange):
-    """The state is named by the part that comes in, not by all that was typed of it."""
-
-    def named(self, sheet: Sheet, part: str, what: str) -> str:
-        """What the new state is called."""
-        return super().named(sheet, part, new_part(sheet, what).name)
-
-
-class _Exchange(CircuitChange):
-    """The new part bears the name of the one whose place it takes, with a mark, unless it is given another."""
-
-    def of(self, sheet: Sheet, base: str, part: str, what: str) -> tuple[Sheet, str]:
-        """The sheet with the part exchanged."""
-        name = part
-        while name in sheet.parts:
-            name = f"{name}'"
-        return super().of(sheet, base, part, what if "=" in what else f"{name}={what}")
-
-
-CHANGES = {
-    "exchange": _Exchange("exchanged for", "instead", "{part} exchanged", rule=Rule.EXCHANGE),
-    "parallel": _Addition("gets beside it, in parallel,", "parallel", "{what} beside {part}", rule=Rule.BRANCH_ADDED),
-    "series": _Addition("gets behind it, in series,", "after", "{what} after {part}"),
-    "out": CircuitChange("is taken out, its place left open,", "leave_open", "{part} out"),
-    "short": CircuitChange("is taken out, a wire in its place,", "short", "{part} shorted"),
-    "set": CircuitChange("is set to", "here", "{part} at {what}", "here"),
-    "open": CircuitChange("is opened, a switch,", "open", "{part} open"),
-    "close": CircuitChange("is closed, a switch,", "close", "{part} closed"),
-    "off": CircuitChange("is off, a source,", "off", "{part} off"),
-    "on": CircuitChange("is on again, a source,", "on", "{part} on"),
-}
-
-
-def changed_so(name: str, setup: str, part: str, what: str) -> Edit:
-    """One of the changes, of a part in a setup."""
-
-    def edit(sheet: Sheet) -> tuple[Sheet, str]:
-        if part not in sheet.parts:
-            raise EditError("Choose the part that is changed.")
-        return CHANGES[name].of(sheet, sheet.setup(setup).name, part, what)
-
-    return edit
-
-
-def typed_so(change: TypedChange, setup: str) -> Edit:
-    """What a change that was typed at the bench makes of a setup."""
-    return changed_so(change.kind.value, setup, change.part, change.what)
-
-
-def setup_added(name: str, like: str) -> Edit:
-    """Another setup, at first like one that is there."""
-    return lambda sheet: (edits.add_setup(sheet, name, sheet.setup(like).name), name)

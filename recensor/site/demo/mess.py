@@ -11,7 +11,7 @@ from recensor.core.record import Reading
 from recensor.people.models import User
 from recensor.runs import queries, services
 from recensor.runs.models import ReadingRow, RunRow
-from recensor.runs.services import Entry, change_circuit
+from recensor.runs.services import Entry, change_circuit, circuit_changes
 from recensor.web.transactions import atomic_with_retry
 
 TITLE = "Regulator feed, a long morning"
@@ -52,7 +52,7 @@ def load(owner: User) -> RunRow:
     morning.type(_V1, "8.52", "V")
     morning.answer(AnswerKind.SET_ANEW)
     now = queries.load(run).core.sheet.asked[-1].setup
-    change_circuit.change(run, owner, change_circuit.changed_so("exchange", now or "", "R2", "4k7"))
+    change_circuit.change(run, owner, circuit_changes.changed_so("exchange", now or "", "R2", "4k7"))
     morning.type(PartAlone("R2'", RESISTANCE), "4.66", "kΩ")
     return run
 

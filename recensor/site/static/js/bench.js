@@ -63,7 +63,9 @@ document.addEventListener("keydown", (event) => {
   const tab = event.altKey && document.querySelector(`[data-tab="${CSS.escape(event.key)}"]`);
   if (tab) tab.click();
   else if (event.altKey && WITH_ALT[event.key]) press(WITH_ALT[event.key]);
-  else if (event.key === "?" && !elsewhere) keys()?.showModal();
+  else if (event.key === "Enter" && !event.shiftKey && event.target.dataset?.entersSend !== undefined) {
+    event.target.form.requestSubmit();
+  } else if (event.key === "?" && !elsewhere) keys()?.showModal();
   else if (event.key === "/" && !elsewhere) find();
   else if (event.altKey && event.key === "c") ownCalculation();
   else if (event.key === "=" && !elsewhere && isEmpty()) press("[data-repeat]");
@@ -94,10 +96,12 @@ document.addEventListener("htmx:afterSettle", () => {
   showMore(isOpen || Boolean(document.querySelector("#more [aria-invalid]")));
 });
 
-// The row that is read next is in view: in the table at the left always, in a pane when it is opened.
+// The row that is read next is in view: in the table at the left always, in a pane when it is opened; where circuits
+// are typed, that is where one goes on.
 document.addEventListener("htmx:afterSettle", (event) => {
   const at = event.target.id === "pane" ? "#pane" : "#sheet";
   document.querySelector(`${at} .table-active`)?.scrollIntoView({ block: "nearest" });
+  if (at === "#pane") document.querySelector("#pane [data-enters-send]")?.focus();
 });
 
 // The unit beside the digits is the page's until somebody chooses one; and an entry says when it was typed.

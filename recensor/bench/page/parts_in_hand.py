@@ -1,0 +1,152 @@
+"""The pane of parts and circuits: what is in hand, what was built of it, and what is to be built next."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from recensor.bench.forms import CircuitsForm, NewPartsForm
+from recensor.core.circuit import USUAL_WISHES, PartAlone, Setup, Sheet, Target, Wish, slug, wishes_met
+from recensor.core.editing import grown, presets
+from recensor.core.entries import MOST_AT_ONCE
+from recensor.core.errors import Refused
+from recensor.core.quantity import RESISTANCE
+from recensor.drawing.conventions import Conventions
+from recensor.ledger import Ledger, Row
+from recensor.runs.services.build_circuits import circuits_made
+from recensor.web import drawings
+
+
+@dataclass(frozen=True)
+class PartInHand:
+    """A part of the run: what it should be, what it was read as by itself, and whether it is on the board."""
+
+    name: str
+    value: str
+    row: Row | None
+    address: str
+    is_on_board: bool
+
+
+@dataclass(frozen=True)
+class BuiltCircuit:
+    """A circuit of the run: its number and name, its total as calculated and read, and where it is read on."""
+
+    number: int
+    name: str
+    label: str
+    address: str
+    total: Row | None
+    left: int
+    is_present: bool
+
+
+@dataclass(frozen=True)
+class ProposedCircuit:
+    """A circuit that was typed and is not built yet: its drawing, and what has to be moved to come to it."""
+
+    name: str
+    drawing: str
+    moves: str
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """The circuits that a text means, or why it means none."""
+
+    circuits: tuple[ProposedCircuit, ...] = ()
+    refused: str = ""
+
+
+@dataclass(frozen=True)
+class PartsPane:
+    """All that the pane shows: `circuits` were built, those of the `proposal` are typed in `form` and not yet made.
+
+    `grown` is the circuit on the board with one part more: in words, and as its line.
+    """
+
+    parts: tuple[PartInHand, ...]
+    circuits: tuple[BuiltCircuit, ...]
+    presets: tuple[tuple[str, str], ...]
+    grown: tuple[tuple[str, str], ...]
+    form: CircuitsForm
+    proposal: Proposal
+    new_parts: NewPartsForm
+
+
+@dataclass(frozen=True)
+class TypedInPane:
+    """What was typed in the pane: its forms where they were refused, or the `text` of a preset."""
+
+    form: CircuitsForm | None = None
+    new_parts: NewPartsForm | None = None
+    text: str = ""
+
+
+def parts_pane(sheet: Sheet, present: str, ledger: Ledger, conventions: Conventions, typed: TypedInPane) -> PartsPane:
+    """The pane at the setup on the board; of a circuit is asked what was asked of the last that was built so."""
+    here, text = sheet.setup(present), typed.text
+    typed_last = next((setup for setup in reversed(list(sheet.setups.values())) if setup.line), None)
+    wishes = wishes_met(sheet, typed_last) if typed_last else USUAL_WISHES
+    initial = {"setup": present, "circuits": text, "wish": [wish.value for wish in Wish if wish in wishes]}
+    return PartsPane(
+        tuple(_parts(sheet, here, ledger)),
+        tuple(_circuits(sheet, present, ledger)),
+        tuple((preset.value, lines) for preset, lines in presets(sheet, here, MOST_AT_ONCE)),
+        tuple((f"{part} {joined}", line) for joined, part, line in grown(sheet, here)),
+        typed.form or CircuitsForm(initial=initial, auto_id="build-%s"),
+        proposal(sheet, present, text, conventions) if text else Proposal(),
+        typed.new_parts or NewPartsForm(auto_id="new-%s"),
+    )
+
+
+def proposal(sheet: Sheet, present: str, text: str, conventions: Conventions) -> Proposal:
+    """What a text of circuits means, drawn and with its moves, before any of it is made."""
+    try:
+        changed, made = circuits_made(sheet, present, text, USUAL_WISHES)
+    except Refused as error:
+        return Proposal(refused=error.message)
+    return Proposal(
+        tuple(
+            ProposedCircuit(
+                one.setup, drawings.of_setup(changed, changed.setups[one.setup], conventions), "; ".join(one.moves)
+            )
+            for one in made
+        )
+    )
+
+
+def _parts(sheet: Sheet, here: Setup, ledger: Ledger) -> Iterator[PartInHand]:
+    for name, part in sheet.parts.items():
+        if part.kind.is_wire:
+            continue
+        alone = PartAlone(name, part.kind.measured_as)
+        is_there = alone.key in ledger.rows.index
+        value = part.nominal.text if part.nominal else part.doubtful
+        tolerance = f" {part.tolerance.text}" if part.tolerance and value else ""
+        yield PartInHand(
+            name,
+            f"{value}{tolerance}",
+            ledger.rows.row_of(alone) if is_there else None,
+            slug(alone),
+            name in here.connections,
+        )
+
+
+def _circuits(sheet: Sheet, present: str, ledger: Ledger) -> Iterator[BuiltCircuit]:
+    asked: dict[str, list[Target]] = {}
+    for target in ledger.rows.points:
+        if target.setup:
+            asked.setdefault(target.setup, []).append(target)
+    for number, setup in enumerate(sheet.setups.values(), 1):
+        there = asked.get(setup.name, [])
+        unread = [target for target in there if not ledger.rows.assessment.is_read(target)]
+        total = next((target for target in there if target.is_across and target.measurand is RESISTANCE), None)
+        go_to = next(iter(unread or there), None)
+        yield BuiltCircuit(
+            number,
+            setup.name,
+            setup.label,
+            slug(go_to) if go_to else "",
+            ledger.rows.row_of(total) if total else None,
+            len(unread),
+            setup.name == present,
+        )

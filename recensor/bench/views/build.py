@@ -1,0 +1,87 @@
+"""Parts in hand, and the circuits that are built of them."""
+
+from django.http import HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_POST
+
+from recensor.bench.forms import CircuitsForm, NewPartsForm
+from recensor.bench.page.context import BenchState
+from recensor.bench.page.panes import Pane
+from recensor.bench.page.parts_in_hand import Proposal, TypedInPane, proposal
+from recensor.bench.views.readings import render_bench, stands_at
+from recensor.core.errors import Refused
+from recensor.people.requests import SignedIn
+from recensor.runs import queries
+from recensor.runs.access import run_view
+from recensor.runs.models import RunRow
+from recensor.runs.services.build_circuits import AddedCircuit, add_circuits, add_parts
+from recensor.web.refusals import run_or_refuse
+
+
+@require_GET
+@run_view("runs.record")
+def proposed(request: SignedIn, run: RunRow) -> HttpResponse:
+    """What the circuits that are being typed mean: each drawn, with what has to be moved to come to it."""
+    form, sheet = CircuitsForm(request.GET), queries.load(run, request.user).core.sheet
+    typed = form.cleaned_data["circuits"] if form.is_valid() else ""
+    setup = sheet.setup(form.cleaned_data.get("setup")).name
+    shown = proposal(sheet, setup, typed, request.user.conventions) if typed else Proposal()
+    return render(request, "bench/_proposed_circuits.html", {"proposal": shown})
+
+
+@require_POST
+@run_view("runs.record")
+def build(request: SignedIn, run: RunRow) -> HttpResponse:
+    """The run goes on with the circuits that were typed, at the first of them."""
+    form = CircuitsForm(request.POST, auto_id="build-%s")
+
+    def built() -> list[AddedCircuit]:
+        if not form.is_valid():
+            raise Refused("Write the circuits in fewer words.")
+        typed = form.cleaned_data
+        base = queries.load(run).core.sheet.setup(typed["setup"]).name
+        text = typed["grown"] or typed["circuits"]
+        return add_circuits(run, request.user, base, text, form.wishes, typed["key"])
+
+    def done(made: list[AddedCircuit]) -> HttpResponse:
+        loaded = queries.load(run, request.user)
+        names = list(dict.fromkeys(one.setup for one in made))
+        first = next((point for name in names for point in loaded.points if point.setup == name), None)
+        said = f"To build: {', '.join(names)}. What was read stays with its own circuit." if names else ""
+        return render_bench(request, run, loaded, BenchState(first, done=said, pane=Pane.FILLED))
+
+    def refused(error: Refused, status: int) -> HttpResponse:
+        form.add_error("circuits", error.message)
+        return _in_the_pane(request, run, TypedInPane(form=form), status)
+
+    return run_or_refuse(built, done, refused)
+
+
+@require_POST
+@run_view("runs.record")
+def more_parts(request: SignedIn, run: RunRow) -> HttpResponse:
+    """More parts are in hand; the pane stays open."""
+    form = NewPartsForm(request.POST, auto_id="new-%s")
+
+    def added() -> str:
+        if not form.is_valid():
+            raise Refused("Write the parts in fewer words.")
+        parts = add_parts(run, request.user, form.cleaned_data["parts"], form.cleaned_data["key"])
+        return ", ".join(part.name for part in parts)
+
+    def refused(error: Refused, status: int) -> HttpResponse:
+        form.add_error("parts", error.message)
+        return _in_the_pane(request, run, TypedInPane(new_parts=form), status)
+
+    return run_or_refuse(
+        added, lambda names: _in_the_pane(request, run, TypedInPane(), done=f"In hand too: {names}."), refused
+    )
+
+
+def _in_the_pane(
+    request: SignedIn, run: RunRow, typed: TypedInPane, status: int = 200, *, done: str = ""
+) -> HttpResponse:
+    """The bench where it was, with the pane of parts and circuits open."""
+    loaded = queries.load(run, request.user)
+    state = BenchState(stands_at(request, loaded), done=done, pane=Pane.PARTS, in_pane=typed)
+    return render_bench(request, run, loaded, state, status)

@@ -1,0 +1,85 @@
+"""Circuits out of the parts in hand: typed in a line each, added to a running run one after the other."""
+
+import uuid
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from recensor.core import plan
+from recensor.core.circuit import Part, PartAlone, PartsLine, Sheet, Wish, parts_line
+from recensor.core.editing import circuits
+from recensor.core.entries import split_circuits, typed_circuit
+from recensor.core.errors import Refused
+from recensor.experiments.models import SheetRow
+from recensor.people.models import User
+from recensor.runs import queries
+from recensor.runs.models import ActRow, RunRow, RunSheet
+from recensor.runs.services.append import append_act, is_done
+from recensor.runs.services.circuit_changes import together
+from recensor.runs.services.start import follow
+from recensor.web.transactions import atomic_with_retry
+
+
+@dataclass(frozen=True)
+class AddedCircuit:
+    """A circuit that was typed: its setup, and what has to be moved on the board to come to it from the one before."""
+
+    typed: str
+    setup: str
+    moves: tuple[str, ...]
+
+
+def circuits_made(sheet: Sheet, base: str, text: str, wishes: Collection[Wish]) -> tuple[Sheet, list[AddedCircuit]]:
+    """The sheet with the circuits of a text, and what each is. Raises `Refused`, naming the one that cannot be."""
+    made, on_board = [], base
+    for typed in split_circuits(text):
+        try:
+            sheet, name = _with_one(sheet, base, on_board, typed, wishes)
+        except Refused as error:
+            raise Refused(f"{typed[:60]}: {error.message}") from error
+        moves = tuple(move.words for move in plan.rebuilding(sheet, on_board, name))
+        made.append(AddedCircuit(typed, name, moves))
+        on_board = name
+    return sheet, made
+
+
+def _with_one(sheet: Sheet, base: str, on_board: str, typed: str, wishes: Collection[Wish]) -> tuple[Sheet, str]:
+    """The sheet with one more circuit: a line keeps the nodes of the one before, a change is one of `base`."""
+    what = typed_circuit(typed, sheet, sheet.setup(base))
+    if isinstance(what, PartsLine):
+        source = on_board if what.source is None else base
+        return circuits.with_circuit(sheet, source, what, wishes)
+    name, edit = together(what)
+    return circuits.with_changes(sheet, base, name, edit, wishes)
+
+
+@atomic_with_retry
+def add_circuits(
+    run: RunRow, author: User, base: str, text: str, wishes: Collection[Wish], key: uuid.UUID | None
+) -> list[AddedCircuit]:
+    """The run goes on with these circuits; what was read stays with its own. Pressed twice it is done once."""
+    loaded = queries.load_locked(run)
+    if is_done(run, key):
+        return []
+    changed, made = circuits_made(loaded.core.sheet, base, text, wishes)
+    names = ", ".join(dict.fromkeys(one.setup for one in made))
+    act = append_act(run, author, ActRow.Kind.CHANGE, names, key=key)
+    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
+    return made
+
+
+@atomic_with_retry
+def add_parts(run: RunRow, author: User, text: str, key: uuid.UUID | None) -> list[Part]:
+    """More parts are in hand, as they were typed, each to be measured by itself. Pressed twice it is done once."""
+    loaded = queries.load_locked(run)
+    if is_done(run, key):
+        return []
+    sheet, added = loaded.core.sheet, []
+    for typed in split_circuits(text):
+        part = parts_line.read_new(typed, sheet)
+        sheet = circuits.with_part(sheet, part)
+        added.append(part)
+    alone = [PartAlone(part.name, part.kind.measured_as) for part in added if part.kind.asked_by_default]
+    sheet = circuits.asking_also(sheet, alone)
+    act = append_act(run, author, ActRow.Kind.CHANGE, f"in hand: {', '.join(part.name for part in added)}", key=key)
+    follow(run, author, SheetRow.of(sheet, author), RunSheet.Kind.CHANGE, act)
+    return added
