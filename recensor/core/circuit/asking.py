@@ -105,10 +105,11 @@ def wished(sheet: Sheet, setup: Setup, wishes: Container[Wish]) -> list[Target]:
 
 
 def wishes_met(sheet: Sheet, setup: Setup) -> frozenset[Wish]:
-    """What was wished of a setup, as far as what is asked for there tells."""
+    """What was wished of a setup, as far as what is asked for there tells: a wish that is part of another is none."""
     there = {target.key for target in sheet.asked if target.setup == setup.name}
-    met = {wish: wished(sheet, setup, {wish}) for wish in Wish}
-    return frozenset(wish for wish, targets in met.items() if targets and {t.key for t in targets} <= there)
+    keys = {wish: {target.key for target in wished(sheet, setup, {wish})} for wish in Wish}
+    met = [wish for wish in Wish if keys[wish] and keys[wish] <= there]
+    return frozenset(wish for wish in met if not any(keys[wish] < keys[other] for other in met))
 
 
 class Asked(StrEnum):

@@ -17,7 +17,9 @@ from recensor.core.circuit import (
     Setup,
     Sheet,
     Target,
+    Through,
     Wish,
+    voltage_of,
     wished,
 )
 from recensor.core.editing import edits
@@ -30,7 +32,7 @@ from recensor.core.sentences import say
 MOST_CIRCUITS = 60
 
 
-def with_circuit(sheet: Sheet, base: str, line: PartsLine, wishes: Collection[Wish]) -> tuple[Sheet, str]:
+def with_circuit(sheet: Sheet, base: str, line: PartsLine, wishes: frozenset[Wish]) -> tuple[Sheet, str]:
     """The sheet with the circuit of a line, asked for what is wished of it; and the name of its setup.
 
     `base` is the setup on the board: its source drives the circuit where the line names none. A circuit that is there
@@ -61,25 +63,41 @@ def with_circuit(sheet: Sheet, base: str, line: PartsLine, wishes: Collection[Wi
 
 
 def with_changes(
-    sheet: Sheet, base: str, name: str, edit: Callable[[Sheet, str], Sheet], wishes: Collection[Wish]
+    sheet: Sheet, base: str, name: str, edit: Callable[[Sheet, str], Sheet], wishes: frozenset[Wish]
 ) -> tuple[Sheet, str]:
-    """The sheet with another circuit, like `base` but for `edit` of it, asked for what is wished of it; and its name.
+    """The sheet with another circuit, like `base` but for `edit` of it; and its name. Raises `EditError`.
 
-    Where it has a place that is open, what lies across that is asked for first: volts, or ohms where nothing drives it.
+    A circuit that is there already is asked for again.
     """
     if len(sheet.setups) >= MOST_CIRCUITS:
         raise EditError(say("editing.circuits_at_most", most=MOST_CIRCUITS))
     name = free_setup_name(sheet, name)
     changed = edit(edits.add_setup(sheet, name, base), name)
-    setup, driven = changed.setups[name], changed.setups[name].driving(changed.parts)
-    gone = [leads for part, leads in sheet.setup(base).connections.items() if part not in setup.connections]
-    across = [
-        Across(VOLTAGE if driven else RESISTANCE, leads, name)
-        for leads in gone
-        if set(leads) <= set(setup.nodes) and leads[0] != leads[1]
-    ]
+    made = changed.setups[name]
+    same = next((other for other in sheet.setups.values() if _shape(other) == _shape(made)), None)
+    if same is not None:
+        return asking_also(sheet, _asked_of_change(sheet, sheet.setup(base), same, wishes)), same.name
     asked = tuple(target for target in changed.asked if target.setup != name)
-    return asking_also(replace(changed, asked=asked), [*across, *wished(changed, setup, wishes)]), name
+    targets = _asked_of_change(changed, sheet.setup(base), made, wishes)
+    return asking_also(replace(changed, asked=asked), targets), name
+
+
+def _asked_of_change(sheet: Sheet, base: Setup, setup: Setup, wishes: frozenset[Wish]) -> list[Target]:
+    """What is read where a circuit was changed on purpose.
+
+    Across a place that was left open the volts, or the ohms where nothing drives it; of what was put in its own volts
+    and amps, as they are wished; else what is wished of the whole.
+    """
+    left = [leads for part, leads in base.connections.items() if part not in setup.connections]
+    opened = [leads for leads in left if set(leads) <= set(setup.nodes) and leads[0] != leads[1]]
+    came = [name for name in setup.connections if name not in base.connections]
+    if opened and not came:
+        measurand = VOLTAGE if setup.driving(sheet.parts) else RESISTANCE
+        return [Across(measurand, leads, setup.name) for leads in opened]
+    if came and wishes & {Wish.VOLTS, Wish.AMPS}:
+        volts = [voltage_of(setup, sheet, name) for name in came if Wish.VOLTS in wishes]
+        return [*volts, *(Through(name, setup.name) for name in came if Wish.AMPS in wishes)]
+    return wished(sheet, setup, wishes)
 
 
 def with_part(sheet: Sheet, part: Part) -> Sheet:

@@ -1,7 +1,6 @@
 """Circuits out of the parts in hand: typed in a line each, added to a running run one after the other."""
 
 import uuid
-from collections.abc import Collection
 from dataclasses import dataclass
 
 from recensor.core import plan
@@ -28,7 +27,7 @@ class AddedCircuit:
     moves: tuple[str, ...]
 
 
-def circuits_made(sheet: Sheet, base: str, text: str, wishes: Collection[Wish]) -> tuple[Sheet, list[AddedCircuit]]:
+def circuits_made(sheet: Sheet, base: str, text: str, wishes: frozenset[Wish]) -> tuple[Sheet, list[AddedCircuit]]:
     """The sheet with the circuits of a text, and what each is. Raises `Refused`, naming the one that cannot be."""
     made, on_board = [], base
     for typed in split_circuits(text):
@@ -42,7 +41,7 @@ def circuits_made(sheet: Sheet, base: str, text: str, wishes: Collection[Wish]) 
     return sheet, made
 
 
-def _with_one(sheet: Sheet, base: str, on_board: str, typed: str, wishes: Collection[Wish]) -> tuple[Sheet, str]:
+def _with_one(sheet: Sheet, base: str, on_board: str, typed: str, wishes: frozenset[Wish]) -> tuple[Sheet, str]:
     """The sheet with one more circuit: a line keeps the nodes of the one before, a change is one of `base`."""
     what = typed_circuit(typed, sheet, sheet.setup(base))
     if isinstance(what, PartsLine):
@@ -54,7 +53,7 @@ def _with_one(sheet: Sheet, base: str, on_board: str, typed: str, wishes: Collec
 
 @atomic_with_retry
 def add_circuits(
-    run: RunRow, author: User, base: str, text: str, wishes: Collection[Wish], key: uuid.UUID | None
+    run: RunRow, author: User, base: str, text: str, wishes: frozenset[Wish], key: uuid.UUID | None
 ) -> list[AddedCircuit]:
     """The run goes on with these circuits; what was read stays with its own. Pressed twice it is done once."""
     loaded = queries.load_locked(run)

@@ -138,4 +138,4 @@ def together(changes: Sequence[TypedChange]) -> tuple[str, Callable[[Sheet, str]
             sheet = CHANGES[change.kind.value].made(sheet, setup, change.part, change.what)
         return sheet
 
-    return ", ".join(change.short for change in changes), edit
+    return " and ".join(change.short for change in changes), edit

@@ -6,6 +6,7 @@ from unittest import TestCase
 
 from recensor.core import plan
 from recensor.core.circuit import (
+    USUAL_WISHES,
     Across,
     NotationError,
     PartAlone,
@@ -24,14 +25,12 @@ from recensor.core.quantity import RESISTANCE
 from recensor.core.solving import operate
 from tests.samples import samples
 
-USUAL = {Wish.TOTAL, Wish.VOLTS}
-
 
 def in_hand(values: str = "1k + 2k2 + 3k3") -> Sheet:
     return asking_everything(one_line.read(f"9V: {values}"))
 
 
-def with_line(sheet: Sheet, line: str, base: str = "main", wishes: set[Wish] = USUAL) -> tuple[Sheet, str]:
+def with_line(sheet: Sheet, line: str, base: str = "main", wishes: frozenset[Wish] = USUAL_WISHES) -> tuple[Sheet, str]:
     return circuits.with_circuit(sheet, base, parts_line.read(line, sheet), wishes)
 
 
@@ -87,7 +86,7 @@ class Lines(TestCase):
         here = [target for target in sheet.asked if target.setup == name]
         self.assertEqual(here[0], Across(RESISTANCE, ("A", "gnd"), name))
         self.assertEqual([target.at for target in here], [None, "R1", "R2"])
-        for wishes in ({Wish.AMPS}, {Wish.RATIO, Wish.TOTAL}, USUAL):
+        for wishes in map(frozenset, ({Wish.AMPS}, {Wish.RATIO, Wish.TOTAL}, USUAL_WISHES)):
             made, name = with_line(in_hand(), "R1 + R3", wishes=wishes)
             self.assertEqual(wishes_met(made, made.setups[name]) & wishes, wishes)
         self.assertTrue(all(has_place(target, made) for target in made.asked))

@@ -1,0 +1,80 @@
+"""Parts in hand and circuits of them, over HTTP: what is typed is told before it is made, made once, and taken back."""
+
+import uuid
+
+from recensor.core.circuit import PartAlone, Wish
+from recensor.core.quantity import RESISTANCE
+from recensor.runs import queries
+from tests.served import HTMX, BenchTestCase
+
+
+class Circuits(BenchTestCase):
+    def sheet(self):
+        return queries.load(queries.any_run().get(pk=self.run_row.pk)).core.sheet
+
+    def build(self, text: str, *, key: uuid.UUID | None = None, **fields: object):
+        data = {"circuits": text, "setup": "main", "key": key or uuid.uuid4(), **fields}
+        return self.client.post(f"{self.address}circuits/", data, headers=HTMX)
+
+    def test_circuits_are_told_before_they_are_made_and_made_once(self) -> None:
+        told = self.client.get(f"{self.address}circuits/proposed/", {"circuits": "R1 | R2, R3 open"}, headers=HTMX)
+        self.assertContains(told, "<svg", 2)
+        self.assertContains(told, "Take R3 out")
+        self.assertEqual(list(self.sheet().setups), ["main"])
+        key = uuid.uuid4()
+        made = self.build("R1 | R2, R1 + R3", key=key, wish=["total", "V/I"])
+        self.assertContains(made, "Resistance from A to gnd")
+        self.build("R1 | R2, R1 + R3", key=key, wish=["total", "V/I"])
+        sheet = self.sheet()
+        self.assertEqual(list(sheet.setups), ["main", "R1 | R2", "R1 + R3"])
+        asked = [target.words for target in sheet.asked if target.setup == "R1 | R2"]
+        self.assertEqual(asked, ["resistance from A to gnd", "voltage from A to gnd", "current through V1"])
+        # The next is asked the same, unless somebody says otherwise.
+        pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX)
+        ticked = [
+            choice.data["value"] for choice in pane.context["bench"].in_hand.form["wish"] if choice.data["selected"]
+        ]
+        self.assertEqual(ticked, [Wish.TOTAL.value, Wish.RATIO.value])
+        self.client.post(f"{self.address}undo/", {"last": pane.context["bench"].undoes}, headers=HTMX)
+        self.assertEqual(list(self.sheet().setups), ["main"])
+
+    def test_what_cannot_be_is_said_at_the_field_which_keeps_it_and_nothing_is_made(self) -> None:
+        for text, said in [
+            ("R1 + R9", "R9 is not among the parts"),
+            ("R1, R1 | wire", "R1 | wire: "),
+            ("", "Write circuits"),
+            ("R1," * 40, "At most 30"),
+            ("load RL 470", "Where RL goes is not known"),
+            ("x" * 30_000, "fewer words"),
+        ]:
+            answered = self.build(text)
+            self.assertContains(answered, said, status_code=422)
+            self.assertContains(answered, text[:30].split(",")[0], status_code=422)
+            told = self.client.get(f"{self.address}circuits/proposed/", {"circuits": text[:2000]}, headers=HTMX)
+            self.assertEqual(told.status_code, 200)
+        self.assertEqual((list(self.sheet().setups), len(self.sheet().parts)), (["main"], 4))
+
+    def test_parts_come_into_hand_are_measured_and_stay(self) -> None:
+        more = f"{self.address}parts/"
+        added = self.client.post(more, {"parts": "R7 470, 100", "key": uuid.uuid4()}, headers=HTMX)
+        self.assertContains(added, "In hand too: R7, R4.")
+        self.assertIn(PartAlone("R7", RESISTANCE), self.sheet().asked)
+        self.assertContains(self.enter("of.r.R7", "468", "Ω"), "R7")
+        for text, said in [("R7 1k", "among the parts already"), ("", "Write"), ("quux", "not among the parts")]:
+            self.assertContains(self.client.post(more, {"parts": text}, headers=HTMX), said, status_code=422)
+        # One press grows the circuit by what is in hand; a part that is taken out is in hand again.
+        pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
+        self.assertEqual(pane.grown[1], ("R7 as a branch", "R1 + R2 + R3 | R7"))
+        self.build("", grown="R1 + R2 + R3 | R7")
+        self.build("R2 open", setup="R1 + R2 + R3 | R7")
+        self.assertIn("R2", self.sheet().parts)
+        pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
+        self.assertEqual([circuit.number for circuit in pane.circuits], [1, 2, 3])
+
+    def test_circuits_typed_where_one_types_what_is_read_open_the_pane_with_them(self) -> None:
+        page = self.client.get(self.address, {"read": "R1 | R3"}, headers=HTMX)
+        self.assertEqual(page.context["bench"].in_hand.form["circuits"].value(), "R1 | R3")
+        for place in ("R2", "A, B", "B gnd"):
+            self.assertIsNone(self.client.get(self.address, {"read": place}, headers=HTMX).context["bench"].in_hand)
+        changed = self.client.get(self.address, {"read": "R9 1k | R2"}, headers=HTMX)
+        self.assertContains(changed, "comes in, in parallel with R2")
