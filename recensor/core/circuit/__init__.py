@@ -14,6 +14,7 @@ from recensor.core.circuit.asking import (
     wished,
     wishes_met,
 )
+from recensor.core.circuit.entering import Entering, entering
 from recensor.core.circuit.kinds import (
     CURRENT_SOURCE,
     DIODE,
@@ -72,11 +73,12 @@ __all__ = [
     "CURRENT_SOURCE", "DIODE", "KINDS", "LAMP", "LEADS", "LED", "LIMIT", "LONGEST_SLUG", "MEASURED", "MOST_PARTS",
     "MOST_ROUNDS", "MOST_STEPS", "NAME", "NODE", "NOMINAL", "PERCENT", "REFERENCE", "RESISTOR", "RHEOSTAT", "SETUP",
     "SOURCE_WORDS", "SWITCH", "THERMISTOR", "UNMARKED", "USUAL_WISHES", "VOLTAGE_SOURCE", "WIRE", "Across", "Asked",
-    "Basis", "Columns", "Comparison", "Halves", "Judge", "JudgedBy", "Kind", "Leads", "Leaf", "NodeListError",
-    "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone", "PartsLine", "RecordError",
-    "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "Target", "Through", "TouchedLeads", "Tree",
-    "Wish", "all_readings", "asking", "asking_everything", "check_part", "check_target", "has_place", "kind_called",
-    "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list", "one_line", "one_of", "parts_line",
-    "potentiometer", "read_part", "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet",
-    "slug", "target_of", "target_of_slug", "tree_of_source", "usual_readings", "voltage_of", "wished", "wishes_met",
+    "Basis", "Columns", "Comparison", "Entering", "Halves", "Judge", "JudgedBy", "Kind", "Leads", "Leaf",
+    "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone", "PartsLine",
+    "RecordError", "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "Target", "Through",
+    "TouchedLeads", "Tree", "Wish", "all_readings", "asking", "asking_everything", "check_part", "check_target",
+    "entering", "has_place", "kind_called", "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list",
+    "one_line", "one_of", "parts_line", "potentiometer", "read_part", "read_slug", "read_temperature",
+    "readings_of_set", "series_parallel", "sheet", "slug", "target_of", "target_of_slug", "tree_of_source",
+    "usual_readings", "voltage_of", "wished", "wishes_met",
 ]  # fmt: skip

@@ -161,11 +161,12 @@ class Sheet:
         return voltage[0] if len(voltage) == 1 else None
 
     def sweep_of(self, target: Target) -> Sweep | None:
-        """The sweep of whose row a target is."""
+        """The sweep of whose row a target is: one that asks for it before one that only has that source."""
         if not target.in_circuit or target.step is None:
             return None
         setup = self.setups[target.setup]
-        return next((sweep for sweep in self.sweeps.values() if sweep.reads(target, setup)), None)
+        here = [sweep for sweep in self.sweeps.values() if sweep.reads(target, setup)]
+        return next((sweep for sweep in here if sweep.asks(target)), next(iter(here), None))
 
     def is_free(self, target: Target) -> bool:
         """Whether a target is in a row of a sweep without settings: its source may be turned to anything."""

@@ -38,12 +38,17 @@ class Sweep:
         """The source's own voltage in one row."""
         return Across(VOLTAGE, setup.connections[self.source], self.setup, step=step)
 
-    def reads(self, target: Target, setup: Setup) -> bool:
-        """Whether a target of a row is one of the sweep's."""
+    def asks(self, target: Target) -> bool:
+        """Whether a target of a row is its voltage or its current."""
         if not target.in_circuit or target.setup != self.setup:
             return False
-        plain = replace(target, step=None).key
-        return plain in (self.volts.key, self.amps.key, replace(self.source_at(0, setup), step=None).key)
+        return replace(target, step=None).key in (self.volts.key, self.amps.key)
+
+    def reads(self, target: Target, setup: Setup) -> bool:
+        """Whether a target of a row is one of the sweep's; its source's own voltage is too."""
+        if not target.in_circuit or target.setup != self.setup:
+            return False
+        return self.asks(target) or replace(target, step=None).key == replace(self.source_at(0, setup), step=None).key
 
     def at(self, step: int, setup: Setup) -> Setup:
         """The setup as it is in one row; without a planned setting as it is anyway."""

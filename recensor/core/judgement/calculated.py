@@ -193,7 +193,8 @@ class _OfSetup:
             given = dict(self._given(None, frozenset()))
             given.pop(sweep.source, None)
             source = sweep.source_at(step, self.setup)
-            read = None if is_source else self.measurements.read(source)
+            is_own = not is_source and self.sheet.sweep_of(source) is sweep
+            read = self.measurements.read(source) if is_own else None
             at_terminals = {source for source, one in given.items() if one.at_terminals}
             if read and read.mean is not None:
                 turned = -1.0 if read.target.reversed_against(source) else 1.0
@@ -202,10 +203,11 @@ class _OfSetup:
                     turned * read.mean, spread, True, say("judgement.read_in_row"), read.indexes
                 )
                 at_terminals.add(sweep.source)
+            if not sweep.settings and sweep.source not in given:
+                continue  # a free row is set as it was read, or nobody knows how
             known = known_of(self.sheet, row.setup, self.measurements, given)
-            if not sweep.settings:  # a free row is set as it was read, or nobody knows how
-                nominal[sweep.source] = known[sweep.source] if sweep.source in given else StartingValue(None, None)
-                known[sweep.source] = nominal[sweep.source]
+            if not sweep.settings:
+                nominal[sweep.source] = known[sweep.source]
             row._answer(NOMINAL, nominal, frozenset(), members)
             row._answer(MEASURED, known, frozenset(at_terminals), members)
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Sheet, Sweep, Target
+from recensor.core.circuit import MEASURED, NOMINAL, Across, PartAlone, Setup, Sheet, Sweep, Target, entering
 from recensor.core.figures import rounded
 from recensor.core.judgement import (
     AccountVerdict,
@@ -17,6 +17,7 @@ from recensor.core.judgement import (
     Own,
     Read,
     Verdict,
+    calculate,
     judged,
     stated_calculated,
 )
@@ -298,7 +299,22 @@ def _should(line: FittedLine, basis: str, sheet: Sheet, assessment: Assessment) 
         )
         if v.value is not None and i.value and not i.zero:
             return Calculated(abs(v.value / i.value))
-    return Calculated()
+    return _between(line.sweep, basis, sheet, assessment)
+
+
+def _between(sweep: Sweep, basis: str, sheet: Sheet, assessment: Assessment) -> Calculated:
+    """What an ohmmeter should show across the table's two nodes, where its current is the one that enters there."""
+    setup = sheet.setups[sweep.setup]
+    found = entering(setup, sheet.parts, sweep.volts.nodes)
+    if found is None or found.part != sweep.amps.part or not _is_linear(setup, sheet):
+        return Calculated()
+    total = Across(RESISTANCE, sweep.volts.nodes, sweep.setup)
+    nominal, measured = calculate(sheet, [total], assessment.against.measurements).both(total)
+    return nominal if basis == NOMINAL else measured
+
+
+def _is_linear(setup: Setup, sheet: Sheet) -> bool:
+    return not any(sheet.parts[name].kind.is_nonlinear for name in setup.connections)
 
 
 def _no_line(points: Sequence[SweepPoint], left_out: Sequence[tuple[int, str]]) -> str:

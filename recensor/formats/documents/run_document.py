@@ -182,7 +182,7 @@ class Readings:
     def one(self, place: DocumentPlace) -> Reading:
         """A reading. Raises `DocumentError`."""
         table = place.table(("value",), _READING_KEYS)
-        target = read_target(place, table, self._sheet.parts, self._sheet.potentiometers)
+        target = read_target(place, table, self._sheet.parts, self._sheet.potentiometers, self._sheet.setups)
         meter = table["meter"].text(empty=True) if "meter" in table else None
         return Reading(
             target=self._known.setdefault(target, target),
@@ -260,7 +260,7 @@ def _strike(place: DocumentPlace) -> Strike:
 
 def _claim(place: DocumentPlace, sheet: Sheet) -> Claim:
     table = place.table(("value",), (*TARGET_KEYS, "unit", "from", "as", "formula"))
-    target = read_target(place, table, sheet.parts, sheet.potentiometers)
+    target = read_target(place, table, sheet.parts, sheet.potentiometers, sheet.setups)
     sources = [_source_index(item) for item in table["from"].items()] if "from" in table else []
     if "from" in table and not sources:
         raise table["from"].error("must name at least one reading")

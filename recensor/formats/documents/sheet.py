@@ -28,6 +28,7 @@ from recensor.core.circuit import (
     Target,
     Through,
     TouchedLeads,
+    entering,
     kind_called,
     read_part,
 )
@@ -53,7 +54,7 @@ MOST_PARTS, MOST_SETUPS, MOST_CONNECTIONS = 1_500, 200, 15_000
 # Where a part keeps the values that its doubtful bands leave open, and how many those may be.
 MAYBE, MOST_MAYBE = "x-maybe", 8
 
-TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "at", "step")
+TARGET_KEYS = ("setup", "quantity", "of", "across", "through", "into", "at", "step")
 
 
 def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
@@ -67,7 +68,7 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
     setups = {name: _setup(name, place, parts, halves) for name, place in document["setups"].named(MOST_SETUPS)}
     if (total := sum(len(setup.connections) for setup in setups.values())) > MOST_CONNECTIONS:
         raise document["setups"].error(f"connect {total} parts in all; a document has at most {MOST_CONNECTIONS}")
-    asked = [_asked(place, parts, halves) for place in document["asked"].items()] if "asked" in document else []
+    asked = [_asked(place, parts, halves, setups) for place in document["asked"].items()] if "asked" in document else []
     return Sheet(
         title=document["title"].line(),
         parts=parts,
@@ -79,18 +80,22 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
         judge=_judge(document["judge"]) if "judge" in document else Judge(),
         sealed=document["sealed"].boolean() if "sealed" in document else False,
         rounds=document["rounds"].index() if "rounds" in document else 1,
-        sweeps={name: _sweep(name, place, parts) for name, place in document["sweeps"].named()}
+        sweeps={name: _sweep(name, place, parts, setups) for name, place in document["sweeps"].named()}
         if "sweeps" in document
         else {},
         compare=tuple(_comparison(place) for place in document["compare"].items()) if "compare" in document else (),
     )
 
 
-def _sweep(name: str, place: DocumentPlace, parts: Mapping[str, Part]) -> Sweep:
-    table = place.table(("setup", "source", "volts", "amps"), ("settings",))
-    setup, source = table["setup"].text(), table["source"].text()
+def _sweep(name: str, place: DocumentPlace, parts: Mapping[str, Part], setups: Mapping[str, Setup]) -> Sweep:
+    table = place.table(("setup", "volts", "amps"), ("source", "settings"))
+    setup = table["setup"].text()
+    source = table["source"].text() if "source" in table else _turned(table["setup"], parts, setups)
     volts = table["volts"].table(("across",), ("quantity", "at"))
-    amps = table["amps"].table(("through",), ("quantity", "at"))
+    amps = table["amps"].table((), ("through", "into", "quantity", "at"))
+    if ("through" in amps) == ("into" in amps):
+        raise table["amps"].error("needs exactly one of 'through' and 'into'")
+    through = amps["through"].text() if "through" in amps else _into(amps["into"], setup, parts, setups)
     if "quantity" in volts and volts["quantity"].member(Measurand) is not VOLTAGE:
         raise volts["quantity"].error("a line is drawn through volts")
     unit = parts[source].kind.unit if source in parts and parts[source].kind.is_source else VOLT
@@ -100,9 +105,29 @@ def _sweep(name: str, place: DocumentPlace, parts: Mapping[str, Part]) -> Sweep:
         setup,
         source,
         Across(VOLTAGE, volts["across"].pair(), setup, volts["at"].text() if "at" in volts else None),
-        Through(amps["through"].text(), setup, amps["at"].text() if "at" in amps else None),
+        Through(through, setup, amps["at"].text() if "at" in amps else None),
         tuple(setting.number(unit) for setting in settings),
     )
+
+
+def _turned(place: DocumentPlace, parts: Mapping[str, Part], setups: Mapping[str, Setup]) -> str:
+    """The source that drives a table which names none: the only one, or the first."""
+    setup = setups.get(place.text())
+    driving = setup.driving(parts) if setup else []
+    if not driving:
+        raise place.error("names no setup in which a source drives anything")
+    return driving[0]
+
+
+def _into(place: DocumentPlace, setup: str, parts: Mapping[str, Part], setups: Mapping[str, Setup]) -> str:
+    """The part through which the current flows that enters at the first of two nodes."""
+    nodes = place.pair()
+    found = entering(setups[setup], parts, nodes) if setup in setups else None
+    if found is None:
+        raise place.error(f"no one part carries the current that enters at {nodes[0]}; say 'through' which it is read")
+    if found.is_reversed:
+        raise place.error(f"the current of {found.part} counts the other way; say 'through' it, with its sign")
+    return found.part
 
 
 def _comparison(place: DocumentPlace) -> Comparison:
@@ -179,12 +204,16 @@ def judge_tree(judge: Judge) -> dict[str, Any]:
 
 
 def read_target(
-    place: DocumentPlace, table: Mapping[str, DocumentPlace], parts: Mapping[str, Part], halves: Halves
+    place: DocumentPlace,
+    table: Mapping[str, DocumentPlace],
+    parts: Mapping[str, Part],
+    halves: Halves,
+    setups: Mapping[str, Setup],
 ) -> Target:
     """A target out of the members of a reading, a claim or a wish; of a potentiometer its lower part."""
-    named = [key for key in ("of", "across", "through") if key in table]
+    named = [key for key in ("of", "across", "through", "into") if key in table]
     if len(named) != 1:
-        raise place.error("needs exactly one of 'of', 'across' and 'through'")
+        raise place.error("needs exactly one of 'of', 'across' and 'through', or in a row of a sweep 'into'")
     setup = table["setup"].text() if "setup" in table else None
     measurand = table["quantity"].member(Measurand) if "quantity" in table else None
     at = table["at"].text() if "at" in table else None
@@ -203,6 +232,10 @@ def read_target(
         return Across(measurand or RESISTANCE, table["across"].pair(), setup, at, step)
     if measurand not in (None, CURRENT):
         raise DocumentError(f"{place.path}.quantity: through a part only a current is read")
+    if named == ["into"]:
+        if step is None:
+            raise table["into"].error("is read in a row of a sweep only; say 'through' which part")
+        return Through(_into(table["into"], setup, parts, setups), setup, at, step)
     return Through(_lower(table["through"].text(), halves), setup, at, step)
 
 
@@ -320,7 +353,7 @@ class _Wish(NamedTuple):
     predict: bool
 
 
-def _asked(place: DocumentPlace, parts: Mapping[str, Part], halves: Halves) -> _Wish:
+def _asked(place: DocumentPlace, parts: Mapping[str, Part], halves: Halves, setups: Mapping[str, Setup]) -> _Wish:
     table = place.table((), (*TARGET_KEYS, "waived", "predict"))
     waived, predict = (name in table and table[name].boolean() for name in ("waived", "predict"))
-    return _Wish(read_target(place, table, parts, halves), waived, predict)
+    return _Wish(read_target(place, table, parts, halves, setups), waived, predict)
