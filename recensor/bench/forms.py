@@ -5,7 +5,7 @@ from django.http import QueryDict
 
 from recensor.bench.page.question import answer_of_token
 from recensor.core import lengths, record
-from recensor.core.circuit import LONGEST_SLUG, USUAL_WISHES, Target, Wish, slug
+from recensor.core.circuit import LONGEST_SLUG, MOST_STEPS, USUAL_WISHES, Target, Wish, slug
 from recensor.core.entries import NO_NAMES, Answer, FormulaError, Repeat, evaluate, named, names_of, worked_out
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read, to_four_figures
@@ -195,6 +195,27 @@ class NewPartsForm(KeyForm):
         required=False,
         widget=forms.TextInput(attrs={"placeholder": "R4 1k, 470, lamp 6V 50mA", "spellcheck": "false"}),
     )
+
+
+class LineTableForm(KeyForm):
+    """What a V–I table is of: a part, two nodes, or the whole where nothing is written."""
+
+    of = forms.CharField(
+        label="A V–I table of",
+        max_length=lengths.NAME,
+        required=False,
+        widget=forms.TextInput(
+            attrs={"placeholder": "R1, or A B; empty: the whole", "spellcheck": "false", "autocomplete": "off"}
+        ),
+    )
+    setup = forms.CharField(max_length=lengths.NAME, required=False, widget=forms.HiddenInput)
+
+
+class TableRowForm(forms.Form):
+    """A row of a V–I table."""
+
+    table = forms.CharField(max_length=lengths.NAME)
+    row = forms.IntegerField(min_value=1, max_value=MOST_STEPS)
 
 
 class OwnValueForm(forms.Form):

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from recensor.bench.views import build, likely_cause, photos, readings
+from recensor.bench.views import build, likely_cause, line_tables, photos, readings
 
 app_name = "bench"
 urlpatterns = [
@@ -11,6 +11,8 @@ urlpatterns = [
     path("runs/<int:run_id>/circuits/", build.build, name="build"),
     path("runs/<int:run_id>/circuits/proposed/", build.proposed, name="proposed"),
     path("runs/<int:run_id>/parts/", build.more_parts, name="more_parts"),
+    path("runs/<int:run_id>/tables/", line_tables.begin, name="begin_table"),
+    path("runs/<int:run_id>/tables/row-out/", line_tables.take_out, name="take_row_out"),
     path("runs/<int:run_id>/record/", readings.record, name="record"),
     path("runs/<int:run_id>/undo/", readings.undo, name="undo"),
     path("runs/<int:run_id>/readings/<int:reading_id>/correct/", readings.correct, name="correct"),

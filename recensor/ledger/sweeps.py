@@ -108,13 +108,18 @@ def _one_more(line: FittedLine, assessment: Assessment) -> str:
     return slug(line.sweep.volts_at(count)) if not line.sweep.settings and count < MOST_STEPS else ""
 
 
-def amps_beside(target: Target, run: Run) -> Target | None:
-    """The current of the row of a free sweep whose voltage was just read; None where it is read, or asked for."""
+def next_in_table(target: Target, run: Run) -> Target | None:
+    """What is read next in a free sweep after one of its readings: the other of the row, else the next row's.
+
+    Each row begins as this one did, with volts or with amps. None where it is in no free sweep, or that is full.
+    """
     sweep = run.sheet.sweep_of(target) if run.sheet.is_free(target) else None
-    if sweep is None or target.step is None or target.key != sweep.volts_at(target.step).key:
+    if sweep is None or target.step is None or not sweep.asks(target):
         return None
-    amps = sweep.amps_at(target.step)
-    return amps if standing_at(run.readings, amps) is None else None
+    is_volts = target.key == sweep.volts_at(target.step).key
+    other = sweep.amps_at if is_volts else sweep.volts_at
+    rows: Iterator[Target] = map(other, range(target.step, MOST_STEPS))
+    return next((row for row in rows if standing_at(run.readings, row) is None), None)
 
 
 def _rows(line: FittedLine, sheet: Sheet, assessment: Assessment, here: int | None) -> Iterator[LineRow]:

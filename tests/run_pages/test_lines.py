@@ -54,6 +54,60 @@ class FreeRows(LinesTestCase):
         self.assertEqual([r.target.step for r in kept.readings], [0, 0, 1, 1, 2, 2, 3, 3])
 
 
+class Tables(LinesTestCase):
+    def begin_table(self, of: str, **fields: object):
+        data = {"of": of, "setup": "main", "key": uuid.uuid4(), **fields}
+        return self.client.post(f"{self.address}tables/", data, headers=HTMX)
+
+    def test_a_pair_is_read_row_after_row_by_itself_and_a_row_is_taken_out_with_one_press(self) -> None:
+        self.begin(asking_everything(one_line.read("9V: 1k + (2k2 | 3k3); 5%")))
+        key = uuid.uuid4()
+        self.assertContains(self.begin_table("B gnd", key=key), "Volts in row 1")
+        self.begin_table("gnd b", key=key)  # pressed twice, and however the leads are turned
+        (table,) = self.loaded().core.sheet.sweeps.values()
+        self.assertEqual((table.volts.nodes, table.amps.part), (("B", "gnd"), "R1"))
+        for step, volts in enumerate(("1.00", "2.00", "3.00", "4.00")):
+            page = self.read(table.volts_at(step), volts)
+            self.assertContains(page, f"<h2>Amps in row {step + 1}</h2>", html=True)
+            page = self.read(table.amps_at(step), "2.9m" if step == 2 else f"{float(volts) / 1.32:.3f}m")
+            self.assertContains(page, f"<h2>Volts in row {step + 2}</h2>", html=True)
+        row = {"table": table.name, "row": "3"}
+        self.assertContains(self.client.post(f"{self.address}tables/row-out/", row, headers=HTMX), "taken out")
+        (line,) = assess_lines(self.loaded().judged())
+        self.assertEqual((len(line.points), line.verdict, line.judged.nominal.value), (3, "agrees", 1320.0))
+        self.assertContains(self.begin_table("B, gnd"), "Volts in row 5")  # gone on with
+        for wrong in (row, {"table": "none", "row": "1"}, {"table": table.name, "row": "x"}):
+            self.assertEqual(self.client.post(f"{self.address}tables/row-out/", wrong, headers=HTMX).status_code, 422)
+
+    def test_amps_first_is_gone_on_with_amps_first(self) -> None:
+        self.begin(asking_everything(one_line.read("9V: 1k + 2k2; 5%")))
+        self.begin_table("R2")
+        (table,) = self.loaded().core.sheet.sweeps.values()
+        self.assertContains(self.read(table.amps_at(0), "1.00m"), "<h2>Volts in row 1</h2>", html=True)
+        self.assertContains(self.read(table.volts_at(0), "2.20"), "<h2>Amps in row 2</h2>", html=True)
+
+    def test_the_whole_of_a_sagging_battery_says_what_is_inside(self) -> None:
+        self.begin(asking_everything(one_line.read("9V: 1k; 5%")))
+        self.begin_table("")
+        (table,) = self.loaded().core.sheet.sweeps.values()
+        for step, (volts, amps) in enumerate((("8.95", "20m"), ("8.91", "40m"), ("8.79", "100m"))):
+            self.read(table.volts_at(step), volts)
+            self.read(table.amps_at(step), amps)
+        (line,) = assess_lines(self.loaded().judged())
+        self.assertEqual((line.is_source, line.verdict), (True, "not judged"))
+        self.assertAlmostEqual(line.resistance, 2.0)
+        self.assertAlmostEqual(line.best.intercept, 8.99)
+        self.assertNotIn("outside", {r.judged.verdict.value for r in self.loaded().judged().readings})
+
+    def test_what_no_table_can_be_of_is_said_at_the_field(self) -> None:
+        self.begin(asking_everything(one_line.read("9V: 1k | 2k2; 5%")))
+        for typed, said in [("R9", "no part and no two nodes"), ("A", "no part and no two"), ("V1", "Choose the part")]:
+            answer = self.begin_table(typed)
+            self.assertContains(answer, said, status_code=422)
+            self.assertContains(answer, f'value="{typed}"', status_code=422)
+        self.assertEqual(self.loaded().core.sheet.sweeps, {})
+
+
 class Rows(LinesTestCase):
     rows = (("1.004", "10.17m"), ("3.012", "30.54m"), ("5.008", "50.73m"), ("7.02", "71.1m"), ("9.01", "91.4m"))
 

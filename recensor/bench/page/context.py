@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-from recensor.bench.forms import OwnValueForm, ReadingForm
+from recensor.bench.forms import LineTableForm, OwnValueForm, ReadingForm
 from recensor.bench.page import drawing
 from recensor.bench.page.answer import AnswerLine, answer_about, answer_to
 from recensor.bench.page.card import NextReading, PastReading, history, next_reading
@@ -75,6 +75,7 @@ class BenchState:
     proposed: TypedChange | None = None
     pane: Pane | None = None
     in_pane: TypedInPane = field(default_factory=TypedInPane)
+    table_form: LineTableForm | None = None
 
     @classmethod
     def after(cls, came: Recorded, target: Target) -> "BenchState":
@@ -131,6 +132,7 @@ class BenchView:
     predicts: bool
     is_predicted: bool
     in_hand: PartsPane | None
+    table_form: LineTableForm | None
 
     shown_choices = drawing.SHOWN
     quantities = tuple(measurand.value for measurand in Measurand)
@@ -226,7 +228,7 @@ class BenchPage:
         there = {
             Pane.READINGS: not at_left,
             Pane.CHECKS: True,
-            Pane.LINES: bool(loaded.core.sheet.sweeps),
+            Pane.LINES: not self.run.closed or bool(loaded.core.sheet.sweeps),
             Pane.CAUSES: seeks_cause,
             Pane.HISTORY: self._has_history,
             Pane.PARTS: not self.run.closed,
@@ -271,6 +273,7 @@ class BenchPage:
             predicts=self._predicts,
             is_predicted=self._is_predicted,
             in_hand=self._in_hand(books) if pane is Pane.PARTS else None,
+            table_form=self._table_form() if pane is Pane.LINES and not self.run.closed else None,
         )
 
     @cached_property
@@ -335,6 +338,10 @@ class BenchPage:
         """What the pane of parts and circuits shows."""
         sheet, conventions = self.loaded.core.sheet, self.person.conventions
         return parts_pane(sheet, self.present, books, conventions, self.state.in_pane)
+
+    def _table_form(self) -> LineTableForm:
+        """What begins another V–I table in the circuit on the board."""
+        return self.state.table_form or LineTableForm(initial={"setup": self.present}, auto_id="table-%s")
 
     @cached_property
     def _has_history(self) -> bool:

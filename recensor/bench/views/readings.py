@@ -26,7 +26,7 @@ from recensor.core.entries import TypedChange, named, place, split_circuits, typ
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLTAGE, Measurand
 from recensor.core.record import DisagreementReason
-from recensor.ledger.sweeps import amps_beside
+from recensor.ledger.sweeps import next_in_table
 from recensor.people.requests import SignedIn
 from recensor.runs import queries, services
 from recensor.runs.access import run_view
@@ -160,9 +160,9 @@ def record(request: SignedIn, run: RunRow) -> HttpResponse:
 
 
 def _after(came: Recorded, target: Target) -> BenchState:
-    """The page's state after an entry: in a free row the current comes next, which nobody asked for."""
+    """The page's state after an entry: in a free table the next of its rows, which nobody asked for."""
     state = BenchState.after(came, target)
-    return state if state.chosen else replace(state, chosen=amps_beside(target, came.loaded.core))
+    return state if state.chosen else replace(state, chosen=next_in_table(target, came.loaded.core))
 
 
 def stands_at(request: SignedIn, loaded: RunSnapshot) -> Target | None:

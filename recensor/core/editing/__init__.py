@@ -3,7 +3,7 @@
 from recensor.core.editing import circuits, colour_words, edits, setup_changes
 from recensor.core.editing.circuit_presets import Joined, Preset, grown, presets
 from recensor.core.editing.edits import EditError, accepted, free_name
-from recensor.core.editing.lessons import equivalent_source, evenly, held_against, superposition, sweep
+from recensor.core.editing.lessons import equivalent_source, evenly, free_table, held_against, superposition, sweep
 
 __all__ = [
     "EditError",
@@ -16,6 +16,7 @@ __all__ = [
     "equivalent_source",
     "evenly",
     "free_name",
+    "free_table",
     "grown",
     "held_against",
     "presets",

@@ -19,6 +19,7 @@ from recensor.core.circuit import (
     Target,
     Through,
     asking_everything,
+    entering,
     loops,
 )
 from recensor.core.editing.edits import EditError, setup_named, try_circuit
@@ -94,6 +95,35 @@ def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> 
     parts = {**sheet.parts, source: turned}
     targets = [target for target in sheet.asked if older is None or sheet.sweep_of(target) is not older]
     return replace(sheet, parts=parts, sweeps={**sheet.sweeps, name: made}, asked=(*targets, *rows))
+
+
+def free_table(sheet: Sheet, setup: str, of: str | Leads) -> tuple[Sheet, str]:
+    """A V–I table of a part, or of what lies between two nodes, in rows of whatever is read; and its name.
+
+    One that is there already is gone on with. Raises `EditError` where no source drives the setup, or no one part
+    carries the current that enters there.
+    """
+    here = setup_named(sheet, setup)
+    sources = here.driving(sheet.parts)
+    if not sources:
+        raise EditError(say("editing.nothing_drives_table"))
+    if isinstance(of, str):
+        if of not in here.connections or sheet.parts[of].kind.is_source or sheet.parts[of].kind.is_wire:
+            raise EditError(say("editing.choose_part_whose_volts"), (of,))
+        nodes, through, words = here.connections[of], of, of
+    else:
+        found = entering(here, sheet.parts, of)
+        if found is None:
+            raise EditError(say("editing.no_part_carries_what_enters", first=of[0], second=of[1]), nodes=of)
+        nodes, through = of[::-1] if found.is_reversed else of, found.part
+        words = " to ".join(nodes)
+    made = Sweep("", here.name, sources[0], Across(VOLTAGE, nodes, here.name), Through(through, here.name))
+    for name, other in sheet.sweeps.items():
+        if other.volts.key == made.volts.key and other.amps == made.amps and not other.settings:
+            return sheet, name
+    names = (f"line of {words}", f"line of {words} in {here.name}")
+    name = next(name for name in names if name not in sheet.sweeps)
+    return replace(sheet, sweeps={**sheet.sweeps, name: replace(made, name=name)}), name
 
 
 def evenly(first: float, last: float, rows: int, unit: str) -> tuple[Quantity, ...]:

@@ -203,8 +203,9 @@ class _OfSetup:
                     turned * read.mean, spread, True, say("judgement.read_in_row"), read.indexes
                 )
                 at_terminals.add(sweep.source)
-            if not sweep.settings and sweep.source not in given:
-                continue  # a free row is set as it was read, or nobody knows how
+            is_source = self.sheet.parts[sweep.amps.part].kind.is_source
+            if not sweep.settings and (is_source or sweep.source not in given):
+                continue  # a free row is set as it was read, or nobody knows how; a source's load may be any
             known = known_of(self.sheet, row.setup, self.measurements, given)
             if not sweep.settings:
                 nominal[sweep.source] = known[sweep.source]

@@ -63,7 +63,8 @@ class FittedLine:
 
     `part` is the part of which it is the line, None where it is that of several. `left_out` says of rows why they are
     no point. `resistance` in ohms is the slope of `best`, the fit that counts, with its `spread`. `stray` is the row
-    that does not fit the others'. `straight` is None where it cannot be said.
+    that does not fit the others'. `straight` is None where it cannot be said. `is_source`: volts fall while a load
+    takes more from a source, whose line it is then: volts at no current, and what is inside.
     """
 
     sweep: Sweep
@@ -78,25 +79,29 @@ class FittedLine:
     straight: bool | None
     stray: int | None
     reason: str
+    is_source: bool = False
 
     @property
     def resistance(self) -> float | None:
-        """The resistance that the line says, in ohms."""
-        return self.best.slope if self.best else None
+        """The resistance that the line says, in ohms; of a source that which is inside it."""
+        if self.best is None:
+            return None
+        return -self.best.slope if self.is_source else self.best.slope
 
     @property
     def verdict(self) -> str:
         """The slope's verdict; of a curve none is given, and without a line readings are needed."""
         if self.judged:
             return self.judged.verdict.value
-        return Verdict.NOT_JUDGED.value if self.straight is False else AccountVerdict.NEEDS_READINGS.value
+        is_held_to_nothing = self.straight is False or self.is_source
+        return Verdict.NOT_JUDGED.value if is_held_to_nothing else AccountVerdict.NEEDS_READINGS.value
 
     @property
     def outcome(self) -> Outcome:
         """What the verdict comes to."""
         if self.judged:
             return self.judged.outcome
-        return Outcome.NEUTRAL if self.straight is False else Outcome.UNREAD
+        return Outcome.NEUTRAL if self.straight is False or self.is_source else Outcome.UNREAD
 
     @property
     def mean_resistance(self) -> float | None:
@@ -150,6 +155,12 @@ def _line(sweep: Sweep, sheet: Sheet, assessment: Assessment) -> FittedLine:
     if best is None:
         return replace(line, reason=text or _no_line(points, left_out))
     spread = _spread(best, counted)
+    if free is not None and free.slope < 0 and _is_of_source(sweep, sheet):
+        spread = _spread(free, used)
+        far = max(free.intercept_error or 0.0, free.intercept_own or 0.0)
+        volts, ohms = rounded(free.intercept, far, VOLT), rounded(-free.slope, spread.standard, OHM)
+        inside = say("sweeps.inside_source", volts=volts, ohms=ohms)
+        return replace(line, best=free, stray=None, spread=spread, is_source=True, reason=several(text, inside))
     held = _judged(line, spread, sheet, assessment)
     words = [
         text,
@@ -159,6 +170,12 @@ def _line(sweep: Sweep, sheet: Sheet, assessment: Assessment) -> FittedLine:
         held.reason,
     ]
     return replace(line, spread=spread, judged=held, reason=several(*words))
+
+
+def _is_of_source(sweep: Sweep, sheet: Sheet) -> bool:
+    """Whether a table has a source's own volts and the current that it delivers."""
+    leads = sheet.setups[sweep.setup].connections.get(sweep.amps.part)
+    return sheet.parts[sweep.amps.part].kind.is_source and leads is not None and set(leads) == set(sweep.volts.nodes)
 
 
 def _fits(points: Sequence[SweepPoint]) -> tuple[Fit | None, Fit | None]:

@@ -96,12 +96,12 @@ document.addEventListener("htmx:afterSettle", () => {
   showMore(isOpen || Boolean(document.querySelector("#more [aria-invalid]")));
 });
 
-// The row that is read next is in view: in the table at the left always, in a pane when it is opened; where circuits
-// are typed, that is where one goes on.
+// The row that is read next is in view, at the left and in a pane; where circuits are typed, that is where one goes on.
 document.addEventListener("htmx:afterSettle", (event) => {
-  const at = event.target.id === "pane" ? "#pane" : "#sheet";
-  document.querySelector(`${at} .table-active`)?.scrollIntoView({ block: "nearest" });
-  if (at === "#pane") document.querySelector("#pane [data-enters-send]")?.focus();
+  for (const at of ["#sheet", "#pane"]) {
+    document.querySelector(`${at} .table-active`)?.scrollIntoView({ block: "nearest" });
+  }
+  if (event.target.id === "pane") document.querySelector("#pane [data-enters-send]")?.focus();
 });
 
 // The unit beside the digits is the page's until somebody chooses one; and an entry says when it was typed.
