@@ -324,6 +324,8 @@ class BenchPage:
     def _pane(self, request: SignedIn, *, at_left: bool) -> Pane:
         """What is open: of a measurement that was read before, and is looked at again, its history."""
         pane = opened_pane(request) if self.state.pane is None else self.state.pane
+        if pane is Pane.PARTS and self.state.came:
+            pane = Pane.FILLED  # the work goes on
         comes_back = pane is Pane.FILLED and request.method == "GET" and "pane" not in request.GET
         looks_back = comes_back or self.state.looks_back or self.state.correcting is not None
         if looks_back and self._has_history:

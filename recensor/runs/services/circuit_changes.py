@@ -71,7 +71,11 @@ class _PutIn(CircuitChange):
         if leads is None:
             beside = next(iter(here.connections))
             raise EditError(f"Where {part} goes is not known: say what it lies beside, {part}=470 | {beside}.", (part,))
-        return edits.put_in(sheet, setup, self._part(sheet, part, what), leads)
+        changed = edits.put_in(sheet, setup, self._part(sheet, part, what), leads)
+        if not changed.setups[setup].driving(changed.parts):  # a load is looked at under power
+            for source in here.sources_off:
+                changed = edits.turn_source(changed, setup, source, off=False)
+        return changed
 
     def named(self, sheet: Sheet, part: str, what: str) -> str:
         """The state is named by the part, and by its value where that was said."""

@@ -101,7 +101,10 @@ document.addEventListener("htmx:afterSettle", (event) => {
   for (const at of ["#sheet", "#pane"]) {
     document.querySelector(`${at} .table-active`)?.scrollIntoView({ block: "nearest" });
   }
-  if (event.target.id === "pane") document.querySelector("#pane [data-enters-send]")?.focus();
+  const typed = event.target.id === "pane" && document.querySelector("#pane [data-enters-send]");
+  if (!typed) return;
+  typed.focus({ preventScroll: true });
+  event.target.scrollIntoView({ block: "start" });
 });
 
 // The unit beside the digits is the page's until somebody chooses one; and an entry says when it was typed.
