@@ -95,6 +95,34 @@ class Documents(TestCase):
                 assessed = assess(run)
                 json.dumps(assessment.to_tree(assessed, explain(assessed)), allow_nan=False)
 
+    def test_a_line_of_what_lies_between_two_nodes_is_held_against_the_total_there(self) -> None:
+        run = run_document.read((DOCUMENTS / "pair-line.run.json").read_bytes())
+        answer = assessment.to_tree(assess(run), explain(assess(run)))
+        pair, whole = answer["lines"]
+        self.assertEqual((pair["nominal"], pair["verdict"], pair["straight"]), (1320.0, "agrees", True))
+        self.assertEqual((whole["nominal"], whole["verdict"]), (2320.0, "agrees"))
+        self.assertEqual(answer["warnings"], [], "what a free row is set to is not missed")
+        self.assertEqual(answer["parts"]["R9"]["measured"], 468.0)
+        self.assertEqual((run.sheet.setup().label, run.sheet.setup().line), ("Task 4", "R1 + (R2 | R3)"))
+
+    def test_a_current_that_enters_nowhere_names_its_place(self) -> None:
+        for way, value, place in [
+            (("sweeps", "pair", "amps"), {"into": ["gnd", "b"]}, "sweeps.pair.amps.into: the current of V1"),
+            (("sweeps", "pair", "amps"), {"into": ["b", "gnd"], "through": "R1"}, "sweeps.pair.amps: needs exactly"),
+            (("sweeps", "pair", "source"), "R1", "sweeps.pair.source: "),
+            (("readings", 2, "step"), None, "readings[2].into: is read in a row"),
+            (("setups", "main", "sources_off"), ["V1"], "sweeps.pair.setup: names no setup"),
+            (("setups", "main", "label"), "x" * 61, "setups.main.label: "),
+        ]:
+            tree = json.loads((DOCUMENTS / "pair-line.run.json").read_text(encoding="utf-8"))
+            inner: Any = tree
+            for key in way[:-1]:
+                inner = inner[key]
+            inner.pop(way[-1], None) if value is None else inner.update({way[-1]: value})
+            with self.subTest(place), self.assertRaises(DocumentError) as caught:
+                run_document.from_tree(tree)
+            self.assertTrue(str(caught.exception).startswith(place), str(caught.exception))
+
     def test_errors_name_their_place(self) -> None:
         for path, value, place in [
             (["format"], "other", "format: "),

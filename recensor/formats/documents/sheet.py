@@ -1,6 +1,7 @@
 """A sheet as part of a run document: parts, setups, what judges, what is asked."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any, NamedTuple
 
 from recensor.core.circuit import (
@@ -112,7 +113,7 @@ def _sweep(name: str, place: DocumentPlace, parts: Mapping[str, Part], setups: M
 
 def _turned(place: DocumentPlace, parts: Mapping[str, Part], setups: Mapping[str, Setup]) -> str:
     """The source that drives a table which names none: the only one, or the first."""
-    setup = setups.get(place.text())
+    setup = _known(place.text(), parts, setups)
     driving = setup.driving(parts) if setup else []
     if not driving:
         raise place.error("names no setup in which a source drives anything")
@@ -122,12 +123,19 @@ def _turned(place: DocumentPlace, parts: Mapping[str, Part], setups: Mapping[str
 def _into(place: DocumentPlace, setup: str, parts: Mapping[str, Part], setups: Mapping[str, Setup]) -> str:
     """The part through which the current flows that enters at the first of two nodes."""
     nodes = place.pair()
-    found = entering(setups[setup], parts, nodes) if setup in setups else None
+    here = _known(setup, parts, setups)
+    found = entering(here, parts, nodes) if here else None
     if found is None:
         raise place.error(f"no one part carries the current that enters at {nodes[0]}; say 'through' which it is read")
     if found.is_reversed:
         raise place.error(f"the current of {found.part} counts the other way; say 'through' it, with its sign")
     return found.part
+
+
+def _known(name: str, parts: Mapping[str, Part], setups: Mapping[str, Setup]) -> Setup | None:
+    """A setup with what it connects that is among the parts; what is not is said later, at its place."""
+    setup = setups.get(name)
+    return setup and replace(setup, connections={n: leads for n, leads in setup.connections.items() if n in parts})
 
 
 def _comparison(place: DocumentPlace) -> Comparison:

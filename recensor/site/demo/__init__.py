@@ -13,7 +13,7 @@ from recensor.jobs.models import Job
 from recensor.people.models import DemoAccount, User
 from recensor.runs import services
 from recensor.runs.models import RunRow
-from recensor.site.demo import experiments, kit, mess, meters
+from recensor.site.demo import experiments, kit, mess, meters, three_resistors
 
 OWNER, KEEPER, AUTHOR = settings.DEMO_ACCOUNTS[0], settings.DEMO_ACCOUNTS[2], settings.DEMO_ACCOUNTS[3]
 
@@ -50,6 +50,7 @@ def load() -> None:
     experiments.load(accounts.get(username=AUTHOR))
     owner = accounts.get(username=OWNER)
     mess.load(owner)
+    three_resistors.load(owner)
     for file in sorted(Path(__file__).parent.glob("*.run.json"), reverse=True):
         planned = run_document.read(file.read_bytes())
         run = services.start_run(owner, planned.sheet)

@@ -3,16 +3,15 @@
 import uuid
 from dataclasses import replace
 
-from recensor.core.circuit import Across, PartAlone, Target, Through
+from recensor.core.circuit import Across, PartAlone, Through
 from recensor.core.editing import accepted, colour_words
-from recensor.core.entries import Answer, AnswerKind
+from recensor.core.entries import AnswerKind
 from recensor.core.quantity import RESISTANCE, VOLTAGE, parse_beside_chooser
-from recensor.core.record import Reading
 from recensor.people.models import User
 from recensor.runs import queries, services
-from recensor.runs.models import ReadingRow, RunRow
-from recensor.runs.services import Entry, change_circuit, circuit_changes
-from recensor.web.transactions import atomic_with_retry
+from recensor.runs.models import RunRow
+from recensor.runs.services import change_circuit, circuit_changes
+from recensor.site.demo.at_the_bench import AtTheBench
 
 TITLE = "Regulator feed, a long morning"
 _LINE = "9V: 1k + 2k2 + 3k3; 5"
@@ -28,7 +27,7 @@ def load(owner: User) -> RunRow:
     sheet = accepted(colour_words.read(_LINE, TITLE))
     knob = replace(sheet.parts["V1"], adjustable=True)
     run = services.start_run(owner, replace(sheet, parts={**sheet.parts, "V1": knob}), "DMM-4", own_calculations=True)
-    morning = _Morning(run, owner)
+    morning = AtTheBench(run, owner)
     morning.type(_R1, "1.021", "kΩ")  # a bad contact
     morning.type(_R1, "0.998", "kΩ")
     morning.type(_R2, "2190", "kΩ")  # the unit was forgotten
@@ -55,32 +54,3 @@ def load(owner: User) -> RunRow:
     change_circuit.change(run, owner, circuit_changes.changed_so("exchange", now or "", "R2", "4k7"))
     morning.type(PartAlone("R2'", RESISTANCE), "4.66", "kΩ")
     return run
-
-
-class _Morning:
-    """One person at one run."""
-
-    def __init__(self, run: RunRow, owner: User) -> None:
-        self.run = run
-        self.owner = owner
-
-    def type(self, target: Target, text: str, unit: str) -> int:
-        """Type a reading and press Enter; its key in the table."""
-
-        @atomic_with_retry
-        def typed() -> int:
-            loaded = queries.load_locked(self.run).with_point(target)
-            quantity = parse_beside_chooser(text, target.unit, unit)
-            entry = Entry(Reading(target, quantity), uuid.uuid4(), loaded.standing_at(target))
-            return services.enter(self.run, loaded, self.owner, entry).row.pk
-
-        return typed()
-
-    def answer(self, means: AnswerKind, text: str = "", target: Target | None = None) -> None:
-        """Answer the question about what was typed last."""
-        asked = ReadingRow.objects.filter(run=self.run).exclude(question="").latest("id")
-        services.answer_question(self.run, self.owner, asked.pk, Answer(means, text, target))
-
-    def correct(self, reading: int, name: str) -> None:
-        """Put a reading right."""
-        services.correct_reading(self.run, self.owner, reading, name)
