@@ -54,6 +54,14 @@ class Circuits(BenchTestCase):
             self.assertEqual(told.status_code, 200)
         self.assertEqual((list(self.sheet().setups), len(self.sheet().parts)), (["main"], 4))
 
+    def test_thirty_circuits_at_once_are_one_act_that_is_named_as_far_as_there_is_room(self) -> None:
+        signs = [f"{one} {sign} {other}" for one in "123" for other in "123" if one != other for sign in "+|"]
+        lines = [f"R{line[0]} {line[2]} R{line[4]}" for line in signs]
+        lines += [f"{line} + R{({1, 2, 3} - {int(line[1]), int(line[6])}).pop()}" for line in lines]
+        self.assertEqual(self.build(", ".join(lines)).status_code, 200)
+        self.assertGreater(len(self.sheet().setups), 12)
+        self.assertContains(self.client.get(f"{self.address}change/"), "…")
+
     def test_parts_come_into_hand_are_measured_and_stay(self) -> None:
         more = f"{self.address}parts/"
         added = self.client.post(more, {"parts": "R7 470, 100", "key": uuid.uuid4()}, headers=HTMX)

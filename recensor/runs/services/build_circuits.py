@@ -1,9 +1,11 @@
 """Circuits out of the parts in hand: typed in a line each, added to a running run one after the other."""
 
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass
+from textwrap import shorten
 
-from recensor.core import plan
+from recensor.core import lengths, plan
 from recensor.core.circuit import Part, PartAlone, PartsLine, Sheet, Wish, parts_line
 from recensor.core.editing import circuits
 from recensor.core.entries import split_circuits, typed_circuit
@@ -60,8 +62,7 @@ def add_circuits(
     if is_done(run, key):
         return []
     changed, made = circuits_made(loaded.core.sheet, base, text, wishes)
-    names = ", ".join(dict.fromkeys(one.setup for one in made))
-    act = append_act(run, author, ActRow.Kind.CHANGE, names, key=key)
+    act = append_act(run, author, ActRow.Kind.CHANGE, _listed([one.setup for one in made]), key=key)
     follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
     return made
 
@@ -79,6 +80,12 @@ def add_parts(run: RunRow, author: User, text: str, key: uuid.UUID | None) -> li
         added.append(part)
     alone = [PartAlone(part.name, part.kind.measured_as) for part in added if part.kind.asked_by_default]
     sheet = circuits.asking_also(sheet, alone)
-    act = append_act(run, author, ActRow.Kind.CHANGE, f"in hand: {', '.join(part.name for part in added)}", key=key)
+    named = _listed([part.name for part in added], "in hand: ")
+    act = append_act(run, author, ActRow.Kind.CHANGE, named, key=key)
     follow(run, author, SheetRow.of(sheet, author), RunSheet.Kind.CHANGE, act)
     return added
+
+
+def _listed(names: Sequence[str], begin: str = "") -> str:
+    """Names one after the other, as far as there is room to say what was done."""
+    return shorten(begin + ", ".join(dict.fromkeys(names)), lengths.REASON, placeholder=" …")
