@@ -161,7 +161,7 @@ def main() -> None:
         phone = visitor(browser, 390, 844)
         shoot(phone, "bench-phone", run="Temperature bridge, one arm", until=".cause-line")
         shoot(page, "bench", run="Dew heater bank")  # again: it is open now
-        page.get_by_role("link", name="Board", exact=True).click()
+        by_menu(page, "Board")
         page.get_by_role("button", name="It is built as planned").click()
         for number, text in enumerate(["R2 c14 c10", "R4 b20 b24"], 1):
             page.wait_for_selector("#what")

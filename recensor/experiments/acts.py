@@ -20,10 +20,20 @@ from recensor.core.circuit import (
     node_list,
     one_line,
     parts_line,
+    potentiometer,
     read_part,
     read_temperature,
 )
-from recensor.core.editing import EditError, edits, equivalent_source, evenly, free_name, held_against, sweep
+from recensor.core.editing import (
+    EditError,
+    edits,
+    equivalent_source,
+    evenly,
+    free_name,
+    held_against,
+    potentiometers,
+    sweep,
+)
 from recensor.core.editing import superposition as each_source_alone
 from recensor.core.quantity import VOLT, positive
 
@@ -57,7 +67,10 @@ class EditorForm(StrEnum):
 
 @dataclass(frozen=True)
 class EditorFocus:
-    """Where the editor stands: the setup, whether there are several, and the chosen part."""
+    """Where the editor stands: the setup, whether there are several, and the chosen part.
+
+    Of a potentiometer the part is its lower half, and it has three leads and not two.
+    """
 
     setup: str
     several: bool
@@ -66,6 +79,7 @@ class EditorFocus:
     is_open: bool = False
     is_swept: bool = False
     is_warmed: bool = False
+    has_two_leads: bool = True
 
     @property
     def is_switch(self) -> bool:
@@ -130,29 +144,41 @@ def offered(place: EditorForm, standing: EditorFocus) -> Iterator[tuple[Act, str
 
 
 def _in_several(standing: EditorFocus) -> bool:
+    return standing.several and standing.has_two_leads
+
+
+def _several_setups(standing: EditorFocus) -> bool:
     return standing.several
+
+
+def _of_two_leads(standing: EditorFocus) -> bool:
+    return standing.has_two_leads
 
 
 @act("after", EditorForm.AROUND, "in series after", takes=("what",), key="s")
 def after(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a new part in series, behind the chosen one."""
-    return edits.insert_in_series(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
+    at = _half(sheet, typed["part"], 1)
+    return _put(sheet, typed, lambda sheet, part: edits.insert_in_series(sheet, typed["setup"], at, part))
 
 
 @act("before", EditorForm.AROUND, "in series before", takes=("what",), key="b")
 def before(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a new part in series, before the chosen one."""
-    part = new_part(sheet, typed["what"])
-    return edits.insert_in_series(sheet, typed["setup"], typed["part"], part, before=True)
+    at = _half(sheet, typed["part"], 0)
+    return _put(sheet, typed, lambda sheet, part: edits.insert_in_series(sheet, typed["setup"], at, part, before=True))
 
 
 @act("parallel", EditorForm.AROUND, "in parallel", takes=("what",), key="p")
 def parallel(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a new part across the chosen one."""
-    return edits.add_in_parallel(sheet, typed["setup"], typed["part"], new_part(sheet, typed["what"]))
+    if typed["part"] in sheet.potentiometers:
+        first, second = potentiometers.ends(sheet, typed["setup"], typed["part"])
+        return bridge(sheet, {**typed, "first": first, "second": second})
+    return _put(sheet, typed, lambda sheet, part: edits.add_in_parallel(sheet, typed["setup"], typed["part"], part))
 
 
-@act("exchange", EditorForm.AROUND, "in its place", takes=("what",), key="x")
+@act("exchange", EditorForm.AROUND, "in its place", takes=("what",), key="x", offered=_of_two_leads)
 def exchange(sheet: Sheet, typed: Typed) -> Sheet:
     """Another part, of whatever kind, in the place of the chosen one."""
     old = _chosen(sheet, typed)
@@ -184,22 +210,26 @@ def change(sheet: Sheet, typed: Typed) -> Sheet:
         source=SOURCE_WORDS.get(typed["source"]) if old.kind.is_source else None,
     )
     check_part(part)
+    if typed["part"] in sheet.potentiometers:
+        return potentiometers.changed(sheet, typed["part"], part)
     return edits.replaced(sheet, old.name, part)
 
 
 @act("remove", EditorForm.CHOSEN, "Take it out", key="Delete")
 def remove(sheet: Sheet, typed: Typed) -> Sheet:
     """Take the chosen part out of this setup."""
+    if typed["part"] in sheet.potentiometers:
+        return potentiometers.taken_out(sheet, typed["setup"], typed["part"])
     return edits.remove(sheet, typed["setup"], typed["part"])
 
 
-@act("leave_open", EditorForm.CHOSEN, "Leave its place open")
+@act("leave_open", EditorForm.CHOSEN, "Leave its place open", offered=_of_two_leads)
 def leave_open(sheet: Sheet, typed: Typed) -> Sheet:
     """Take the chosen part out of this setup and leave its place open."""
     return edits.leave_open(sheet, typed["setup"], typed["part"])
 
 
-@act("short", EditorForm.CHOSEN, "A wire in its place")
+@act("short", EditorForm.CHOSEN, "A wire in its place", offered=_of_two_leads)
 def short(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a wire in the place of the chosen part in this setup."""
     return edits.short(sheet, typed["setup"], typed["part"])
@@ -235,7 +265,7 @@ def close_switch(sheet: Sheet, typed: Typed) -> Sheet:
     "equivalent",
     EditorForm.CHOSEN,
     "Equivalent source for it as load",
-    offered=lambda standing: standing.part is not None and standing.part.kind.ohmic,
+    offered=lambda standing: standing.part is not None and standing.part.kind.ohmic and standing.has_two_leads,
 )
 def equivalent(sheet: Sheet, typed: Typed) -> Sheet:
     """Setups for the equivalent source that the chosen part sees as its load."""
@@ -248,6 +278,8 @@ def here(sheet: Sheet, typed: Typed) -> Sheet:
     text = typed["here"].strip()
     _refuse_name(sheet, text)
     value = positive(text, _chosen(sheet, typed).kind.unit) if text else None
+    if typed["part"] in sheet.potentiometers:
+        return potentiometers.set_to(sheet, typed["setup"], typed["part"], value)
     return edits.set_value(sheet, typed["setup"], typed["part"], value)
 
 
@@ -277,7 +309,8 @@ def no_sweep(sheet: Sheet, typed: Typed) -> Sheet:
 @act("bridge", EditorForm.BRIDGE, "Put it in", takes=("what", "first", "second"))
 def bridge(sheet: Sheet, typed: Typed) -> Sheet:
     """Put a new part across two nodes."""
-    return edits.bridge(sheet, typed["setup"], typed["first"], typed["second"], new_part(sheet, typed["what"]))
+    first, second = typed["first"], typed["second"]
+    return _put(sheet, typed, lambda sheet, part: edits.bridge(sheet, typed["setup"], first, second, part))
 
 
 @act("add_setup", EditorForm.SETUPS, "Copy “{setup}”", takes=("setup_name",))
@@ -286,7 +319,7 @@ def add_setup(sheet: Sheet, typed: Typed) -> Sheet:
     return edits.add_setup(sheet, typed["setup_name"].strip(), typed["setup"])
 
 
-@act("remove_setup", EditorForm.SETUPS, "Remove “{setup}”", offered=_in_several)
+@act("remove_setup", EditorForm.SETUPS, "Remove “{setup}”", offered=_several_setups)
 def remove_setup(sheet: Sheet, typed: Typed) -> Sheet:
     """Drop this setup."""
     return edits.remove_setup(sheet, typed["setup"])
@@ -305,7 +338,7 @@ def superposition(sheet: Sheet, typed: Typed) -> Sheet:
     return each_source_alone(sheet, typed["setup"])
 
 
-@act("hold", EditorForm.SETUPS, "Hold against each other", takes=("rule", "other"), offered=_in_several)
+@act("hold", EditorForm.SETUPS, "Hold against each other", takes=("rule", "other"), offered=_several_setups)
 def hold(sheet: Sheet, typed: Typed) -> Sheet:
     """This setup and another are held against each other, with a verdict."""
     if typed["rule"] not in set(Rule):
@@ -334,6 +367,19 @@ def new_part(sheet: Sheet, text: str) -> Part:
     return replace(part, name=part.name or free_name(sheet, part.kind), tolerance=tolerance)
 
 
+def _put(sheet: Sheet, typed: Typed, put: Callable[[Sheet, Part], Sheet]) -> Sheet:
+    """A new part as it was typed, `put` where it goes; a potentiometer too."""
+    text = typed["what"]
+    if potentiometer.WORD in text.lower().split("=")[-1].split():
+        return potentiometers.put_in(sheet, typed["setup"], parts_line.read(text, sheet), put)
+    return put(sheet, new_part(sheet, text))
+
+
+def _half(sheet: Sheet, name: str, which: int) -> str:
+    """A part's name; of a potentiometer that of its upper half, or of its lower."""
+    return sheet.potentiometers[name][which] if name in sheet.potentiometers else name
+
+
 def _read_part(sheet: Sheet, text: str) -> Part:
     """A part as it was typed. Raises `EditError` where the name of one that is there stands in place of a value."""
     _refuse_name(sheet, text.rpartition("=")[2])
@@ -348,6 +394,7 @@ def _refuse_name(sheet: Sheet, value: str) -> None:
 
 
 def _chosen(sheet: Sheet, typed: Typed) -> Part:
-    if typed["part"] not in sheet.parts:
+    name = _half(sheet, typed["part"], 1)
+    if name not in sheet.parts:
         raise EditError("Choose a part in the drawing or in the list.")
-    return sheet.parts[typed["part"]]
+    return sheet.parts[name]

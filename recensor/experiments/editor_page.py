@@ -1,7 +1,7 @@
 """The editor as a view model: one setup of an experiment, drawn, listed and written."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from recensor.core import safety
 from recensor.core.circuit import UNMARKED, NotationError, Part, Rule, Setup, Sheet, node_list, one_line
@@ -117,8 +117,12 @@ def editor_page(
 ) -> Editor:
     """The editor for one setup of a sheet; unknown names choose the first setup and no part."""
     setup = sheet.setup(setup_name)
+    whole = {half: name for name, halves in sheet.potentiometers.items() for half in halves}
+    pot = whole.get(part_name, part_name if part_name in sheet.potentiometers else "")
+    part_name = sheet.potentiometers[pot][1] if pot else part_name
     part = sheet.parts.get(part_name) if part_name in setup.connections else None
     beside = drawings.calculated(sheet, setup, shown)
+    lit = sheet.potentiometers.get(pot, (part_name,)) if part else ()
     return Editor(
         standing=EditorFocus(
             setup.name,
@@ -128,15 +132,16 @@ def editor_page(
             part_name in setup.open,
             any((sweep.setup, sweep.amps.part) == (setup.name, part_name) for sweep in sheet.sweeps.values()),
             any(sheet.parts[name].kind.warms for name in setup.connections),
+            has_two_leads=not pot,
         ),
         rules=tuple(rule.value for rule in Rule),
         said=tuple(_said(sheet)),
         temperature=setup.temperature.text if setup.temperature else "",
         setup=setup.name,
         setups=tuple(sheet.setups),
-        drawing=drawings.of_setup(sheet, setup, conventions, lit=[part.name] if part else (), beside=beside),
-        rows=tuple(_row(setup, listed, k, part) for k, listed in enumerate(sheet.parts.values())),
-        chosen=_chosen(part, setup, several=sheet.several) if part else None,
+        drawing=drawings.of_setup(sheet, setup, conventions, lit=lit, beside=beside),
+        rows=tuple(_rows(sheet, setup, part)),
+        chosen=_chosen(part, setup, pot, several=sheet.several) if part else None,
         nodes=setup.nodes,
         line=one_line.write(sheet, setup) or "",
         node_list=node_list.write(sheet, setup),
@@ -158,6 +163,28 @@ def refusal(name: str, error: Refused, typed: Mapping[str, str], conventions: Co
     if isinstance(error, EditError) and error.attempt:
         drawing = drawings.of_setup(*error.attempt, conventions, lit=error.parts)
     return Refusal(name, place, error.message, typed, marked, drawing)
+
+
+def _rows(sheet: Sheet, setup: Setup, chosen: Part | None) -> Iterator[EditorPart]:
+    """The parts in their order; a potentiometer once, from end to slider to end."""
+    wholes = {upper: (name, lower) for name, (upper, lower) in sheet.potentiometers.items()}
+    lowers = {lower for _, lower in wholes.values()}
+    for index, part in enumerate(sheet.parts.values()):
+        if part.name in lowers:
+            continue
+        row = _row(setup, part, index, chosen)
+        if part.name in wholes:
+            name, lower = wholes[part.name]
+            here = setup.connections.get(lower, ("", ""))
+            set_to = setup.values.get(lower)
+            row = replace(
+                row,
+                name=name,
+                ends=f"{row.ends} → {here[1]}" if row.ends else "",
+                is_chosen=chosen is not None and chosen.name in (part.name, lower),
+                note=f"at {set_to.text}" if set_to else row.note,
+            )
+        yield row
 
 
 def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> EditorPart:
@@ -186,13 +213,14 @@ def _row(setup: Setup, part: Part, index: int, chosen: Part | None) -> EditorPar
     )
 
 
-def _chosen(part: Part, setup: Setup, *, several: bool) -> ChosenPart:
+def _chosen(part: Part, setup: Setup, pot: str, *, several: bool) -> ChosenPart:
+    """The chosen part; of the potentiometer `pot` that of which `part` is the lower half."""
     return ChosenPart(
-        name=part.name,
+        name=pot or part.name,
         value=part.nominal.text if part.nominal else UNMARKED,
-        fields=part_fields(part),
+        fields=part_fields(replace(part, name=pot) if pot else part),
         can_be_set=several or part.kind.adjustable_value,
-        is_sweepable=part.kind.ohmic or part.kind.is_nonlinear,
+        is_sweepable=not pot and (part.kind.ohmic or part.kind.is_nonlinear),
         adjustable=part.adjustable,
         source=part.source or "",
         here=setup.values[part.name].text if part.name in setup.values else "",

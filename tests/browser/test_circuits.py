@@ -83,7 +83,7 @@ class PartsInHand(BrowserTestCase):
 
     def test_ten_rows_of_a_pair_are_digits_and_enter(self) -> None:
         page = self.begin("9V: 1k + (2k2 | 3k3); 5%")
-        self.press(page, "Alt+v")
+        self.press(page, "Alt+j")
         page.locator("#table-of").fill("B gnd")
         self.press(page, "Enter")
         for row in range(1, 11):

@@ -78,6 +78,11 @@ class NextReading:
         """What is read here."""
         return self.target.measurand.value
 
+    @property
+    def prefixes(self) -> tuple[str, ...]:
+        """The prefixes that its unit is read with, as a phone has them as keys."""
+        return tuple(unit.removesuffix(self.target.unit) for unit in self.units if unit != self.target.unit)
+
 
 def next_reading(
     loaded: RunSnapshot, assessment: Assessment, target: Target, ways: Sequence[int], bench: Bench, stands: State

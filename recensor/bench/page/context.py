@@ -165,6 +165,9 @@ def opened_pane(request: SignedIn) -> Pane:
     return Pane(asked) if asked in set(Pane) else Pane.FILLED
 
 
+# Where a V–I table can be begun.
+_BEGINS_TABLES = (Pane.LINES, Pane.PARTS)
+
 # So many of the questions that are open are shown.
 _MOST_QUESTIONS = 3
 
@@ -228,7 +231,7 @@ class BenchPage:
         there = {
             Pane.READINGS: not at_left,
             Pane.CHECKS: True,
-            Pane.LINES: not self.run.closed or bool(loaded.core.sheet.sweeps),
+            Pane.LINES: bool(loaded.core.sheet.sweeps),
             Pane.CAUSES: seeks_cause,
             Pane.HISTORY: self._has_history,
             Pane.PARTS: not self.run.closed,
@@ -273,7 +276,7 @@ class BenchPage:
             predicts=self._predicts,
             is_predicted=self._is_predicted,
             in_hand=self._in_hand(books) if pane is Pane.PARTS else None,
-            table_form=self._table_form() if pane is Pane.LINES and not self.run.closed else None,
+            table_form=self._table_form() if pane in _BEGINS_TABLES and not self.run.closed else None,
         )
 
     @cached_property

@@ -37,7 +37,7 @@ def begin(request: SignedIn, run: RunRow) -> HttpResponse:
     def refused(error: Refused, status: int) -> HttpResponse:
         form.add_error("of", error.message)
         loaded = queries.load(run, request.user)
-        state = BenchState(stands_at(request, loaded), pane=Pane.LINES, table_form=form)
+        state = BenchState(stands_at(request, loaded), pane=Pane.PARTS, table_form=form)
         return render_bench(request, run, loaded, state, status)
 
     return run_or_refuse(begun, done, refused)

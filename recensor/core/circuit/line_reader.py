@@ -207,7 +207,7 @@ class LineReader:
 
     def _potentiometer(self, match: re.Match[str], token: str, start: int) -> LineGroup:
         """Both parts of a potentiometer in series; the node between them is its slider."""
-        name = (match["name"] or f"{potentiometer.LETTER}{len(self.potentiometers) + 1}").strip()
+        name = (match["name"] or self.next_potentiometer()).strip()
         if not NAME.fullmatch(name):
             raise NotationError(say("circuit.no_name_names_begin", name=name[:20]), start, start + len(token))
         whole, lower = (_located(partial(positive, match[key], OHM), token, start) for key in ("whole", "lower"))
@@ -237,6 +237,10 @@ class LineReader:
         halves = {half for pair in self.potentiometers.values() for half in pair}
         alike = [name for name, part in self.parts.items() if part.kind.letter == kind.letter and name not in halves]
         return f"{kind.letter}{len(alike) + 1}"
+
+    def next_potentiometer(self) -> str:
+        """What a potentiometer is called that has no name."""
+        return f"{potentiometer.LETTER}{len(self.potentiometers) + 1}"
 
     def part(self, token: str, start: int, unit: str | None) -> Part:
         said = _part(token, start, unit)

@@ -6,10 +6,10 @@ circuit that stands on the board.
 """
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 
-from recensor.core.circuit import series_parallel
+from recensor.core.circuit import potentiometer, series_parallel
 from recensor.core.circuit.kinds import KINDS, Kind
 from recensor.core.circuit.line_reader import (
     NAME,
@@ -157,4 +157,12 @@ class _PartsReader(LineReader):
     def next_name(self, kind: Kind) -> str:
         """The next number that neither the sheet nor the line has."""
         taken = {*self.sheet.parts, *self.parts}
-        return next(name for k in range(1, len(taken) + 2) if (name := f"{kind.letter}{k}") not in taken)
+        return _first_free(kind.letter, taken)
+
+    def next_potentiometer(self) -> str:
+        """The next number that no potentiometer of the sheet or the line has, nor any part."""
+        return _first_free(potentiometer.LETTER, {*self.sheet.parts, *self.sheet.potentiometers, *self.potentiometers})
+
+
+def _first_free(letter: str, taken: Collection[str]) -> str:
+    return next(name for k in range(1, len(taken) + 2) if (name := f"{letter}{k}") not in taken)

@@ -4,7 +4,7 @@ Sheets never change; an edit returns another one. What it asks for follows: read
 what is gone go, those of what is new come, and what was left out by hand stays out.
 """
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import replace
 
 from recensor.core import graph
@@ -138,6 +138,15 @@ def leave_open(sheet: Sheet, setup: str, name: str) -> Sheet:
     """Take a part out of one setup and leave its place open."""
     _leads(sheet, setup, name)
     return _without(sheet, setup, name, {})
+
+
+def leave_all_open(sheet: Sheet, setup: str, names: Collection[str]) -> Sheet:
+    """Take several parts out of one setup at once, and leave their places open."""
+    old = setup_named(sheet, setup)
+    rest = {name: leads for name, leads in old.connections.items() if name not in names}
+    if not rest:
+        raise EditError(say("editing.last_part_change_instead"), tuple(names))
+    return _settled(sheet, _used_parts(sheet, replace(sheet, setups={**sheet.setups, setup: _with(old, rest)})))
 
 
 def short(sheet: Sheet, setup: str, name: str) -> Sheet:

@@ -170,6 +170,8 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "editing.circuits_at_most": "A run has at most {most} circuits.",
     "editing.which_source": "Several sources stand here. Write the one that drives it before a colon: {source}: {words}.",
     "editing.is_in_setup_already": "{part} is in this circuit already.",
+    "editing.one_part_at_a_time": "Write one part at a time, as in pot 10k at 3k.",
+    "editing.say_where_slider_stands": "Say how much of {name} lies below its slider.",
     "editing.no_setup": "There is no setup {name}.",
     "editing.no_part": "There is no part {name}.",
     "editing.no_part_in_setup": "There is no part {name} in this setup.",

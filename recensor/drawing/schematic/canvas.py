@@ -29,7 +29,8 @@ class Symbol:
     """A part's place. `first_leads` says that its first lead is at the top or left.
 
     `arrow` is the way of its current on the sheet: down, up, right, left or nothing; `signs` has it shown by + and −
-    at the part's ends instead. `lit` marks the part that the next reading is about.
+    at the part's ends instead. `lit` marks the part that the next reading is about. `whole` is the potentiometer of
+    which it is half, whose name it is shown by.
     """
 
     id: str
@@ -42,9 +43,15 @@ class Symbol:
     first_leads: bool = True
     label_left: bool = False
     note: str = ""
+    whole: str = ""
     arrow: str = ""
     signs: bool = False
     lit: bool = False
+
+    @property
+    def shown_name(self) -> str:
+        """The name that stands beside it."""
+        return self.whole or self.name
 
 
 @dataclass
@@ -118,6 +125,7 @@ class Canvas:
         self.drawn = Schematic()
         self._node_index = {node: k for k, node in enumerate(setup.nodes)}
         self._part_index = {name: k for k, name in enumerate(sheet.parts)}
+        self._wholes = {half: name for name, halves in sheet.potentiometers.items() for half in halves}
 
     def wire(self, x1: float, y1: float, x2: float, y2: float) -> None:
         """A straight wire; none where both ends are one point."""
@@ -147,7 +155,8 @@ class Canvas:
         arrow = self._arrow(name, first_leads == part.kind.is_source, vertical)
         self.drawn.symbols.append(
             Symbol(f"part-{self._part_index[name]}", name, value, look, x, y, vertical, first_leads, label_left,
-                   self.beside.notes.get(name, ""), arrow, self.beside.signs and not part.kind.is_source)
+                   self.beside.notes.get(name, ""), self._wholes.get(name, ""), arrow,
+                   self.beside.signs and not part.kind.is_source)
         )  # fmt: skip
 
     def part_between(

@@ -86,7 +86,7 @@ document.addEventListener("click", (event) => {
   if (target.closest("[data-turn-sign]")) write((text) => (/^[-−]/.test(text) ? text.slice(1) : `-${text}`));
   if (target.closest("[data-over-range]")) write(() => "OL");
   const prefix = target.closest("[data-prefix]")?.dataset.prefix;
-  if (prefix) write((text) => text.replace(/[kmµ]$/, "") + prefix);
+  if (prefix) write((text) => text.replace(/[kMmµ]$/, "") + prefix);
   const row = target.closest(".row-point");
   if (row && !target.closest("a")) row.querySelector("a").click();
 });
