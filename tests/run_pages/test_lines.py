@@ -71,6 +71,8 @@ class Tables(LinesTestCase):
             self.assertContains(page, f"<h2>Amps in row {step + 1}</h2>", html=True)
             page = self.read(table.amps_at(step), "2.9m" if step == 2 else f"{float(volts) / 1.32:.3f}m")
             self.assertContains(page, f"<h2>Volts in row {step + 2}</h2>", html=True)
+            # Held against what its own volts drive, whatever the source is turned to.
+            self.assertContains(page, "2.273 mA, outside" if step == 2 else "within 5 %")
         row = {"table": table.name, "row": "3"}
         self.assertContains(self.client.post(f"{self.address}tables/row-out/", row, headers=HTMX), "taken out")
         (line,) = assess_lines(self.loaded().judged())

@@ -9,10 +9,12 @@ from recensor.core.judgement.budget import (
     internal_resistances,
     what_decides,
 )
-from recensor.core.judgement.calculated import Calculated, Warned, calculate, stated_calculated
+from recensor.core.judgement.calculated import calculate
+from recensor.core.judgement.calculated_values import Calculated, Warned, stated_calculated
 from recensor.core.judgement.claims import ClaimAssessment
 from recensor.core.judgement.comparisons import SetupsCompared
 from recensor.core.judgement.disagreements import Disagreement
+from recensor.core.judgement.free_rows import resistance_of_table
 from recensor.core.judgement.laws import Account, AccountVerdict
 from recensor.core.judgement.measurements import Measurement, Measurements, gather
 from recensor.core.judgement.outcome import Outcome
@@ -58,7 +60,7 @@ __all__ = [
     "internal_resistances",
     "judged",
     "loaded_target",
-    "stated_calculated",
+    "resistance_of_table", "stated_calculated",
     "values_of",
     "what_decides",
 ]  # fmt: skip

@@ -17,7 +17,8 @@ from functools import cached_property
 from recensor.core.circuit import MEASURED, NOMINAL, PartAlone, Target
 from recensor.core.figures import rounded
 from recensor.core.judgement import comparisons
-from recensor.core.judgement.calculated import Calculated, Calculations, Warned, calculate
+from recensor.core.judgement.calculated import calculate
+from recensor.core.judgement.calculated_values import Calculated, Calculations, Warned
 from recensor.core.judgement.claims import ClaimAssessment, assess_claims
 from recensor.core.judgement.comparisons import SetupsCompared
 from recensor.core.judgement.disagreements import Disagreement, disagreements

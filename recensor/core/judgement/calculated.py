@@ -13,15 +13,23 @@ from recensor.core.circuit import (
     Across,
     Basis,
     Part,
-    PartAlone,
     Setup,
     Sheet,
     Target,
     Through,
 )
+from recensor.core.judgement.calculated_values import (
+    UNKNOWN,
+    Calculated,
+    Calculations,
+    TrueParts,
+    Warned,
+    stated_calculated,
+)
+from recensor.core.judgement.free_rows import amps_of_free_rows
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.sources import AllGiven, Given, Sources
-from recensor.core.judgement.starting_values import StartingValue, cold_of, known_of, stated_alone
+from recensor.core.judgement.starting_values import StartingValue, cold_of, known_of
 from recensor.core.meters import NOTHING_FOUND, ORDINARY_HANDHELD, disturbs_by
 from recensor.core.quantity import ZERO_SHARE
 from recensor.core.sentences import say
@@ -47,78 +55,6 @@ _CANNOT_MATTER = 0.01
 _SMALL = 0.1
 
 
-@dataclass(frozen=True)
-class Calculated:
-    """A calculated value in SI units with what is uncertain about it; None where unknown.
-
-    `open` says that the circuit is open there, `zero` that the value counts as zero, `small` that it is a
-    difference of much larger ones.
-    """
-
-    value: float | None = None
-    spread: Spread | None = None
-    open: bool = False
-    zero: bool = False
-    small: bool = False
-
-    @property
-    def standard(self) -> float | None:
-        """Its standard uncertainty."""
-        return self.spread.standard if self.spread else None
-
-    def turned(self) -> "Calculated":
-        """The same with the leads reversed."""
-        if self.value is None:
-            return self
-        return replace(self, value=-self.value, spread=self.spread.times(-1.0) if self.spread else None)
-
-
-UNKNOWN = Calculated()
-
-
-@dataclass(frozen=True)
-class TrueParts:
-    """The variable of what is not known, each by itself, of the parts that make up a calculated value."""
-
-    target: Target
-
-
-@dataclass(frozen=True)
-class Warned:
-    """A warning and its place in the run, such as ``parts.V1``."""
-
-    at: str
-    text: str
-
-
-@dataclass(frozen=True)
-class Calculations:
-    """The calculated values of targets on both bases, and what could not be calculated, and why.
-
-    `given` says what each source of a setup was taken to give. Where a source was read again later, `at` has the
-    value that a single reading is judged against, by its index.
-    """
-
-    answers: dict[tuple[Basis, Target], Calculated]
-    warnings: dict[Warned, None] = field(default_factory=dict)
-    given: dict[tuple[str, str], Given] = field(default_factory=dict)
-    at: dict[int, Calculated] = field(default_factory=dict)
-
-    def of(self, target: Target, basis: Basis) -> Calculated:
-        """The value at one of the targets that were asked for."""
-        return self.answers.get((basis, target), UNKNOWN)
-
-    def both(self, target: Target) -> tuple[Calculated, Calculated]:
-        """From nominal and from measured values."""
-        return self.of(target, NOMINAL), self.of(target, MEASURED)
-
-
-def stated_calculated(sheet: Sheet, target: PartAlone) -> Calculated:
-    """What a part by itself should read, by what stands on it, with its tolerance."""
-    known = stated_alone(sheet, target)
-    return Calculated(known.size, None if known.standard is None else Spread({TrueParts(target): known.standard}))
-
-
 def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurements) -> Calculations:
     """What each of the targets should read; the targets of a setup are solved together, once for each basis."""
     calculations = Calculations({})
@@ -128,6 +64,7 @@ def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurement
             calculations.answers[NOMINAL, target] = stated_calculated(sheet, target)
         elif not target.is_leads:
             by_setup.setdefault(target.setup, {})[target] = None
+    _add_free_rows(calculations, sheet, measurements, by_setup.values())
     sources = Sources(sheet, measurements)
     for name, wanted in by_setup.items():
         here = _OfSetup(sheet, sheet.setups[name], measurements, sources, calculations)
@@ -136,6 +73,19 @@ def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurement
     for doubted in sources.doubted:
         calculations.warnings[Warned(f"readings[{doubted.index}].value", doubted.text)] = None
     return calculations
+
+
+def _add_free_rows(
+    found: Calculations, sheet: Sheet, measurements: Measurements, wanted: Iterable[Iterable[Target]]
+) -> None:
+    """Add what the currents in rows of free tables should be, by their own volts."""
+    rows = [target for targets in wanted for target in targets if sheet.is_free(target)]
+
+    def total(across: Target) -> Calculations:
+        return calculate(sheet, (across,), measurements)
+
+    for target, basis, amps in amps_of_free_rows(sheet, measurements, rows, total):
+        found.answers[basis, target] = amps
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Setup, Target, Through
 from recensor.core.figures import engineering, how_far, rounded
-from recensor.core.judgement.calculated import Calculations
+from recensor.core.judgement.calculated_values import Calculations
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.verdicts import EDGE, Judged, Read, Verdict, judged
 from recensor.core.quantity import CURRENT, QUANTITY_NAMES, RESISTANCE, VOLTAGE, Measurand, as_ratio

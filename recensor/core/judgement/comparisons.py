@@ -17,7 +17,7 @@ from recensor.core.circuit import (
     Through,
 )
 from recensor.core.figures import rounded
-from recensor.core.judgement.calculated import Calculations
+from recensor.core.judgement.calculated_values import Calculations
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import EDGE

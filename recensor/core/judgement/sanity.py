@@ -8,7 +8,7 @@ from itertools import pairwise
 from recensor.core import graph
 from recensor.core.circuit import MEASURED, Across, JudgedBy, Leads, PartAlone, Setup, Target, Through, loops
 from recensor.core.figures import rounded, with_digits
-from recensor.core.judgement.calculated import Warned
+from recensor.core.judgement.calculated_values import Warned
 from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.starting_values import values_of
 from recensor.core.judgement.verdicts import BEYOND

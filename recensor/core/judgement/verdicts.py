@@ -5,7 +5,7 @@ from enum import StrEnum
 
 from recensor.core.circuit import MEASURED, NOMINAL, Basis, Judge, JudgedBy
 from recensor.core.figures import how_far, rounded
-from recensor.core.judgement.calculated import Calculated
+from recensor.core.judgement.calculated_values import Calculated
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.slip_hints import hint
 from recensor.core.quantity import RESISTANCE, Measurand, as_ratio

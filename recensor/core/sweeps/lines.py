@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from recensor.core.circuit import MEASURED, NOMINAL, Across, PartAlone, Setup, Sheet, Sweep, Target, entering
+from recensor.core.circuit import MEASURED, NOMINAL, Sheet, Sweep, Target
 from recensor.core.figures import rounded
 from recensor.core.judgement import (
     AccountVerdict,
@@ -19,7 +19,7 @@ from recensor.core.judgement import (
     Verdict,
     calculate,
     judged,
-    stated_calculated,
+    resistance_of_table,
 )
 from recensor.core.quantity import OHM, RESISTANCE, VOLT
 from recensor.core.sentences import say, several
@@ -298,14 +298,13 @@ def _judged(line: FittedLine, spread: Spread, sheet: Sheet, assessment: Assessme
 
 
 def _should(line: FittedLine, basis: str, sheet: Sheet, assessment: Assessment) -> Calculated:
-    if line.part and not sheet.parts[line.part].kind.ohmic:
-        return Calculated()
-    if line.part:
-        alone = PartAlone(line.part, RESISTANCE)
-        if basis == NOMINAL:
-            return stated_calculated(sheet, alone)
-        read = assessment.of(alone)
-        return Calculated(read.measurement.mean, read.measurement.spread) if read else Calculated()
+    measurements = assessment.against.measurements
+    table = resistance_of_table(
+        sheet, line.sweep, measurements, lambda across: calculate(sheet, (across,), measurements)
+    )
+    known = table[basis == MEASURED]
+    if line.part or known.value is not None:
+        return known
     for point in line.points:
         volts, amps = assessment.of(line.sweep.volts_at(point.step)), assessment.of(line.sweep.amps_at(point.step))
         if volts is None or amps is None:
@@ -316,22 +315,7 @@ def _should(line: FittedLine, basis: str, sheet: Sheet, assessment: Assessment) 
         )
         if v.value is not None and i.value and not i.zero:
             return Calculated(abs(v.value / i.value))
-    return _between(line.sweep, basis, sheet, assessment)
-
-
-def _between(sweep: Sweep, basis: str, sheet: Sheet, assessment: Assessment) -> Calculated:
-    """What an ohmmeter should show across the table's two nodes, where its current is the one that enters there."""
-    setup = sheet.setups[sweep.setup]
-    found = entering(setup, sheet.parts, sweep.volts.nodes)
-    if found is None or found.part != sweep.amps.part or not _is_linear(setup, sheet):
-        return Calculated()
-    total = Across(RESISTANCE, sweep.volts.nodes, sweep.setup)
-    nominal, measured = calculate(sheet, [total], assessment.against.measurements).both(total)
-    return nominal if basis == NOMINAL else measured
-
-
-def _is_linear(setup: Setup, sheet: Sheet) -> bool:
-    return not any(sheet.parts[name].kind.is_nonlinear for name in setup.connections)
+    return Calculated()
 
 
 def _no_line(points: Sequence[SweepPoint], left_out: Sequence[tuple[int, str]]) -> str:

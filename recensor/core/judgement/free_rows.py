@@ -1,0 +1,63 @@
+"""The current in a row of a table whose source is turned to anything: what its own volts drive.
+
+Volts over the resistance that they lie across: of the part whose table it is, else of all that lies between the table's
+two nodes, where its current is the one that enters there.
+"""
+
+from collections.abc import Callable, Iterable, Iterator
+
+from recensor.core.circuit import MEASURED, NOMINAL, Across, Basis, PartAlone, Sheet, Sweep, Target, entering
+from recensor.core.judgement.calculated_values import UNKNOWN, Calculated, Calculations, stated_calculated
+from recensor.core.judgement.measurements import Measurements
+from recensor.core.quantity import RESISTANCE
+
+
+def resistance_of_table(
+    sheet: Sheet, sweep: Sweep, measurements: Measurements, total: Callable[[Target], Calculations]
+) -> tuple[Calculated, Calculated]:
+    """Across which resistance a table's volts lie, from nominal and from measured values; unknown where none does.
+
+    `total` calculates what an ohmmeter should show across two nodes.
+    """
+    setup = sheet.setups[sweep.setup]
+    part = sweep.part(setup, sheet.parts)
+    if part is not None:
+        alone = PartAlone(part, RESISTANCE)
+        if not sheet.parts[part].kind.ohmic:
+            return UNKNOWN, UNKNOWN
+        read = measurements.read(alone)
+        return stated_calculated(sheet, alone), Calculated(read.mean, read.spread) if read else UNKNOWN
+    found = entering(setup, sheet.parts, sweep.volts.nodes)
+    bends = any(sheet.parts[name].kind.is_nonlinear for name in setup.connections)
+    if found is None or found.part != sweep.amps.part or bends:
+        return UNKNOWN, UNKNOWN
+    across = Across(RESISTANCE, sweep.volts.nodes, sweep.setup)
+    return total(across).both(across)
+
+
+def amps_of_free_rows(
+    sheet: Sheet, measurements: Measurements, targets: Iterable[Target], total: Callable[[Target], Calculations]
+) -> Iterator[tuple[Target, Basis, Calculated]]:
+    """What the currents among some targets of free tables should be; nothing of rows whose volts were not read.
+
+    Of a source's own table nothing: its load may be any.
+    """
+    known: dict[str, tuple[Calculated, Calculated]] = {}
+    for target in targets:
+        sweep = sheet.sweep_of(target)
+        if sweep is None or target.step is None or target.key != sweep.amps_at(target.step).key:
+            continue
+        volts = measurements.read(sweep.volts_at(target.step))
+        if volts is None or volts.mean is None or sheet.parts[sweep.amps.part].kind.is_source:
+            continue
+        if sweep.name not in known:
+            known[sweep.name] = resistance_of_table(sheet, sweep, measurements, total)
+        sign = -1.0 if volts.target.reversed_against(sweep.volts_at(target.step)) else 1.0
+        for basis, ohms in zip((NOMINAL, MEASURED), known[sweep.name], strict=True):
+            if not ohms.value:
+                continue
+            amps = sign * volts.mean / ohms.value
+            spread = None
+            if ohms.spread is not None:
+                spread = volts.spread.times(sign / ohms.value) - ohms.spread.times(amps / ohms.value)
+            yield target, basis, Calculated(amps, spread)
