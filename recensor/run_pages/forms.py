@@ -1,5 +1,6 @@
 """What is typed where a run begins or is changed."""
 
+import re
 import uuid
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
@@ -8,7 +9,7 @@ from typing import Any
 from django import forms
 
 from recensor.core import lengths, safety
-from recensor.core.circuit import Basis, Judge, JudgedBy, NotationError, Part, Rule, Sheet, check_part
+from recensor.core.circuit import USUAL_WISHES, Basis, Judge, JudgedBy, NotationError, Part, Rule, Sheet, check_part
 from recensor.core.editing import accepted, colour_words
 from recensor.core.entries import ChangeKind
 from recensor.core.errors import Refused
@@ -17,6 +18,7 @@ from recensor.experiments.acts import STATED
 from recensor.experiments.forms import LARGEST_FILE, file_sheet, rounds_field
 from recensor.kits.models import Kit
 from recensor.kits.stock import from_kit
+from recensor.runs.services.build_circuits import circuits_made
 from recensor.runs.services.circuit_changes import CHANGES
 from recensor.web.fields import (
     PercentField,
@@ -27,6 +29,9 @@ from recensor.web.fields import (
 )
 from recensor.web.forms import ActForm, KeyForm
 from recensor.web.part_fields import SOURCE_CHOICES, part_fields
+
+# Behind the first circuit: a comma and a part's name, where a comma in a value has a digit behind it.
+_FURTHER = re.compile(r"\s*,\s*(?=[A-Za-z])")
 
 
 class BeginRunForm(forms.Form):
@@ -114,7 +119,7 @@ class BeginRunForm(forms.Form):
             self.add_error("line", "Write the circuit in one line: the source, a colon, the resistors. 9V: 470 is one.")
             return None
         try:
-            sheet = accepted(colour_words.read(line, title) if line else file_sheet(file))
+            sheet = _of_lines(line, title) if line else accepted(file_sheet(file))
         except NotationError as error:
             self.marked = line[: error.start], line[error.start : error.end] or " ", line[error.end :]
             self.add_error("line", error.message)
@@ -172,6 +177,13 @@ def _offer(field: forms.Field, choices: Iterable[tuple[str, str]]) -> None:
     widget = field.widget
     if isinstance(widget, forms.Select):
         widget.choices = list(choices)
+
+
+def _of_lines(text: str, title: str) -> Sheet:
+    """The circuit of the first line, and behind commas further circuits of its parts. Raises `Refused`."""
+    first, *further = _FURTHER.split(text, maxsplit=1)
+    sheet = accepted(colour_words.read(first, title))
+    return circuits_made(sheet, sheet.setup().name, further[0], USUAL_WISHES)[0] if further else sheet
 
 
 class CorrectionForm(ActForm):

@@ -2,9 +2,9 @@
 
 import uuid
 
-from recensor.core.circuit import PartAlone, Wish
+from recensor.core.circuit import PartAlone, Wish, asking_everything, one_line
 from recensor.core.quantity import RESISTANCE
-from recensor.runs import queries
+from recensor.runs import queries, services
 from tests.served import HTMX, BenchTestCase
 
 
@@ -78,6 +78,11 @@ class Circuits(BenchTestCase):
         self.assertIn("R2", self.sheet().parts)
         pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
         self.assertEqual([circuit.number for circuit in pane.circuits], [1, 2, 3])
+
+    def test_a_potentiometer_is_one_part_in_hand(self) -> None:
+        run = services.start_run(self.person, asking_everything(one_line.read("9V: 1k + pot 10k at 3k")))
+        pane = self.client.get(run.get_absolute_url(), {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
+        self.assertEqual([(part.name, part.value) for part in pane.parts], [("V1", "9V"), ("R1", "1k"), ("P1", "10k")])
 
     def test_circuits_typed_where_one_types_what_is_read_open_the_pane_with_them(self) -> None:
         page = self.client.get(self.address, {"read": "R1 | R3"}, headers=HTMX)

@@ -114,6 +114,10 @@ class BeginARun(BenchTestCase):
 
     def test_the_circuit_is_drawn_while_the_line_is_typed(self) -> None:
         self.assertContains(self.client.post("/runs/new/preview/", GOOD), "<svg")
+        several = {"line": "9V: R1=1k + 2,2k; 5, R1 | R2, R2 open"}
+        self.assertContains(self.client.post("/runs/new/preview/", several), "R1 | R2, R2 out.")
+        wrong = {"line": "9V: 1k + 2k2, R1 | R9"}
+        self.assertContains(self.client.post("/runs/new/preview/", wrong), "R9 is not among the parts")
         for line in ("", "9V: 1k + ", "9V: 1k + x", "\x00", "🙂" * 3000):
             self.assertNotContains(self.client.post("/runs/new/preview/", {"line": line}), "<svg")
 

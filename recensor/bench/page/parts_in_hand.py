@@ -115,15 +115,18 @@ def proposal(sheet: Sheet, present: str, text: str, conventions: Conventions) ->
 
 
 def _parts(sheet: Sheet, here: Setup, ledger: Ledger) -> Iterator[PartInHand]:
+    """Every part but wires; a potentiometer once, read by its lower half."""
+    wholes = {lower: name for name, (_, lower) in sheet.potentiometers.items()}
+    uppers = {upper for upper, _ in sheet.potentiometers.values()}
     for name, part in sheet.parts.items():
-        if part.kind.is_wire:
+        if part.kind.is_wire or name in uppers:
             continue
         alone = PartAlone(name, part.kind.measured_as)
         is_there = alone.key in ledger.rows.index
         value = part.nominal.text if part.nominal else part.doubtful
         tolerance = f" {part.tolerance.text}" if part.tolerance and value else ""
         yield PartInHand(
-            name,
+            wholes.get(name, name),
             f"{value}{tolerance}",
             ledger.rows.row_of(alone) if is_there else None,
             slug(alone),

@@ -150,4 +150,5 @@ def _drawing_of(request: SignedIn, form: BeginRunForm) -> dict[str, object]:
     """The drawing of a line that is a circuit, else what is wrong with it."""
     if not form.is_valid() and "sheet" not in form.cleaned_data:
         return {"wrong": first_error(form) if form.data.get("line") else "", "marked": form.marked}
-    return {"drawing": of_setup(form.sheet, form.sheet.setup(), request.user.conventions)}
+    drawing = of_setup(form.sheet, form.sheet.setup(), request.user.conventions)
+    return {"drawing": drawing, "further": list(form.sheet.setups)[1:]}
