@@ -213,6 +213,8 @@ class Rows:
         assessed = self.assessment.of(target)
         nominal, measured = self._calculated(target, assessed)
         label, place, parts = self._names(target)
+        if (said := self.sheet.handout.get(target.key)) and said.label:
+            label = f"{said.label}: {label}"
         sealed = SEALED if self.sheet.sealed and assessed is None else ""
         return Row(
             address=slug(target),

@@ -1,11 +1,18 @@
 """Parts in hand and circuits of them, over HTTP: what is typed is told before it is made, made once, and taken back."""
 
 import uuid
+from pathlib import Path
 
-from recensor.core.circuit import PartAlone, Wish, asking_everything, one_line
+from recensor.core.circuit import PartAlone, Wish, asking_everything, one_line, slug
 from recensor.core.quantity import RESISTANCE
+from recensor.formats.documents import run_document
 from recensor.runs import queries, services
+from recensor.runs.models import RunRow
 from tests.served import HTMX, BenchTestCase
+
+
+def run_target(run: RunRow):
+    return queries.load(queries.any_run().get(pk=run.pk)).core.sheet.asked[1]
 
 
 class Circuits(BenchTestCase):
@@ -83,6 +90,14 @@ class Circuits(BenchTestCase):
         run = services.start_run(self.person, asking_everything(one_line.read("9V: 1k + pot 10k at 3k")))
         pane = self.client.get(run.get_absolute_url(), {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
         self.assertEqual([(part.name, part.value) for part in pane.parts], [("V1", "9V"), ("R1", "1k"), ("P1", "10k")])
+
+    def test_what_a_handout_says_beside_a_measurement_stands_on_its_card(self) -> None:
+        document = Path(__file__).parents[1] / "formats" / "documents" / "pair-line.run.json"
+        run = services.start_run(self.person, run_document.read(document.read_bytes()).sheet)
+        page = self.client.get(run.get_absolute_url(), {"measurement": slug(run_target(run))}, headers=HTMX)
+        self.assertContains(page, "<b>4 b</b> of the handout.")
+        self.assertContains(page, "It wants a photo of this.")
+        self.assertContains(self.client.get(run.get_absolute_url(), {"pane": "readings"}, headers=HTMX), "4 b: Total")
 
     def test_circuits_typed_where_one_types_what_is_read_open_the_pane_with_them(self) -> None:
         page = self.client.get(self.address, {"read": "R1 | R3"}, headers=HTMX)

@@ -13,7 +13,7 @@ from jsonschema import Draft202012Validator
 
 from recensor.core.boards import FULL as FULL_BOARD
 from recensor.core.boards import HALF, Board, Piece, planned
-from recensor.core.circuit import one_line
+from recensor.core.circuit import Handout, one_line
 from recensor.core.examples import EXPERIMENTS
 from recensor.core.examples.shapes import Shape, shaped
 from recensor.core.faults import explain
@@ -104,6 +104,7 @@ class Documents(TestCase):
         self.assertEqual(answer["warnings"], [], "what a free row is set to is not missed")
         self.assertEqual(answer["parts"]["R9"]["measured"], 468.0)
         self.assertEqual((run.sheet.setup().label, run.sheet.setup().line), ("Task 4", "R1 + (R2 | R3)"))
+        self.assertEqual(run.sheet.handout, {run.sheet.asked[1].key: Handout("4 b", photo=True, hold=True)})
 
     def test_a_current_that_enters_nowhere_names_its_place(self) -> None:
         for way, value, place in [

@@ -9,7 +9,7 @@ from django.utils import timezone
 from recensor.bench.page.drawing import setup_of
 from recensor.core import plan
 from recensor.core.boards import compare, probes_at
-from recensor.core.circuit import NOMINAL, Part, Sheet, Target, loops, slug
+from recensor.core.circuit import NOMINAL, Handout, Part, Sheet, Target, loops, slug
 from recensor.core.editing import colour_words
 from recensor.core.entries import bare_units, is_turned_up, setting_of, turned_at
 from recensor.core.figures import stated, with_digits
@@ -70,6 +70,7 @@ class NextReading:
     advice: str
     setup: str
     meter: str
+    handout: Handout | None
     others_are: str
     others: tuple[tuple[str, str], ...]
 
@@ -135,6 +136,7 @@ def next_reading(
         advice=_advice(loaded, target, expected, profile),
         setup=setup_of(run.sheet, target).name,
         meter=next((r.meter for r in reversed(run.readings) if r.meter), ""),
+        handout=run.sheet.handout.get(target.key),
         others_are="Opened beside" if target.is_through else "Or of one alone:",
         others=tuple(_others(run.sheet, target)),
     )

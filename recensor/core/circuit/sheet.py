@@ -82,6 +82,18 @@ class Comparison:
 
 
 @dataclass(frozen=True)
+class Handout:
+    """What a handout says beside a measurement: what it calls it, and whether it wants a photo of it.
+
+    `hold`: somebody looks at it before power comes on.
+    """
+
+    label: str = ""
+    photo: bool = False
+    hold: bool = False
+
+
+@dataclass(frozen=True)
 class Sheet:
     """Parts, the setups that connect them, the targets asked for in order, and what judges.
 
@@ -89,7 +101,7 @@ class Sheet:
     names; `compare` the setups to be held against each other. A potentiometer is two rheostats, from its first end to
     its slider and from there to its other end: `potentiometers` says which two. `waived` are the keys of targets that
     are asked for and left out on purpose, `predicted` those that somebody writes down before reading. `rounds`: how
-    often everything that is asked for is read.
+    often everything that is asked for is read. `handout` has what is said beside targets, by their keys.
     """
 
     title: str
@@ -104,6 +116,7 @@ class Sheet:
     waived: frozenset[Target] = frozenset()
     predicted: frozenset[Target] = frozenset()
     rounds: int = 1
+    handout: Mapping[Target, Handout] = field(default_factory=dict)
 
     @property
     def wanted(self) -> tuple[Target, ...]:

@@ -34,6 +34,7 @@ from recensor.formats.documents.reader import DocumentError, DocumentPlace, load
 from recensor.formats.documents.sheet import (
     TARGET_KEYS,
     comparison_tree,
+    handout_tree,
     judge_tree,
     part_tree,
     read_sheet,
@@ -156,6 +157,7 @@ def _asked_tree(target: Target, sheet: Sheet) -> dict[str, Any]:
     return {
         **target_tree(target),
         **said(waived=target.key in sheet.waived or None, predict=target.key in sheet.predicted or None),
+        **handout_tree(sheet.handout.get(target.key)),
     }
 
 

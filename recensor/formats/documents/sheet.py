@@ -14,6 +14,7 @@ from recensor.core.circuit import (
     Basis,
     Comparison,
     Halves,
+    Handout,
     Judge,
     JudgedBy,
     Kind,
@@ -78,6 +79,7 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
         asked=tuple(wish.target for wish in asked),
         waived=frozenset(wish.target.key for wish in asked if wish.waived),
         predicted=frozenset(wish.target.key for wish in asked if wish.predict),
+        handout={wish.target.key: wish.handout for wish in asked if wish.handout != Handout()},
         judge=_judge(document["judge"]) if "judge" in document else Judge(),
         sealed=document["sealed"].boolean() if "sealed" in document else False,
         rounds=document["rounds"].index() if "rounds" in document else 1,
@@ -354,14 +356,25 @@ def _judge(place: DocumentPlace) -> Judge:
 
 
 class _Wish(NamedTuple):
-    """What is asked for; whether it is left out on purpose, and whether somebody predicts it first."""
+    """What is asked for; left out on purpose, predicted first, and what a handout says beside it."""
 
     target: Target
     waived: bool
     predict: bool
+    handout: Handout
 
 
 def _asked(place: DocumentPlace, parts: Mapping[str, Part], halves: Halves, setups: Mapping[str, Setup]) -> _Wish:
-    table = place.table((), (*TARGET_KEYS, "waived", "predict"))
-    waived, predict = (name in table and table[name].boolean() for name in ("waived", "predict"))
-    return _Wish(read_target(place, table, parts, halves, setups), waived, predict)
+    table = place.table((), (*TARGET_KEYS, "waived", "predict", "label", "photo", "hold"))
+    waived, predict, photo, hold = (
+        name in table and table[name].boolean() for name in ("waived", "predict", "photo", "hold")
+    )
+    handout = Handout(table["label"].name() if "label" in table else "", photo, hold)
+    return _Wish(read_target(place, table, parts, halves, setups), waived, predict, handout)
+
+
+def handout_tree(handout: Handout | None) -> dict[str, Any]:
+    """What a handout says beside a measurement, as it stands in a document."""
+    if handout is None:
+        return {}
+    return said(label=handout.label or None, photo=handout.photo or None, hold=handout.hold or None)
