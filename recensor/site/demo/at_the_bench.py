@@ -4,6 +4,7 @@ import uuid
 
 from recensor.core.circuit import Target
 from recensor.core.entries import Answer, AnswerKind
+from recensor.core.plan import stage_of
 from recensor.core.quantity import parse_beside_chooser
 from recensor.core.record import Reading
 from recensor.people.models import User
@@ -31,6 +32,12 @@ class AtTheBench:
             return services.enter(self.run, loaded, self.owner, entry).row.pk
 
         return typed()
+
+    def read(self, target: Target, text: str, unit: str) -> int:
+        """Type a reading with power as it has to be for it; its key in the table."""
+        sheet = queries.load(self.run).core.sheet
+        services.switch(self.run, self.owner, target, None, on=stage_of(target, sheet).power == "ON")
+        return self.type(target, text, unit)
 
     def answer(self, means: AnswerKind, text: str = "", target: Target | None = None) -> None:
         """Answer the question about what was typed last."""

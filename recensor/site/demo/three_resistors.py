@@ -34,11 +34,11 @@ def load(owner: User) -> RunRow:
     for setup, texts in _READ.items():
         targets = [target for target in asked if (target.setup or "") == setup]
         for target, text in zip(targets, texts, strict=True):
-            person.type(target, *text.split())
+            person.read(target, *text.split())
     begin_table(run, owner, _PAIR, "B gnd", uuid.uuid4())
     (table,) = queries.load(run).core.sheet.sweeps.values()
     for step, (volts, amps) in enumerate(_ROWS):
-        person.type(table.volts_at(step), volts, "V")
-        person.type(table.amps_at(step), amps, "mA")
+        person.read(table.volts_at(step), volts, "V")
+        person.read(table.amps_at(step), amps, "mA")
     add_parts(run, owner, "R4 4k7", uuid.uuid4())
     return run
