@@ -85,6 +85,12 @@ class Circuits(BenchTestCase):
         self.assertIn("R2", self.sheet().parts)
         pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
         self.assertEqual([circuit.number for circuit in pane.circuits], [1, 2, 3])
+        # A total says what its shape alone demands of it.
+        for number, ohms in enumerate(("998", "2010", "2970")):
+            self.enter(number, ohms, "Ω")
+        self.enter("r.A.gnd@main", "2.5", "kΩ")
+        pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
+        self.assertIn(False, [holds for _, holds in pane.circuits[0].rules])
 
     def test_a_potentiometer_is_one_part_in_hand(self) -> None:
         run = services.start_run(self.person, asking_everything(one_line.read("9V: 1k + pot 10k at 3k")))

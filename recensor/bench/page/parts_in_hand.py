@@ -14,6 +14,9 @@ from recensor.ledger import Ledger, Row
 from recensor.runs.services.build_circuits import circuits_made
 from recensor.web import drawings
 
+# So many circuits are drawn in their table.
+_MOST_DRAWN = 12
+
 
 @dataclass(frozen=True)
 class PartInHand:
@@ -28,7 +31,11 @@ class PartInHand:
 
 @dataclass(frozen=True)
 class BuiltCircuit:
-    """A circuit of the run: its number and name, its total as calculated and read, and where it is read on."""
+    """A circuit of the run: its number and name, its total as calculated and read, and where it is read on.
+
+    `rules` are what its shape alone demands of its total, each with whether that holds. Of a long list nothing is
+    drawn.
+    """
 
     number: int
     name: str
@@ -37,6 +44,8 @@ class BuiltCircuit:
     total: Row | None
     left: int
     is_present: bool
+    drawing: str
+    rules: tuple[tuple[str, bool], ...]
 
 
 @dataclass(frozen=True)
@@ -89,7 +98,7 @@ def parts_pane(sheet: Sheet, present: str, ledger: Ledger, conventions: Conventi
     initial = {"setup": present, "circuits": text, "wish": [wish.value for wish in Wish if wish in wishes]}
     return PartsPane(
         tuple(_parts(sheet, here, ledger)),
-        tuple(_circuits(sheet, present, ledger)),
+        tuple(_circuits(sheet, present, ledger, conventions)),
         tuple((preset.value, lines) for preset, lines in presets(sheet, here, MOST_AT_ONCE)),
         tuple((f"{part} {joined}", line) for joined, part, line in grown(sheet, here)),
         typed.form or CircuitsForm(initial=initial, auto_id="build-%s"),
@@ -134,7 +143,8 @@ def _parts(sheet: Sheet, here: Setup, ledger: Ledger) -> Iterator[PartInHand]:
         )
 
 
-def _circuits(sheet: Sheet, present: str, ledger: Ledger) -> Iterator[BuiltCircuit]:
+def _circuits(sheet: Sheet, present: str, ledger: Ledger, conventions: Conventions) -> Iterator[BuiltCircuit]:
+    are_drawn = len(sheet.setups) <= _MOST_DRAWN
     asked: dict[str, list[Target]] = {}
     for target in ledger.rows.points:
         if target.setup:
@@ -152,4 +162,10 @@ def _circuits(sheet: Sheet, present: str, ledger: Ledger) -> Iterator[BuiltCircu
             ledger.rows.row_of(total) if total else None,
             len(unread),
             setup.name == present,
+            drawings.of_setup(sheet, setup, conventions) if are_drawn else "",
+            tuple(
+                (check.reason, check.holds)
+                for check in ledger.assessment.sanity
+                if check.setup == setup.name and "total" in check.rule
+            ),
         )
