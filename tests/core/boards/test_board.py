@@ -132,13 +132,13 @@ class Planned(TestCase):
             holes = [hole for strip in nets.strips(net) for hole in layout.board.holes(strip)]
             self.assertTrue(any(hole not in taken for hole in holes), "room for a probe at every node")
 
-    @settings(max_examples=samples(10, 250))
+    @settings(max_examples=samples(6, 250))
     @given(lines(), st.data())
     def test_layouts_of_series_parallel_circuits_are_the_circuits(self, line: str, data: st.DataObject) -> None:
         sheet = one_line.read(line)
         self.lay_out(sheet, data.draw(st.lists(st.sampled_from(list(sheet.parts)), max_size=4, unique=True)))
 
-    @settings(max_examples=samples(10, 250))
+    @settings(max_examples=samples(6, 250))
     @given(planar_lists(), st.data())
     def test_layouts_of_any_circuits_are_the_circuits(self, text: str, data: st.DataObject) -> None:
         sheet = node_list.read(text)
@@ -158,7 +158,7 @@ class Planned(TestCase):
 
 
 class Faults(TestCase):
-    @settings(max_examples=samples(8, 150))
+    @settings(max_examples=samples(5, 150))
     @given(lines() | planar_lists(), st.data())
     def test_every_single_fault_is_found_and_named(self, text: str, data: st.DataObject) -> None:
         sheet = one_line.read(text) if ":" in text else node_list.read(text)
