@@ -36,9 +36,18 @@ from recensor.core.circuit.kinds import (
     kind_of_name,
     kind_of_unit,
 )
-from recensor.core.circuit.line_reader import MOST_PARTS, NAME, REFERENCE, SETUP, UNMARKED, NotationError, read_part
+from recensor.core.circuit.line_reader import (
+    MOST_PARTS,
+    NAME,
+    REFERENCE,
+    SETUP,
+    UNMARKED,
+    NotationError,
+    free_nodes,
+    read_part,
+)
 from recensor.core.circuit.node_list import NODE, NodeListError
-from recensor.core.circuit.parts import SOURCE_WORDS, Part, SourceType, one_of
+from recensor.core.circuit.parts import SOURCE_WORDS, Part, SourceType, first_free, one_of
 from recensor.core.circuit.parts_line import PartsLine
 from recensor.core.circuit.potentiometer import Halves
 from recensor.core.circuit.series_parallel import (
@@ -78,8 +87,8 @@ __all__ = [
     "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone", "PartsLine",
     "RecordError", "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "Target", "Through",
     "TouchedLeads", "Tree", "Wish", "all_readings", "asking", "asking_everything", "check_part", "check_target",
-    "entering", "has_place", "kind_called", "kind_of_name", "kind_of_unit", "leaves", "loops", "node_list",
-    "one_line", "one_of", "parts_line", "potentiometer", "read_part", "read_slug", "read_temperature",
-    "readings_of_set", "series_parallel", "sheet", "slug", "target_of", "target_of_slug", "tree_of_source",
-    "usual_readings", "voltage_of", "wished", "wishes_met",
+    "entering", "first_free", "free_nodes", "has_place", "kind_called", "kind_of_name", "kind_of_unit", "leaves",
+    "loops", "node_list", "one_line", "one_of", "parts_line", "potentiometer", "read_part", "read_slug",
+    "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug", "target_of", "target_of_slug",
+    "tree_of_source", "usual_readings", "voltage_of", "wished", "wishes_met",
 ]  # fmt: skip

@@ -1,9 +1,10 @@
 """What a circuit in one line is made of: parts as they are written, groups of them, and their places between nodes."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass, field, replace
 from functools import partial
+from itertools import count
 from typing import Any, NamedTuple, TypeVar
 
 from recensor.core.circuit import potentiometer
@@ -60,6 +61,16 @@ class LineGroup:
     side_by_side: bool
 
 
+def _node_called(number: int) -> str:
+    """The name of the n-th node: A, B, C … and N27 on."""
+    return chr(64 + number) if number <= 26 else f"N{number}"
+
+
+def free_nodes(taken: Collection[str]) -> Iterator[str]:
+    """The names of nodes in their order, but for those that are taken."""
+    return (name for number in count(1) if (name := _node_called(number)) not in taken)
+
+
 @dataclass
 class Connector:
     """Gives every part of a group its two nodes, naming new ones A, B, C … as they are met."""
@@ -69,7 +80,7 @@ class Connector:
 
     def node(self) -> str:
         self.named += 1
-        return chr(64 + self.named) if self.named <= 26 else f"N{self.named}"
+        return _node_called(self.named)
 
     def place(self, group: LinePart | LineGroup, start: str, end: str) -> None:
         if isinstance(group, LinePart):

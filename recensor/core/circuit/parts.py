@@ -1,7 +1,7 @@
 """A part of the box: what it should be."""
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
@@ -123,3 +123,8 @@ def one_of(names: Iterable[str], typed: str) -> str:
         return typed
     alike = [name for name in known if name.lower() == typed.lower()]
     return alike[0] if len(alike) == 1 else ""
+
+
+def first_free(letter: str, taken: Collection[str]) -> str:
+    """The first name of a letter and a number that is not taken, such as R4."""
+    return next(name for k in range(1, len(taken) + 2) if (name := f"{letter}{k}") not in taken)

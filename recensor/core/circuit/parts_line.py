@@ -6,7 +6,7 @@ circuit that stands on the board.
 """
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from recensor.core.circuit import potentiometer, series_parallel
@@ -21,7 +21,7 @@ from recensor.core.circuit.line_reader import (
     LineReader,
     NotationError,
 )
-from recensor.core.circuit.parts import Part, one_of
+from recensor.core.circuit.parts import Part, first_free, one_of
 from recensor.core.circuit.potentiometer import Halves
 from recensor.core.circuit.series_parallel import Leaf, Parallel, Tree
 from recensor.core.circuit.setup import Leads
@@ -156,13 +156,8 @@ class _PartsReader(LineReader):
 
     def next_name(self, kind: Kind) -> str:
         """The next number that neither the sheet nor the line has."""
-        taken = {*self.sheet.parts, *self.parts}
-        return _first_free(kind.letter, taken)
+        return first_free(kind.letter, {*self.sheet.parts, *self.parts})
 
     def next_potentiometer(self) -> str:
         """The next number that no potentiometer of the sheet or the line has, nor any part."""
-        return _first_free(potentiometer.LETTER, {*self.sheet.parts, *self.sheet.potentiometers, *self.potentiometers})
-
-
-def _first_free(letter: str, taken: Collection[str]) -> str:
-    return next(name for k in range(1, len(taken) + 2) if (name := f"{letter}{k}") not in taken)
+        return first_free(potentiometer.LETTER, {*self.sheet.parts, *self.sheet.potentiometers, *self.potentiometers})

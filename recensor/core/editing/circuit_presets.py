@@ -1,6 +1,6 @@
 """Circuits that are often built out of the same parts, as they are typed in lines."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from enum import StrEnum
 from itertools import combinations
 
@@ -37,8 +37,7 @@ def presets(sheet: Sheet, setup: Setup, most: int) -> Iterator[tuple[Preset, str
     >>> dict(presets(sheet, sheet.setup(), 9))[Preset.STEP_AS_BRANCH]
     'R1, R1 | R2, R1 | R2 | R3'
     """
-    halves = {half for pair in sheet.potentiometers.values() for half in pair}
-    parts = [name for name, part in sheet.parts.items() if part.kind.ohmic and name not in halves]
+    parts = _ohmic(sheet, sheet.parts)
     lines = {
         Preset.ALONE: parts,
         Preset.SERIES: [" + ".join(parts)],
@@ -53,7 +52,7 @@ def presets(sheet: Sheet, setup: Setup, most: int) -> Iterator[tuple[Preset, str
     if len(sources) > 1:
         off = [" and ".join(f"{other} off" for other in sources if other != name) for name in sources]
         yield Preset.SOURCES, ", ".join(off)
-    loads = [name for name in setup.connections if sheet.parts[name].kind.ohmic and name not in halves]
+    loads = _ohmic(sheet, setup.connections)
     if len(loads) > 1 and sources:
         load = loads[-1]
         dead = " and ".join([f"{load} open", *(f"{name} off" for name in sources)])
@@ -65,16 +64,21 @@ def grown(sheet: Sheet, setup: Setup) -> Iterator[tuple[Joined, str, str]]:
 
     Nothing where everything is on the board, or where the circuit is no line of its parts.
     """
-    passive = [name for name, part in sheet.parts.items() if part.kind.ohmic]
-    waiting = [name for name in passive if name not in setup.connections]
+    waiting = [name for name in _ohmic(sheet, sheet.parts) if name not in setup.connections]
     try:
         _, whole = tree_of_source(setup, sheet.parts)
     except NotSeriesParallelError:
         return
-    if waiting and not sheet.potentiometers:
-        line, new = parts_line.write(whole), waiting[0]
+    if waiting:
+        line, new = parts_line.write(whole, sheet.potentiometers), waiting[0]
         yield Joined.IN_SERIES, new, f"{f'({line})' if ' | ' in line else line} + {new}"
         yield Joined.AS_BRANCH, new, f"{line} | {new}"
+
+
+def _ohmic(sheet: Sheet, names: Iterable[str]) -> list[str]:
+    """Those of some parts that have a resistance, but for the halves of potentiometers."""
+    halves = {half for pair in sheet.potentiometers.values() for half in pair}
+    return [name for name in names if sheet.parts[name].kind.ohmic and name not in halves]
 
 
 def _steps(parts: Sequence[str], sign: str) -> list[str]:

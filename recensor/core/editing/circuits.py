@@ -19,6 +19,7 @@ from recensor.core.circuit import (
     Target,
     Through,
     Wish,
+    free_nodes,
     voltage_of,
     wished,
 )
@@ -114,7 +115,10 @@ def asking_also(sheet: Sheet, targets: Collection[Target]) -> Sheet:
 
 
 def _setup_of(line: PartsLine, sheet: Sheet, there: Setup) -> Setup:
-    """The circuit of a line between the source's two nodes, or, with nothing that drives it, from a node to ground."""
+    """The circuit of a line between the source's two nodes; with no source from a node to ground.
+
+    Its source is on, whatever was off on the board.
+    """
     sources = [name for name in there.connections if sheet.parts[name].kind.is_source]
     if line.source:
         source = line.source.name
@@ -132,10 +136,9 @@ def _setup_of(line: PartsLine, sheet: Sheet, there: Setup) -> Setup:
         "",
         terminals[1],
         connections,
-        frozenset({source}) & there.sources_off,
-        {**kept, **line.settings},
-        (there.open & set(connections)) | line.open,
-        there.temperature,
+        values={**kept, **line.settings},
+        open=(there.open & set(connections)) | line.open,
+        temperature=there.temperature,
         line=line.words,
     )
 
@@ -161,8 +164,7 @@ def _names_of_nodes(line: PartsLine, terminals: Leads, there: Mapping[str, Leads
             name = second if names[known[0]] == first else first
             if name not in names.values():
                 names[new], found = name, True
-    taken = set(names.values())
-    free = (letter for k in range(1, 200) if (letter := chr(64 + k) if k <= 26 else f"N{k}") not in taken)
+    free = free_nodes(set(names.values()))
     for leads in line.connections.values():
         for node in leads:
             if node not in names:

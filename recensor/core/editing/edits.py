@@ -17,6 +17,8 @@ from recensor.core.circuit import (
     Sheet,
     Sweep,
     asking_everything,
+    first_free,
+    free_nodes,
     has_place,
     potentiometer,
     usual_readings,
@@ -50,7 +52,7 @@ class EditError(Refused):
 def insert_in_series(sheet: Sheet, setup: str, at: str, part: Part, *, before: bool = False) -> Sheet:
     """Put a part between `at` and the node behind it, or before it."""
     first, second = _leads(sheet, setup, at)
-    between = _free_node(setup_named(sheet, setup))
+    between = next(free_nodes(setup_named(sheet, setup).nodes))
     old, new = ((between, second), (first, between)) if before else ((first, between), (between, second))
     return _changed(sheet, setup, {at: old}, part, new, beside=at)
 
@@ -291,7 +293,7 @@ def _stated(part: Part) -> tuple[Kind, str]:
 
 def free_name(sheet: Sheet, kind: Kind) -> str:
     """The next free name for a part of this kind, such as R4."""
-    return next(name for k in range(1, len(sheet.parts) + 2) if (name := f"{kind.letter}{k}") not in sheet.parts)
+    return first_free(kind.letter, sheet.parts)
 
 
 def try_circuit(sheet: Sheet, setup: Setup) -> None:
@@ -406,9 +408,3 @@ def _leads(sheet: Sheet, setup: str, name: str) -> Leads:
     if name not in connections:
         raise EditError(say("editing.no_part_in_setup", name=name), (name,))
     return connections[name]
-
-
-def _free_node(setup: Setup) -> str:
-    letters = (chr(65 + k) for k in range(26))
-    numbered = (f"N{k}" for k in range(27, 27 + len(setup.nodes) + 1))
-    return next(node for node in (*letters, *numbered) if node not in setup.nodes)

@@ -18,7 +18,7 @@ from recensor.core.circuit import (
     parts_line,
     wishes_met,
 )
-from recensor.core.editing import EditError, Joined, Preset, circuits, grown, presets
+from recensor.core.editing import EditError, Joined, Preset, circuits, edits, grown, presets
 from recensor.core.entries import split_circuits, typed_circuit
 from recensor.core.errors import Refused
 from recensor.core.quantity import RESISTANCE
@@ -123,6 +123,17 @@ class Lines(TestCase):
         self.assertEqual([part for _, part, _ in grown(sheet, sheet.setups[name])], ["R3", "R3"])
         lines = {joined: line for joined, _, line in grown(sheet, sheet.setups[name])}
         self.assertEqual(lines, {Joined.IN_SERIES: "R1 + R2 + R3", Joined.AS_BRANCH: "R1 + R2 | R3"})
+
+    def test_a_circuit_in_a_line_is_driven_whatever_was_off_before(self) -> None:
+        sheet = edits.turn_source(in_hand(), "main", "V1", off=True)
+        sheet, name = with_line(sheet, "R1 | R2")
+        self.assertEqual(sheet.setups[name].driving(sheet.parts), ["V1"])
+        self.assertEqual(len([target for target in sheet.asked if target.setup == name]), 3)
+
+    def test_what_grows_may_have_a_potentiometer_in_it(self) -> None:
+        sheet = asking_everything(one_line.read("9V: 1k + pot 10k at 3k"))
+        sheet = circuits.with_part(sheet, parts_line.read_new("R9 470", sheet))
+        self.assertEqual([line for _, _, line in grown(sheet, sheet.setup())], ["R1 + P1 + R9", "R1 + P1 | R9"])
 
 
 class SeveralAtOnce(TestCase):
