@@ -166,6 +166,6 @@ def _circuits(sheet: Sheet, present: str, ledger: Ledger, conventions: Conventio
             tuple(
                 (check.reason, check.holds)
                 for check in ledger.assessment.sanity
-                if check.setup == setup.name and "total" in check.rule
+                if check.setup == setup.name and check.is_of_total
             ),
         )

@@ -20,7 +20,7 @@ from recensor.core.judgement.measurements import Measurement, Measurements, gath
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment
 from recensor.core.judgement.precision import SHARED_GAIN, Gain, Own, ReadingPrecision
-from recensor.core.judgement.sanity import SanityCheck
+from recensor.core.judgement.sanity_readings import SanityCheck
 from recensor.core.judgement.sources import loaded_target
 from recensor.core.judgement.starting_values import values_of
 from recensor.core.judgement.verdicts import Judged, PartVerdict, Read, Verdict, judged

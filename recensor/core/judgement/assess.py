@@ -27,7 +27,8 @@ from recensor.core.judgement.laws import Account, assess_laws
 from recensor.core.judgement.measurements import Measurement, Measurements, gather
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment, assess_parts
-from recensor.core.judgement.sanity import SanityCheck, assess_sanity
+from recensor.core.judgement.sanity import assess_sanity
+from recensor.core.judgement.sanity_readings import SanityCheck
 from recensor.core.judgement.verdicts import (
     Judged,
     Read,
