@@ -10,10 +10,12 @@ from recensor.core.figures import rounded
 from recensor.core.judgement import AccountVerdict, Assessment, Outcome, SetupsCompared, Verdict
 from recensor.core.quantity import VOLTAGE, WATT
 from recensor.core.record import Run
+from recensor.ledger.at_settings import SettingsTable, settings_tables
 from recensor.ledger.cautions import unbounded_caution
 from recensor.ledger.marks import UNREAD, Mark
 from recensor.ledger.ohms_law import OhmsRow, ohms_rows
 from recensor.ledger.rows import LedgerSection, Rows, account_in_setup, shown
+from recensor.ledger.same_values import SameRow, same_rows
 from recensor.ledger.setups_compared import SideBySide, side_by_side
 from recensor.ledger.source_lines import SourceLines, source_lines
 
@@ -165,6 +167,16 @@ class Ledger:
     def comparison(self) -> SideBySide | None:
         """Setups beside each other, as read."""
         return side_by_side(self.run.sheet, self.points, self.assessment)
+
+    @cached_property
+    def same(self) -> tuple[SameRow, ...]:
+        """What was read at several points and is to be one value."""
+        return tuple(same_rows(self.run.sheet, self.assessment))
+
+    @cached_property
+    def at_settings(self) -> tuple[SettingsTable, ...]:
+        """Circuits that are read at several settings of their sources, in columns."""
+        return tuple(settings_tables(self.run.sheet, self.assessment))
 
     @cached_property
     def held(self) -> tuple[tuple[str, Mark], ...]:

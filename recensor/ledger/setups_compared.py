@@ -27,8 +27,9 @@ def side_by_side(sheet: Sheet, points: Sequence[Target], assessment: Assessment)
             for label in _labels(target, sheet):
                 found.setdefault(label, {}).setdefault(target.setup, _read(target, assessment))
     shared = [(label, cells) for label, cells in found.items() if len(cells) > 1]
-    rows = tuple((label, tuple(cells.get(setup, "") for setup in sheet.setups)) for label, cells in shared)
-    return SideBySide(tuple(sheet.setups), rows) if rows else None
+    setups = tuple(setup for setup in sheet.setups if any(setup in cells for _, cells in shared))
+    rows = tuple((label, tuple(cells.get(setup, "") for setup in setups)) for label, cells in shared)
+    return SideBySide(setups, rows) if rows else None
 
 
 def _labels(target: Target, sheet: Sheet) -> list[str]:

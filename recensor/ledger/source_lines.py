@@ -3,8 +3,9 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from recensor.core.circuit import loaded_target
 from recensor.core.figures import rounded
-from recensor.core.judgement import Assessment, Internal, internal_resistances, loaded_target
+from recensor.core.judgement import Assessment, Internal, internal_resistances
 from recensor.core.quantity import AMPERE, OHM, VOLT
 from recensor.core.record import Run
 from recensor.core.uncertainty import COVERAGE_FACTOR

@@ -69,6 +69,20 @@ class Circuits(BenchTestCase):
         self.assertGreater(len(self.sheet().setups), 12)
         self.assertContains(self.client.get(f"{self.address}change/"), "…")
 
+    def test_the_same_at_three_settings_stands_in_columns_and_one_current_at_several_points_in_a_row(self) -> None:
+        self.build("V1=3V, V1=6V")
+        first, second, third = "main", "V1-20-at-20-3V", "V1-20-at-20-6V"
+        for setup, source, drop in ((first, "9.00", "1.500"), (second, "3.00", "0.500"), (third, "6.00", "1.300")):
+            for point, text in (("v.A.gnd", source), ("v.A.B", drop)):
+                self.enter(f"{point}@{setup}", text, "V")
+        for part, text in (("R1", "1.500"), ("R2", "1.501"), ("V1", "1.499")):
+            self.enter(f"i.{part}@main", text, "mA")
+        pane = self.client.get(self.address, {"pane": "checks"}, headers=HTMX)
+        self.assertContains(pane, "not in proportion: V1 at 6V")
+        self.assertContains(pane, "One current through V1, R1, R2, in main")
+        self.assertContains(pane, "the same</span>")
+        self.assertContains(self.client.get(f"{self.address}report/"), "not in proportion: V1 at 6V")
+
     def test_parts_come_into_hand_are_measured_and_stay(self) -> None:
         more = f"{self.address}parts/"
         added = self.client.post(more, {"parts": "R7 470, 100", "key": uuid.uuid4()}, headers=HTMX)

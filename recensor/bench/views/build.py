@@ -10,6 +10,7 @@ from recensor.bench.page.panes import Pane
 from recensor.bench.page.parts_in_hand import Proposal, TypedInPane, proposal
 from recensor.bench.views.readings import render_bench, stands_at
 from recensor.core.errors import Refused
+from recensor.core.plan import Order, in_order
 from recensor.people.requests import SignedIn
 from recensor.runs import queries
 from recensor.runs.access import run_view
@@ -46,7 +47,9 @@ def build(request: SignedIn, run: RunRow) -> HttpResponse:
     def done(made: list[AddedCircuit]) -> HttpResponse:
         loaded = queries.load(run, request.user)
         names = list(dict.fromkeys(one.setup for one in made))
-        first = next((point for name in names for point in loaded.points if point.setup == name), None)
+        there = [point for point in loaded.points if point.setup in names[:1]]
+        ways = in_order(there, loaded.core.sheet, Order(request.user.reading_order))
+        first = there[ways[0]] if there else None
         said = f"To build: {', '.join(names)}. What was read stays with its own circuit." if names else ""
         return render_bench(request, run, loaded, BenchState(first, done=said, pane=Pane.FILLED))
 

@@ -8,6 +8,7 @@ from recensor.core.circuit.asking import (
     Wish,
     all_readings,
     asking_everything,
+    loaded_target,
     readings_of_set,
     usual_readings,
     voltage_of,
@@ -88,7 +89,7 @@ __all__ = [
     "RecordError", "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "Target", "Through",
     "TouchedLeads", "Tree", "Wish", "all_readings", "asking", "asking_everything", "check_part", "check_target",
     "entering", "first_free", "free_nodes", "has_place", "kind_called", "kind_of_name", "kind_of_unit", "leaves",
-    "loops", "node_list", "one_line", "one_of", "parts_line", "potentiometer", "read_part", "read_slug",
-    "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug", "target_of", "target_of_slug",
-    "tree_of_source", "usual_readings", "voltage_of", "wished", "wishes_met",
+    "loaded_target", "loops", "node_list", "one_line", "one_of", "parts_line", "potentiometer", "read_part",
+    "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug", "target_of",
+    "target_of_slug", "tree_of_source", "usual_readings", "voltage_of", "wished", "wishes_met",
 ]  # fmt: skip

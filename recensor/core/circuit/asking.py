@@ -13,7 +13,7 @@ from recensor.core.circuit import loops
 from recensor.core.circuit.setup import Setup
 from recensor.core.circuit.sheet import Sheet
 from recensor.core.circuit.target import Across, PartAlone, Target, Through, TouchedLeads
-from recensor.core.quantity import RESISTANCE, VOLTAGE
+from recensor.core.quantity import CURRENT, RESISTANCE, VOLTAGE
 
 # Below this resistance in ohms the meter's own leads count (common practice, no source).
 LEADS_MATTER_BELOW = 50.0
@@ -127,6 +127,14 @@ def voltage_of(setup: Setup, sheet: Sheet, name: str) -> Across:
     leads = setup.connections[name]
     shared = [other for other in setup.across(*leads) if not sheet.parts[other].kind.is_source]
     return Across(VOLTAGE, leads, setup.name, name if len(shared) > 1 and name in shared else None)
+
+
+def loaded_target(setup: Setup, sheet: Sheet, name: str, at: str | None = None) -> Across | Through:
+    """Where a source is read under load: across its terminals, or through it."""
+    kind = sheet.parts[name].kind
+    if kind.measured_as is CURRENT:
+        return Through(name, setup.name, at)
+    return Across(kind.measured_as, setup.connections[name], setup.name, at)
 
 
 def readings_of_set(sheet: Sheet, which: Asked, part: str = "") -> list[Target]:

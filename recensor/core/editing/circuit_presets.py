@@ -18,6 +18,7 @@ class Preset(StrEnum):
     STEP_AS_BRANCH = "built up in branches"
     SOURCES = "each source alone"
     THEVENIN = "load off, then source off too"
+    SETTINGS = "at three settings"
 
 
 class Joined(StrEnum):
@@ -52,6 +53,8 @@ def presets(sheet: Sheet, setup: Setup, most: int) -> Iterator[tuple[Preset, str
     if len(sources) > 1:
         off = [" and ".join(f"{other} off" for other in sources if other != name) for name in sources]
         yield Preset.SOURCES, ", ".join(off)
+    if len(sources) == 1 and (line := _settings(sheet, setup, sources[0])):
+        yield Preset.SETTINGS, line
     loads = _ohmic(sheet, setup.connections)
     if len(loads) > 1 and sources:
         load = loads[-1]
@@ -79,6 +82,15 @@ def _ohmic(sheet: Sheet, names: Iterable[str]) -> list[str]:
     """Those of some parts that have a resistance, but for the halves of potentiometers."""
     halves = {half for pair in sheet.potentiometers.values() for half in pair}
     return [name for name in names if sheet.parts[name].kind.ohmic and name not in halves]
+
+
+def _settings(sheet: Sheet, setup: Setup, source: str) -> str:
+    """A third and two thirds of what a source with a knob is set to; empty where it has none."""
+    part = sheet.parts[source]
+    stated = setup.stated(part)
+    if not part.has_knob or stated is None or not float(stated):
+        return ""
+    return ", ".join(f"{source}={float(stated) * share:.3g}{part.kind.unit}" for share in (1 / 3, 2 / 3))
 
 
 def _steps(parts: Sequence[str], sign: str) -> list[str]:

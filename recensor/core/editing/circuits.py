@@ -20,6 +20,7 @@ from recensor.core.circuit import (
     Through,
     Wish,
     free_nodes,
+    loaded_target,
     voltage_of,
     wished,
 )
@@ -86,9 +87,13 @@ def with_changes(
 def _asked_of_change(sheet: Sheet, base: Setup, setup: Setup, wishes: frozenset[Wish]) -> list[Target]:
     """What is read where a circuit was changed on purpose.
 
-    Across a place that was left open the volts, or the ohms where nothing drives it; of what was put in its own volts
-    and amps, as they are wished; else what is wished of the whole.
+    Where only its sources are set otherwise what they give, and the same as before. Across a place that was left open
+    the volts, or the ohms where nothing drives it; of what was put in its own volts and amps, as they are wished; else
+    what is wished of the whole.
     """
+    if _is_at_another_setting(base, setup, sheet):
+        same = [target.in_setup(setup.name, sheet) for target in _asked_in(base, sheet)]
+        return [*(loaded_target(setup, sheet, name) for name in setup.driving(sheet.parts)), *same]
     left = [leads for part, leads in base.connections.items() if part not in setup.connections]
     opened = [leads for leads in left if set(leads) <= set(setup.nodes) and leads[0] != leads[1]]
     came = [name for name in setup.connections if name not in base.connections]
@@ -99,6 +104,20 @@ def _asked_of_change(sheet: Sheet, base: Setup, setup: Setup, wishes: frozenset[
         volts = [voltage_of(setup, sheet, name) for name in came if Wish.VOLTS in wishes]
         return [*volts, *(Through(name, setup.name) for name in came if Wish.AMPS in wishes)]
     return wished(sheet, setup, wishes)
+
+
+def _is_at_another_setting(base: Setup, setup: Setup, sheet: Sheet) -> bool:
+    """Whether a circuit is another but for what its sources are set to."""
+    sources = {name for name in setup.connections if sheet.parts[name].kind.is_source}
+    kept = [{name: value for name, value in one.values.items() if name not in sources} for one in (base, setup)]
+    as_base = replace(setup, values=base.values)
+    return kept[0] == kept[1] and setup.values != base.values and _shape(as_base) == _shape(base)
+
+
+def _asked_in(setup: Setup, sheet: Sheet) -> list[Target]:
+    """What is asked for in a setup under power, but for the rows of tables: resistances are the same at any setting."""
+    asked = (target for target in sheet.asked if target.in_circuit and target.step is None)
+    return [target for target in asked if target.setup == setup.name and target.measurand is not RESISTANCE]
 
 
 def with_part(sheet: Sheet, part: Part) -> Sheet:

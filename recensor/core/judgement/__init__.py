@@ -1,6 +1,7 @@
 """Judging a run: what was read held against what was calculated, part by part, law by law, claim by claim."""
 
 from recensor.core.judgement.assess import Assessment, ReadingAssessment, TargetAssessment, assess
+from recensor.core.judgement.at_settings import AtSettings, SettingRow, at_settings
 from recensor.core.judgement.budget import (
     ByOhmsLaw,
     Derived,
@@ -20,8 +21,8 @@ from recensor.core.judgement.measurements import Measurement, Measurements, gath
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.parts import PartAssessment
 from recensor.core.judgement.precision import SHARED_GAIN, Gain, Own, ReadingPrecision
+from recensor.core.judgement.same_values import SameValue, Shared, same_values
 from recensor.core.judgement.sanity_readings import SanityCheck
-from recensor.core.judgement.sources import loaded_target
 from recensor.core.judgement.starting_values import values_of
 from recensor.core.judgement.verdicts import Judged, PartVerdict, Read, Verdict, judged
 
@@ -30,6 +31,7 @@ __all__ = [
     "Account",
     "AccountVerdict",
     "Assessment",
+    "AtSettings",
     "ByOhmsLaw",
     "Calculated",
     "ClaimAssessment",
@@ -47,20 +49,25 @@ __all__ = [
     "Read",
     "ReadingAssessment",
     "ReadingPrecision",
+    "SameValue",
     "SanityCheck",
+    "SettingRow",
     "SetupsCompared",
+    "Shared",
     "TargetAssessment",
     "Verdict",
     "Warned",
     "assess",
+    "at_settings",
     "budget",
     "by_ohms_law",
     "calculate",
     "gather",
     "internal_resistances",
     "judged",
-    "loaded_target",
-    "resistance_of_table", "stated_calculated",
+    "resistance_of_table",
+    "same_values",
+    "stated_calculated",
     "values_of",
     "what_decides",
 ]  # fmt: skip

@@ -6,11 +6,10 @@ Nobody may read until it fits and see a clean sheet: until somebody says why, su
 import math
 from dataclasses import dataclass
 
-from recensor.core.circuit import Target
+from recensor.core.circuit import Target, loaded_target
 from recensor.core.figures import as_read
 from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.precision import Own
-from recensor.core.judgement.sources import loaded_target
 from recensor.core.record import DisagreementAnswer, Reading, Run
 from recensor.core.sentences import say
 from recensor.core.standing import READ_AGAIN, Standing, difference, only_turned

@@ -1,14 +1,13 @@
 """Checks that follow from the shape of the circuit alone, before any calculation: one list of rules, `RULES`."""
 
-from collections import defaultdict
 from collections.abc import Callable, Iterator, Sequence
 from itertools import pairwise
 
 from recensor.core.circuit import MEASURED, Across, Setup, Target, Through, loops
-from recensor.core.figures import rounded
 from recensor.core.judgement.calculated_values import Warned
 from recensor.core.judgement.measurements import Measurements
-from recensor.core.judgement.sanity_readings import Amount, SanityCheck, SanityReadings, mean_of, readings_of
+from recensor.core.judgement.same_values import same_currents, same_voltages
+from recensor.core.judgement.sanity_readings import Amount, SanityCheck, SanityReadings, readings_of
 from recensor.core.judgement.sanity_totals import added_branch, parallel_total, read_one_by_one, series_total
 from recensor.core.judgement.starting_values import values_of
 from recensor.core.quantity import AMPERE, VOLT, VOLTAGE
@@ -20,32 +19,17 @@ from recensor.core.solving import operate
 def parallel_voltage(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """Parts side by side share two nodes, and one voltage, as far as it was read at several of them."""
     merged = bench.merged(setup)
-    across: dict[tuple[str, str], list[Amount]] = defaultdict(list)
-    for measurement in bench.measurements.by_target.values():
-        target = measurement.target
-        if not target.is_across or (target.setup, target.step) != (setup.name, None):
-            continue
-        if target.measurand is not VOLTAGE:
-            continue
-        red, black = merged.top(target.red), merged.top(target.black)
-        if red != black and measurement.mean is not None:
-            known = mean_of(measurement)
-            across[min(red, black), max(red, black)].append(known if red < black else known.times(-1.0))
-    for pair, read in across.items():
-        if len(read) < 2:
-            continue
-        most, least = max(read, key=lambda amount: amount.value), min(read, key=lambda amount: amount.value)
-        holds = bench.are_equal(most, least, max(abs(known.value) for known in read))
-        if holds is not None:
+    for same in same_voltages(bench, setup):
+        if same.holds is not None and same.target.is_across:
+            pair = {merged.top(node) for node in same.target.nodes}
             names = [
                 name
                 for name, leads in setup.connections.items()
-                if name not in setup.sources_off and {merged.top(leads[0]), merged.top(leads[1])} == set(pair)
+                if name not in setup.sources_off and {merged.top(leads[0]), merged.top(leads[1])} == pair
             ]
-            apart = most - least
-            words = rounded(apart.value, apart.margin, VOLT)
+            words = same.apart.shown(VOLT)
             text = say("judgement.share_two_nodes_voltages", names=", ".join(names), words=words)
-            yield SanityCheck("parallel parts have equal voltages", setup.name, readings_of(*read), holds, f"{text}.")
+            yield SanityCheck("parallel parts have equal voltages", setup.name, same.indexes, same.holds, f"{text}.")
 
 
 def divider(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
@@ -60,7 +44,7 @@ def divider(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
             if not (volts[0].value and volts[1].value and ohms[0].value > 0 and ohms[1].value > 0):
                 continue
             # Multiplied across, so that a voltage of a digit or two does not have to be divided by.
-            amount, other = _product(volts[0], ohms[1]), _product(volts[1], ohms[0])
+            amount, other = abs(volts[0]) * ohms[1], abs(volts[1]) * ohms[0]
             holds = bench.are_equal(amount, other, max(amount.value, other.value))
             if holds is not None:
                 by_volts, by_ohms = abs(volts[0].value / volts[1].value), ohms[0].value / ohms[1].value
@@ -69,38 +53,13 @@ def divider(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
                 yield SanityCheck("divider ratio is the resistance ratio", setup.name, indexes, holds, text)
 
 
-def _product(volts: Amount, ohms: Amount) -> Amount:
-    """A voltage's size times a resistance."""
-    size = volts if volts.value > 0 else volts.times(-1.0)
-    spread = size.spread.times(ohms.value) + ohms.spread.times(size.value)
-    return Amount(size.value * ohms.value, spread, volts.indexes + ohms.indexes)
-
-
 def series_current(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     """One current runs through every part of a chain, and past every place in it."""
-    through: dict[str, list[Amount]] = defaultdict(list)
-    for measurement in bench.measurements.by_target.values():
-        target = measurement.target
-        if not target.is_through or (target.setup, target.step) != (setup.name, None):
-            continue
-        if measurement.mean is not None:
-            through[target.part].append(mean_of(measurement))
-    for branch in loops.branches(setup.joined(bench.sheet.parts)):
-        read, names = [], []
-        for passage in branch.passages:
-            turned = passage.forward == bench.sheet.parts[passage.part].kind.is_source
-            for known in through[passage.part]:
-                read.append(known.times(-1.0) if turned else known)
-                names.append(passage.part)
-        if len(read) < 2:
-            continue
-        most, least = max(read, key=lambda amount: amount.value), min(read, key=lambda amount: amount.value)
-        holds = bench.are_equal(most, least, max(abs(known.value) for known in read))
-        if holds is not None:
-            apart = most - least
-            words = rounded(apart.value, apart.margin, AMPERE)
-            text = say("judgement.one_current_runs_through", fromkeys=", ".join(dict.fromkeys(names)), words=words)
-            yield SanityCheck("series parts carry equal currents", setup.name, readings_of(*read), holds, f"{text}.")
+    for same in same_currents(bench, setup):
+        if same.holds is not None:
+            names, words = ", ".join(same.names), same.apart.shown(AMPERE)
+            text = say("judgement.one_current_runs_through", fromkeys=names, words=words)
+            yield SanityCheck("series parts carry equal currents", setup.name, same.indexes, same.holds, f"{text}.")
 
 
 # Shares of the rated power, of a filament, and of the stated current, of a light diode: below the first no light is
@@ -136,7 +95,7 @@ def superposition(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     Silent where a source has something inside: that goes out with it, and each circuit is another one.
     """
     alone = each_alone(bench, setup)
-    if not alone or has_something_inside(bench, setup, alone) or bends(bench, setup):
+    if not alone or has_something_inside(bench, setup, alone) or bench.bends(setup):
         return
     setups = (setup, *alone)
     for name, leads in setup.connections.items():
@@ -179,11 +138,6 @@ def each_alone(bench: SanityReadings, setup: Setup) -> Sequence[Setup]:
     return alone if len(driving) > 1 and len(alone) == len(driving) else ()
 
 
-def bends(bench: SanityReadings, setup: Setup) -> bool:
-    """Whether a part of the setup is no straight line: then sources do not simply add up."""
-    return any(bench.sheet.parts[name].kind.is_nonlinear for name in setup.connections)
-
-
 def has_something_inside(bench: SanityReadings, setup: Setup, alone: Sequence[Setup]) -> bool:
     """Whether a source that is off in one of the setups has an internal resistance, which goes out with it."""
     return any(
@@ -219,6 +173,6 @@ def assess_sanity(run: Run, measurements: Measurements) -> tuple[list[SanityChec
     unsaid += [
         Warned(f"setups.{setup.name}", say("judgement.lamp_or_diode_bends"))
         for setup in setups
-        if each_alone(bench, setup) and bends(bench, setup)
+        if each_alone(bench, setup) and bench.bends(setup)
     ]
     return checks, unsaid

@@ -43,6 +43,13 @@ class Amount:
     def __sub__(self, other: "Amount") -> "Amount":
         return self + other.times(-1.0)
 
+    def __mul__(self, other: "Amount") -> "Amount":
+        spread = self.spread.times(other.value) + other.spread.times(self.value)
+        return Amount(self.value * other.value, spread, self.indexes + other.indexes)
+
+    def __abs__(self) -> "Amount":
+        return self if self.value >= 0 else self.times(-1.0)
+
     def times(self, factor: float) -> "Amount":
         """It times an exact factor."""
         return Amount(factor * self.value, self.spread.times(factor), self.indexes)
@@ -116,6 +123,10 @@ class SanityReadings:
         for wire in setup.wires(self.sheet.parts):
             merged.join(*setup.connections[wire])
         return merged
+
+    def bends(self, setup: Setup) -> bool:
+        """Whether a part of the setup is no straight line: then nothing simply adds up, or grows with its source."""
+        return any(self.sheet.parts[name].kind.is_nonlinear for name in setup.connections)
 
     def are_equal(self, first: Amount, second: Amount, scale: float) -> bool | None:
         """Whether two numbers are one, by the run's own rule; None where that cannot be said."""

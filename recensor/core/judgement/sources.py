@@ -7,11 +7,11 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from recensor.core import graph
-from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Target, Through
+from recensor.core.circuit import PartAlone, Setup, Sheet, Target, loaded_target
 from recensor.core.figures import rounded
 from recensor.core.judgement.measurements import Measurement, Measurements, gathered
 from recensor.core.judgement.precision import Own
-from recensor.core.quantity import CURRENT, as_ratio
+from recensor.core.quantity import as_ratio
 from recensor.core.sentences import say
 from recensor.core.solving import LAWS
 from recensor.core.standing import Standing
@@ -48,14 +48,6 @@ class _SourceDrift:
 
     setup: str
     source: str
-
-
-def loaded_target(setup: Setup, sheet: Sheet, name: str, at: str | None = None) -> Across | Through:
-    """Where a source is read under load: across its terminals, or through it."""
-    kind = sheet.parts[name].kind
-    if kind.measured_as is CURRENT:
-        return Through(name, setup.name, at)
-    return Across(kind.measured_as, setup.connections[name], setup.name, at)
 
 
 # What each source of a setup gave, in the order of its connections.

@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 
-from recensor.core.circuit import JudgedBy, Setup, Target
-from recensor.core.judgement import Assessment, TargetAssessment, loaded_target
+from recensor.core.circuit import JudgedBy, Setup, Target, loaded_target
+from recensor.core.judgement import Assessment, TargetAssessment
 from recensor.core.quantity import as_ratio
 from recensor.core.record import Run
 

@@ -489,6 +489,8 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "judgement.in_series_largest_part": "{shown} in series, the largest part alone is {alone}",
     "judgement.in_parallel_smallest_branch": "{shown} in parallel, the smallest branch alone is {alone}",
     "judgement.parts_read_one_one": "the parts read one by one give {shown}, the whole reads {total_shown}",
+    "judgement.from_node_to_node": "{red} to {black}",
+    "judgement.read_beside": "{part}, beside {at}",
     "judgement.share_two_nodes_voltages": "{names} share two nodes; the voltages read there lie {words} apart",
     "judgement.one_current_runs_through": "one current runs through {fromkeys}; readings lie {words} apart",
     "judgement.sources_internal_resistance_goes": "a source's internal resistance goes out with it: what each source makes alone does not add up",

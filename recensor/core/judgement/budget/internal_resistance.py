@@ -6,9 +6,8 @@ The slope of its terminal voltage over the current that it delivers: r = (V_open
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from recensor.core.circuit import MEASURED, PartAlone, Setup, Through
+from recensor.core.circuit import MEASURED, PartAlone, Setup, Through, loaded_target
 from recensor.core.judgement.assess import Assessment
-from recensor.core.judgement.sources import loaded_target
 from recensor.core.judgement.starting_values import values_of
 from recensor.core.quantity import VOLT, VOLTAGE
 from recensor.core.record import Run
