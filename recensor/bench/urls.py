@@ -12,6 +12,7 @@ urlpatterns = [
     path("runs/<int:run_id>/circuits/proposed/", build.proposed, name="proposed"),
     path("runs/<int:run_id>/parts/", build.more_parts, name="more_parts"),
     path("runs/<int:run_id>/tables/", line_tables.begin, name="begin_table"),
+    path("runs/<int:run_id>/readings/<int:reading_id>/levels/", line_tables.levels, name="levels"),
     path("runs/<int:run_id>/tables/row-out/", line_tables.take_out, name="take_row_out"),
     path("runs/<int:run_id>/record/", readings.record, name="record"),
     path("runs/<int:run_id>/undo/", readings.undo, name="undo"),

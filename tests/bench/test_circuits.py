@@ -126,3 +126,24 @@ class Circuits(BenchTestCase):
             self.assertIsNone(self.client.get(self.address, {"read": place}, headers=HTMX).context["bench"].in_hand)
         changed = self.client.get(self.address, {"read": "R9 1k | R2"}, headers=HTMX)
         self.assertContains(changed, "comes in, in parallel with R2")
+
+    def test_volts_and_amps_read_again_at_another_level_become_rows_by_one_press(self) -> None:
+        for volts, amps in (("1.000", "1.001"), ("0.500", "0.501")):
+            self.enter("v.A.B@main", volts, "V")
+            self.enter("i.R1@main", amps, "mA")
+        asked = self.client.get(self.at("v.A.B@main"), headers=HTMX)
+        self.assertContains(asked, "other levels: rows of a V–I table")
+        reading = asked.context["bench"].disagreements[0].reading
+        address = f"{self.address}readings/{reading}/levels/"
+        made = self.client.post(address, {"key": uuid.uuid4()}, headers=HTMX)
+        self.assertContains(made, "Volts in row 3")
+        run = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+        rows = [(r.target.step, r.value.text) for r in run.readings if r.struck is None]
+        self.assertEqual(sorted(rows), [(0, "1.000"), (0, "1.001"), (1, "0.500"), (1, "0.501")])
+        self.assertEqual(list(run.sheet.sweeps), ["line of R1"])
+        again = self.client.post(address, {"key": uuid.uuid4()}, headers=HTMX)
+        self.assertContains(again, "one level only", status_code=422)
+        self.client.post(f"{self.address}undo/", {"last": made.context["bench"].undoes}, headers=HTMX)
+        run = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+        self.assertEqual({r.target.step for r in run.readings if r.struck is None}, {None})
+        self.assertEqual(len([r for r in run.readings if r.struck is None]), 4)

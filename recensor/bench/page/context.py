@@ -112,6 +112,7 @@ class BenchView:
     filled: LedgerSection | None
     lines: tuple[LineView, ...]
     entries: tuple[PastReading, ...]
+    at_levels: int | None
     corrections: tuple[tuple[str, str, str], ...]
     pane: Pane
     tabs: tuple[Tab, ...]
@@ -256,6 +257,7 @@ class BenchPage:
             filled=books.rows.section_of(self.chosen) if self.chosen and pane is Pane.FILLED else None,
             lines=self._lines(pane),
             entries=tuple(past),
+            at_levels=self._at_levels() if past else None,
             corrections=corrections,
             pane=pane,
             tabs=tabs(pane, there),
@@ -353,6 +355,13 @@ class BenchPage:
         """Whether anything was ever read at the measurement that is shown."""
         key = self.chosen and self.chosen.key
         return any(reading.target.key == key for reading in self.loaded.core.readings)
+
+    def _at_levels(self) -> int | None:
+        """A reading of what is shown that was read at several levels of the source, which can become rows."""
+        if self.chosen is None or self.run.closed or self.loaded.is_sealed:
+            return None
+        found = entries.levels(self.loaded.core.sheet, self.chosen, self.assessment.against.measurements)
+        return self.loaded.reading_ids[next(iter(found.rows))] if found else None
 
     def _lines(self, pane: Pane) -> tuple[LineView, ...]:
         """The V–I tables where they are open, or the one whose row is read now."""

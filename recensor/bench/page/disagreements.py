@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from django.utils import timezone
 
 from recensor.core.circuit import Target
+from recensor.core.entries import levels
 from recensor.core.judgement import Assessment, Disagreement
 from recensor.core.plan import title_in_setup
 from recensor.core.record import DisagreementReason, Reading
@@ -24,7 +25,8 @@ _WORDS = {
 class OpenDisagreement:
     """A reading that contradicts an earlier one: both in words, and what may be said of it.
 
-    `drops` are the readings of which one may be dropped as a slip: the key of each, and its text.
+    `drops` are the readings of which one may be dropped as a slip: the key of each, and its text. `is_at_levels`: they
+    may be volts, or amps, at two levels of the source, rows of a table.
     """
 
     reading: int
@@ -32,6 +34,7 @@ class OpenDisagreement:
     text: str
     answers: tuple[tuple[str, str], ...]
     drops: tuple[tuple[int, str], ...]
+    is_at_levels: bool
 
 
 def disagreements(
@@ -40,7 +43,8 @@ def disagreements(
     """What is still to be said why, of the whole run or `here`."""
     for one in assessment.disagreements:
         if one.is_open and (here is None or here.key == one.target.key):
-            yield _asked(loaded, one)
+            at_levels = levels(loaded.core.sheet, one.target, assessment.against.measurements)
+            yield _asked(loaded, one, is_at_levels=at_levels is not None)
 
 
 def _text(now: Reading, before: Reading) -> str:
@@ -48,7 +52,7 @@ def _text(now: Reading, before: Reading) -> str:
     return f"{shown(now)} now, {shown(before)} {when}: they do not agree"
 
 
-def _asked(loaded: RunSnapshot, one: Disagreement) -> OpenDisagreement:
+def _asked(loaded: RunSnapshot, one: Disagreement, *, is_at_levels: bool) -> OpenDisagreement:
     readings = loaded.core.readings
     both = [k for k in (one.earlier, one.index) if readings[k].struck is None]
     return OpenDisagreement(
@@ -61,4 +65,5 @@ def _asked(loaded: RunSnapshot, one: Disagreement) -> OpenDisagreement:
             if reason is not DisagreementReason.REWIRED or one.target.in_circuit
         ),
         tuple((loaded.reading_ids[k], shown(readings[k])) for k in both) if len(both) > 1 else (),
+        is_at_levels,
     )

@@ -6,14 +6,14 @@ from django.views.decorators.http import require_POST
 from recensor.bench.forms import LineTableForm, TableRowForm
 from recensor.bench.page.context import BenchState
 from recensor.bench.page.panes import Pane
-from recensor.bench.views.readings import moved, render_bench, stands_at
+from recensor.bench.views.readings import moved, render_bench, stands_at, where_it_was
 from recensor.core.circuit import Target
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
 from recensor.runs import queries
 from recensor.runs.access import run_view
 from recensor.runs.models import RunRow
-from recensor.runs.services.line_tables import begin_table, take_row_out
+from recensor.runs.services.line_tables import begin_table, make_rows, take_row_out
 from recensor.web.refusals import run_or_refuse
 
 
@@ -41,6 +41,23 @@ def begin(request: SignedIn, run: RunRow) -> HttpResponse:
         return render_bench(request, run, loaded, state, status)
 
     return run_or_refuse(begun, done, refused)
+
+
+@require_POST
+@run_view("runs.record")
+def levels(request: SignedIn, run: RunRow, reading_id: int) -> HttpResponse:
+    """What was read at several levels becomes rows of a table; the next of them is read on."""
+
+    def done(target: Target) -> HttpResponse:
+        loaded = queries.load(run, request.user)
+        said = "Each level is a row now; Undo puts them back."
+        return render_bench(request, run, loaded, BenchState(target, done=said, pane=Pane.LINES))
+
+    return run_or_refuse(
+        lambda: make_rows(run, request.user, reading_id),
+        done,
+        lambda error, status: where_it_was(request, run, BenchState(message=error.message), status),
+    )
 
 
 @require_POST

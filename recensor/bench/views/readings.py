@@ -122,7 +122,7 @@ def change_circuit_so(request: SignedIn, run: RunRow) -> HttpResponse:
         return render_bench(request, run, queries.load(run, request.user), BenchState(done=said))
 
     return run_or_refuse(
-        changed, done, lambda error, status: _where_it_was(request, run, BenchState(message=error.message), status)
+        changed, done, lambda error, status: where_it_was(request, run, BenchState(message=error.message), status)
     )
 
 
@@ -187,7 +187,7 @@ def repeat(request: SignedIn, run: RunRow) -> HttpResponse:
         return render_bench(request, run, loaded, state)
 
     return run_or_refuse(
-        repeated, done, lambda error, status: _where_it_was(request, run, BenchState(message=error.message), status)
+        repeated, done, lambda error, status: where_it_was(request, run, BenchState(message=error.message), status)
     )
 
 
@@ -219,12 +219,12 @@ def moved(request: SignedIn, run: RunRow, action: Callable[[], None], said: str 
     """Carry out what changes no reading, and show the bench where it was, though nothing was read there yet."""
     return run_or_refuse(
         action,
-        lambda _: _where_it_was(request, run, BenchState(done=said)),
-        lambda error, status: _where_it_was(request, run, BenchState(message=error.message), status),
+        lambda _: where_it_was(request, run, BenchState(done=said)),
+        lambda error, status: where_it_was(request, run, BenchState(message=error.message), status),
     )
 
 
-def _where_it_was(request: SignedIn, run: RunRow, state: BenchState | None = None, status: int = 200) -> HttpResponse:
+def where_it_was(request: SignedIn, run: RunRow, state: BenchState | None = None, status: int = 200) -> HttpResponse:
     """The bench at the measurement that the page stood at."""
     loaded = queries.load(run, request.user)
     return render_bench(request, run, loaded, replace(state or BenchState(), chosen=stands_at(request, loaded)), status)
@@ -277,7 +277,7 @@ def shows_own(request: SignedIn, run: RunRow) -> HttpResponse:
     """Open the field for one's own calculation, or put it away, as the button said: it stays so."""
     request.user.own_calculations = request.POST.get("shown") == "yes"
     request.user.save(update_fields=["own_calculations"])
-    return _where_it_was(request, run)
+    return where_it_was(request, run)
 
 
 @require_POST
@@ -286,7 +286,7 @@ def shows_readings(request: SignedIn, run: RunRow) -> HttpResponse:
     """The readings, or the drawing, stand at the left from now on."""
     request.user.bench_shows = "readings" if request.POST.get("shown") == "readings" else "drawing"
     request.user.save(update_fields=["bench_shows"])
-    return _where_it_was(request, run)
+    return where_it_was(request, run)
 
 
 @require_POST
@@ -426,7 +426,7 @@ def _changed(
         return render_bench(request, run, loaded, replace(state, done=said, looks_back=True))
 
     return run_or_refuse(
-        action, done, lambda error, status: _where_it_was(request, run, BenchState(message=error.message), status)
+        action, done, lambda error, status: where_it_was(request, run, BenchState(message=error.message), status)
     )
 
 

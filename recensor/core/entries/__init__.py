@@ -3,6 +3,7 @@
 from recensor.core.entries.circuits_typed import MOST_AT_ONCE, TypedCircuit, split_circuits, typed_circuit
 from recensor.core.entries.correction import CorrectionKind, ReadingCorrection, corrections, likeliest, words
 from recensor.core.entries.formula import FormulaError, Named, evaluate
+from recensor.core.entries.levels import Levels, levels
 from recensor.core.entries.location import PlaceError, named, of_part, place
 from recensor.core.entries.on_purpose import on_purpose
 from recensor.core.entries.own_value import NO_NAMES, Remark, is_same_value, names_of, worked_out
@@ -23,6 +24,7 @@ __all__ = [
     "Entered",
     "EntryCheck",
     "FormulaError",
+    "Levels",
     "Named",
     "PlaceError",
     "Query",
@@ -41,6 +43,7 @@ __all__ = [
     "found_otherwise",
     "is_same_value",
     "is_turned_up",
+    "levels",
     "likeliest",
     "named",
     "names_of",

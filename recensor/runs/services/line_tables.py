@@ -1,16 +1,18 @@
 """V–I tables whose rows are whatever is read: begun at any time, and their rows taken out."""
 
 import uuid
+from dataclasses import replace
 
 from recensor.core.circuit import Leads, Sheet, Target
 from recensor.core.editing import free_table
-from recensor.core.entries import named
+from recensor.core.entries import levels, named
 from recensor.core.errors import Refused
 from recensor.experiments.models import SheetRow
 from recensor.people.models import User
 from recensor.runs import queries
 from recensor.runs.models import ActLine, ActRow, RunRow, RunSheet
 from recensor.runs.services.append import append_act, append_line, is_done
+from recensor.runs.services.correct import made_instead
 from recensor.runs.services.start import follow
 from recensor.web.transactions import atomic_with_retry
 
@@ -43,6 +45,28 @@ def _meant(sheet: Sheet, setup: str, typed: str) -> str | Leads:
         raise Refused(f"“{typed[:40]}” is no part and no two nodes of this circuit; leave it empty for the whole.")
     nodes, part, _ = found
     return part or (nodes[0], nodes[1])
+
+
+@atomic_with_retry
+def make_rows(run: RunRow, author: User, reading_id: int) -> Target:
+    """What was read at several levels of the source, volts and amps, becomes rows of a table; what is read there next.
+
+    Raises `Refused` where it was read at one level only.
+    """
+    loaded = queries.load_locked(run)
+    index = loaded.index_of(reading_id)
+    target = None if index is None else loaded.core.readings[index].target
+    found = target and levels(loaded.core.sheet, target, loaded.judged().against.measurements)
+    if not found:
+        raise Refused("This was read at one level only: there is no second row.")
+    act = append_act(run, author, ActRow.Kind.MOVE, f"each level a row: {found.table}")
+    follow(run, author, SheetRow.of(found.sheet, author), RunSheet.Kind.CHANGE, act)
+    for k, there in found.rows.items():
+        row = replace(loaded.core.readings[k], target=there, later=False, instead_of=None, contradicts=None)
+        made_instead(run, author, act, loaded, k, row)
+    table, last = found.sheet.sweeps[found.table], max(there.step or 0 for there in found.rows.values())
+    has_amps = any(there.is_through and there.step == last for there in found.rows.values())
+    return table.volts_at(last + 1) if has_amps else table.amps_at(last)
 
 
 @atomic_with_retry
