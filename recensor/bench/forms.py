@@ -209,6 +209,7 @@ class LineTableForm(KeyForm):
         ),
     )
     setup = forms.CharField(max_length=lengths.NAME, required=False, widget=forms.HiddenInput)
+    around_ammeter = forms.BooleanField(label="voltmeter across the ammeter too", required=False)
 
 
 class TableRowForm(forms.Form):

@@ -147,3 +147,12 @@ class Circuits(BenchTestCase):
         run = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
         self.assertEqual({r.target.step for r in run.readings if r.struck is None}, {None})
         self.assertEqual(len([r for r in run.readings if r.struck is None]), 4)
+
+    def test_where_the_voltmeter_lies_is_asked_once_and_stays_with_the_table(self) -> None:
+        begun = {"of": "R2", "setup": "main", "around_ammeter": "on", "key": uuid.uuid4()}
+        begun = self.client.post(f"{self.address}tables/", begun, headers=HTMX)
+        self.assertTrue(begun.context["bench"].table_form.initial["around_ammeter"])
+        core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+        self.assertTrue(core.sheet.sweeps["line of R2"].around_ammeter)
+        again = run_document.from_tree(run_document.to_tree(core))
+        self.assertTrue(again.sheet.sweeps["line of R2"].around_ammeter)

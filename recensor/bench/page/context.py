@@ -348,7 +348,9 @@ class BenchPage:
 
     def _table_form(self) -> LineTableForm:
         """What begins another V–I table in the circuit on the board."""
-        return self.state.table_form or LineTableForm(initial={"setup": self.present}, auto_id="table-%s")
+        last = next(reversed([*self.loaded.core.sheet.sweeps.values()]), None)
+        initial = {"setup": self.present, "around_ammeter": last is not None and last.around_ammeter}
+        return self.state.table_form or LineTableForm(initial=initial, auto_id="table-%s")
 
     @cached_property
     def _has_history(self) -> bool:

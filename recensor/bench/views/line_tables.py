@@ -27,7 +27,8 @@ def begin(request: SignedIn, run: RunRow) -> HttpResponse:
         if not form.is_valid():
             raise Refused("Write a part, or two nodes.")
         typed = form.cleaned_data
-        return begin_table(run, request.user, typed["setup"], typed["of"], typed["key"])
+        around = typed["around_ammeter"]
+        return begin_table(run, request.user, typed["setup"], typed["of"], typed["key"], around_ammeter=around)
 
     def done(target: Target) -> HttpResponse:
         loaded = queries.load(run, request.user)

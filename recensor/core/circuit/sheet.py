@@ -181,6 +181,11 @@ class Sheet:
         here = [sweep for sweep in self.sweeps.values() if sweep.reads(target, setup)]
         return next((sweep for sweep in here if sweep.asks(target)), next(iter(here), None))
 
+    def has_ammeter_in_volts(self, target: Target) -> bool:
+        """Whether a target is in a row of a free table whose voltmeter lies across the ammeter too."""
+        sweep = self.sweep_of(target)
+        return sweep is not None and sweep.around_ammeter and not sweep.settings
+
     def is_free(self, target: Target) -> bool:
         """Whether a target is in a row of a sweep without settings: its source may be turned to anything."""
         sweep = self.sweep_of(target)

@@ -17,6 +17,7 @@ class Sweep:
     """A table of settings of one source in one setup: at each a voltage and a current are read.
 
     `settings` are planned, in the source's unit; a sweep without any is free: each row's setting is what was read.
+    `around_ammeter`: the voltmeter lies across the ammeter too, so that its volts have the ammeter's share in them.
     """
 
     name: str
@@ -25,6 +26,7 @@ class Sweep:
     volts: Across
     amps: Through
     settings: tuple[Quantity, ...] = ()
+    around_ammeter: bool = False
 
     def volts_at(self, step: int) -> Across:
         """The voltage of one row."""

@@ -97,11 +97,11 @@ def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> 
     return replace(sheet, parts=parts, sweeps={**sheet.sweeps, name: made}, asked=(*targets, *rows))
 
 
-def free_table(sheet: Sheet, setup: str, of: str | Leads) -> tuple[Sheet, str]:
+def free_table(sheet: Sheet, setup: str, of: str | Leads, *, around_ammeter: bool | None = None) -> tuple[Sheet, str]:
     """A V–I table of a part, or of what lies between two nodes, in rows of whatever is read; and its name.
 
-    One that is there already is gone on with. Raises `EditError` where no source drives the setup, or no one part
-    carries the current that enters there.
+    One that is there already is gone on with; where the voltmeter lies is as before, unless that is said. Raises
+    `EditError` where no source drives the setup, or no one part carries the current that enters there.
     """
     here = setup_named(sheet, setup)
     sources = here.driving(sheet.parts)
@@ -117,10 +117,14 @@ def free_table(sheet: Sheet, setup: str, of: str | Leads) -> tuple[Sheet, str]:
             raise EditError(say("editing.no_part_carries_what_enters", first=of[0], second=of[1]), nodes=of)
         nodes, through = of[::-1] if found.is_reversed else of, found.part
         words = " to ".join(nodes)
-    made = Sweep("", here.name, sources[0], Across(VOLTAGE, nodes, here.name), Through(through, here.name))
+    volts, amps = Across(VOLTAGE, nodes, here.name), Through(through, here.name)
+    made = Sweep("", here.name, sources[0], volts, amps, around_ammeter=bool(around_ammeter))
     for name, other in sheet.sweeps.items():
-        if other.volts.key == made.volts.key and other.amps == made.amps and not other.settings:
-            return sheet, name
+        if other.volts.key == volts.key and other.amps == amps and not other.settings:
+            if around_ammeter is None or around_ammeter == other.around_ammeter:
+                return sheet, name
+            turned = replace(other, around_ammeter=around_ammeter)
+            return replace(sheet, sweeps={**sheet.sweeps, name: turned}), name
     names = (f"line of {words}", f"line of {words} in {here.name}")
     name = next(name for name in names if name not in sheet.sweeps)
     return replace(sheet, sweeps={**sheet.sweeps, name: replace(made, name=name)}), name

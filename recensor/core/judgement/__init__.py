@@ -15,7 +15,7 @@ from recensor.core.judgement.calculated_values import Calculated, Warned, stated
 from recensor.core.judgement.claims import ClaimAssessment
 from recensor.core.judgement.comparisons import SetupsCompared
 from recensor.core.judgement.disagreements import Disagreement
-from recensor.core.judgement.free_rows import resistance_of_table
+from recensor.core.judgement.free_rows import ammeter_ohms, resistance_of_table
 from recensor.core.judgement.laws import Account, AccountVerdict
 from recensor.core.judgement.measurements import Measurement, Measurements, gather
 from recensor.core.judgement.outcome import Outcome
@@ -57,6 +57,7 @@ __all__ = [
     "TargetAssessment",
     "Verdict",
     "Warned",
+    "ammeter_ohms",
     "assess",
     "at_settings",
     "budget",

@@ -69,7 +69,8 @@ def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurement
     for name, wanted in by_setup.items():
         here = _OfSetup(sheet, sheet.setups[name], measurements, sources, calculations)
         here.calculate([target for target in wanted if target.step is None])
-        here.calculate_rows([target for target in wanted if target.step is not None])
+        rows = (target for target in wanted if target.step is not None)
+        here.calculate_rows([target for target in rows if not sheet.has_ammeter_in_volts(target)])
     for doubted in sources.doubted:
         calculations.warnings[Warned(f"readings[{doubted.index}].value", doubted.text)] = None
     return calculations

@@ -9,7 +9,8 @@ from collections.abc import Callable, Iterable, Iterator
 from recensor.core.circuit import MEASURED, NOMINAL, Across, Basis, PartAlone, Sheet, Sweep, Target, entering
 from recensor.core.judgement.calculated_values import UNKNOWN, Calculated, Calculations, stated_calculated
 from recensor.core.judgement.measurements import Measurements
-from recensor.core.quantity import RESISTANCE
+from recensor.core.meters import disturbs_by
+from recensor.core.quantity import CURRENT, RESISTANCE
 
 
 def resistance_of_table(
@@ -35,6 +36,20 @@ def resistance_of_table(
     return total(across).both(across)
 
 
+def ammeter_ohms(measurements: Measurements, amps: Target, amperes: float) -> float | None:
+    """What the ammeter of a row puts into a current of so many amperes, in ohms; None where nobody described it.
+
+    In the range in which it was read, else in the one to take.
+    """
+    read, run = measurements.read(amps), measurements.run
+    reading = run.readings[read.indexes[-1]] if read else None
+    profile = run.profile_of(reading) if reading else run.meter_for(CURRENT)
+    if profile is None or not profile.reads(CURRENT):
+        return None
+    named = float(reading.range) if reading and reading.range else None
+    return 0.0 if profile.is_exact else disturbs_by(profile, CURRENT, abs(amperes), named)
+
+
 def amps_of_free_rows(
     sheet: Sheet, measurements: Measurements, targets: Iterable[Target], total: Callable[[Target], Calculations]
 ) -> Iterator[tuple[Target, Basis, Calculated]]:
@@ -56,8 +71,12 @@ def amps_of_free_rows(
         for basis, ohms in zip((NOMINAL, MEASURED), known[sweep.name], strict=True):
             if not ohms.value:
                 continue
-            amps = sign * volts.mean / ohms.value
+            inside = 0.0
+            if sweep.around_ammeter:
+                inside = ammeter_ohms(measurements, target, volts.mean / ohms.value) or 0.0
+            whole = ohms.value + inside
+            amps = sign * volts.mean / whole
             spread = None
             if ohms.spread is not None:
-                spread = volts.spread.times(sign / ohms.value) - ohms.spread.times(amps / ohms.value)
+                spread = volts.spread.times(sign / whole) - ohms.spread.times(amps / whole)
             yield target, basis, Calculated(amps, spread)

@@ -17,6 +17,7 @@ from recensor.core.judgement import (
     Own,
     Read,
     Verdict,
+    ammeter_ohms,
     calculate,
     judged,
     resistance_of_table,
@@ -28,6 +29,9 @@ from recensor.core.uncertainty import COVERAGE_FACTOR, NO_SPREAD, Array, Spread,
 
 # The scatter about a line is more than the meter explains beyond so many times its variance.
 _MORE_THAN_THE_METER = 4.0
+
+# What a meter's description says that its ammeter puts in holds within this share (common practice, no source).
+_STATED_WITHIN = 0.1
 
 # No curve, and no stray point, is spoken of where the points lie this close to the line, as a share of the largest.
 _CLOSE = 0.005
@@ -166,6 +170,7 @@ def _line(sweep: Sweep, sheet: Sheet, assessment: Assessment) -> FittedLine:
         text,
         _few(len(used), free),
         *(say("sweeps.row_is_left_out", row=step + 1, why=why) for step, why in line.left_out),
+        _taken_off(line, assessment),
         _which(best),
         held.reason,
     ]
@@ -200,8 +205,31 @@ def _point(sweep: Sweep, step: int, assessment: Assessment) -> SweepPoint | str 
     if v.mean is None or i.mean is None:
         return say("sweeps.over_range")
     sign = -1.0 if sweep.volts_at(step).reversed_against(v.target) else 1.0
-    spreads = v.spread.times(sign), i.spread
-    return SweepPoint(step, sign * v.mean, i.mean, *spreads, _own(v), _own(i))
+    inside = _ammeter(sweep, step, i.mean, assessment)
+    across, spread = sign * v.mean, v.spread.times(sign)
+    if inside:
+        off = inside * i.mean
+        known_to = Spread({say("sweeps.ammeter_ohms"): _STATED_WITHIN * off})
+        across, spread = across - off, spread - i.spread.times(inside) - known_to
+    return SweepPoint(step, across, i.mean, spread, i.spread, _own(v), _own(i))
+
+
+def _ammeter(sweep: Sweep, step: int, amperes: float, assessment: Assessment) -> float | None:
+    """The ohms of the ammeter that stand in the volts of a row; none where the voltmeter lies across the part alone."""
+    if not sweep.around_ammeter:
+        return 0.0
+    return ammeter_ohms(assessment.against.measurements, sweep.amps_at(step), amperes)
+
+
+def _taken_off(line: FittedLine, assessment: Assessment) -> str:
+    """That the ammeter's share is taken off the volts, or why not; empty where they have none in them."""
+    if not line.sweep.around_ammeter:
+        return ""
+    ohms = [_ammeter(line.sweep, point.step, point.amps, assessment) for point in line.points]
+    known = [one for one in ohms if one is not None]
+    if len(known) < len(ohms):
+        return say("sweeps.ammeter_not_described")
+    return say("sweeps.ammeter_taken_off", ohms=rounded(max(known), None, OHM)) if any(known) else ""
 
 
 def _own(measurement: Measurement) -> float:

@@ -91,7 +91,7 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
 
 
 def _sweep(name: str, place: DocumentPlace, parts: Mapping[str, Part], setups: Mapping[str, Setup]) -> Sweep:
-    table = place.table(("setup", "volts", "amps"), ("source", "settings"))
+    table = place.table(("setup", "volts", "amps"), ("source", "settings", "around_ammeter"))
     setup = table["setup"].text()
     source = table["source"].text() if "source" in table else _turned(table["setup"], parts, setups)
     volts = table["volts"].table(("across",), ("quantity", "at"))
@@ -110,6 +110,7 @@ def _sweep(name: str, place: DocumentPlace, parts: Mapping[str, Part], setups: M
         Across(VOLTAGE, volts["across"].pair(), setup, volts["at"].text() if "at" in volts else None),
         Through(through, setup, amps["at"].text() if "at" in amps else None),
         tuple(setting.number(unit) for setting in settings),
+        table["around_ammeter"].boolean() if "around_ammeter" in table else False,
     )
 
 
@@ -152,7 +153,7 @@ def sweep_tree(sweep: Sweep) -> dict[str, Any]:
         "source": sweep.source,
         "volts": {"across": list(sweep.volts.nodes), **said(at=sweep.volts.at)},
         "amps": {"through": sweep.amps.part, **said(at=sweep.amps.at)},
-        **said(settings=[setting.text for setting in sweep.settings]),
+        **said(settings=[setting.text for setting in sweep.settings], around_ammeter=sweep.around_ammeter or None),
     }
 
 

@@ -18,14 +18,17 @@ from recensor.web.transactions import atomic_with_retry
 
 
 @atomic_with_retry
-def begin_table(run: RunRow, author: User, setup: str, typed: str, key: uuid.UUID | None) -> Target:
+def begin_table(
+    run: RunRow, author: User, setup: str, typed: str, key: uuid.UUID | None, *, around_ammeter: bool = False
+) -> Target:
     """A table of what was typed, a part or two nodes, or of the whole where nothing was; where its volts begin.
 
     Pressed twice it is begun once; one that is there is gone on with.
     """
     loaded = queries.load_locked(run)
     before = loaded.core.sheet
-    sheet, name = free_table(before, before.setup(setup).name, _meant(before, setup, typed.strip()))
+    of = _meant(before, setup, typed.strip())
+    sheet, name = free_table(before, before.setup(setup).name, of, around_ammeter=around_ammeter)
     table = sheet.sweeps[name]
     if sheet is not before and not is_done(run, key):
         act = append_act(run, author, ActRow.Kind.CHANGE, f"a table: {name}", key=key)

@@ -190,3 +190,37 @@ class Planned(TestCase):
         self.assertEqual([len(step.moves) for step in rows[1:]], [0, 1, 0, 1, 0])
         self.assertTrue(rows[2].words.startswith("Set V1 to 3 V; read volts in row 2"))
         self.assertTrue(all(step.state.opened and step.state.second for step in rows))
+
+
+class AroundTheAmmeter(TestCase):
+    """Volts that were read across the part and the ammeter: I (R + r), of which I r is the ammeter's."""
+
+    ROWS = tuple((f"{v:.3f}", f"{v / 1.1:.3f}m") for v in (1.0, 3.0, 5.0, 7.0, 9.0))
+
+    def line(self, *, around: bool, described: bool = True) -> tuple[Run, FittedLine]:
+        coarse = json.loads(json.dumps(METER).replace('"burden": "1"', '"burden": "100"'))
+        tree = document(list(self.ROWS), [], meters={"bench": coarse if described else METER | {"functions": {}}})
+        if around:
+            tree["sweeps"]["line of R1"]["around_ammeter"] = True
+        run = run_document.from_tree(tree)
+        self.assertEqual(run_document.from_tree(run_document.to_tree(run)).sheet.sweeps, run.sheet.sweeps)
+        return run, line_of(run)
+
+    def test_its_share_is_taken_off_and_each_current_is_expected_with_it(self) -> None:
+        run, line = self.line(around=True)
+        self.assertAlmostEqual(line.resistance or 0.0, 1000.0, delta=1.0)
+        self.assertEqual(line.verdict, "agrees")
+        self.assertIn("up to 100.0 Ω times the current, is taken off", line.reason)
+        amps = [one for one in assess(run).targets.values() if one.measurement.target.is_through]
+        for one in amps:
+            self.assertAlmostEqual(one.judged.nominal.value or 0.0, one.measurement.mean or 0.0, delta=2e-6)
+
+    def test_nothing_is_taken_off_where_the_voltmeter_lies_across_the_part_alone(self) -> None:
+        _, line = self.line(around=False)
+        self.assertAlmostEqual(line.resistance or 0.0, 1100.0, delta=1.0)
+        self.assertEqual(line.verdict, "outside")
+
+    def test_of_a_meter_that_nobody_described_it_is_said_that_nothing_is_taken_off(self) -> None:
+        _, line = self.line(around=True, described=False)
+        self.assertAlmostEqual(line.resistance or 0.0, 1100.0, delta=1.0)
+        self.assertIn("not taken off: its meter is not described", line.reason)
