@@ -227,6 +227,7 @@ class BenchPage:
         corrections = tuple(self._corrections())
         pane = self._pane(request, at_left=at_left)
         past = history(loaded, self.assessment, self.chosen) if self.chosen and pane is Pane.HISTORY else ()
+        disagreeing = tuple(self._disagreements(card))
         shown = shown_beside(request)
         seeks_cause = not self.run.closed and anything_outside(self.assessment)
         there = {
@@ -257,7 +258,7 @@ class BenchPage:
             filled=books.rows.section_of(self.chosen) if self.chosen and pane is Pane.FILLED else None,
             lines=self._lines(pane),
             entries=tuple(past),
-            at_levels=self._at_levels() if past else None,
+            at_levels=self._at_levels() if past and not disagreeing else None,
             corrections=corrections,
             pane=pane,
             tabs=tabs(pane, there),
@@ -271,7 +272,7 @@ class BenchPage:
             is_whole=not request.htmx,
             present=self.present,
             speaks=self.person.speaks,
-            disagreements=tuple(self._disagreements(card)),
+            disagreements=disagreeing,
             left=0 if self.run.closed else books.asked - books.read,
             is_wanted=self._is_wanted,
             nothing_shown=nothing_shown(loaded) if card else None,
@@ -348,8 +349,8 @@ class BenchPage:
 
     def _table_form(self) -> LineTableForm:
         """What begins another V–I table in the circuit on the board."""
-        last = next(reversed([*self.loaded.core.sheet.sweeps.values()]), None)
-        initial = {"setup": self.present, "around_ammeter": last is not None and last.around_ammeter}
+        tables = list(self.loaded.core.sheet.sweeps.values())
+        initial = {"setup": self.present, "around_ammeter": bool(tables) and tables[-1].around_ammeter}
         return self.state.table_form or LineTableForm(initial=initial, auto_id="table-%s")
 
     @cached_property

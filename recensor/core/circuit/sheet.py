@@ -181,6 +181,10 @@ class Sheet:
         here = [sweep for sweep in self.sweeps.values() if sweep.reads(target, setup)]
         return next((sweep for sweep in here if sweep.asks(target)), next(iter(here), None))
 
+    def bends(self, setup: Setup) -> bool:
+        """Whether a part of a setup is no straight line: then nothing simply adds up, or grows with its source."""
+        return any(self.parts[name].kind.is_nonlinear for name in setup.connections)
+
     def has_ammeter_in_volts(self, target: Target) -> bool:
         """Whether a target is in a row of a free table whose voltmeter lies across the ammeter too."""
         sweep = self.sweep_of(target)

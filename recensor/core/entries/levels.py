@@ -17,11 +17,6 @@ class Levels:
     table: str
     rows: Mapping[int, Target]
 
-    @property
-    def count(self) -> int:
-        """How many rows there are."""
-        return len({target.step for target in self.rows.values()})
-
 
 def levels(sheet: Sheet, target: Target, measurements: Measurements) -> Levels | None:
     """What was read of a part, or between two nodes, as rows; None where that was read at one level only.

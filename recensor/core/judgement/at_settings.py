@@ -11,7 +11,7 @@ from itertools import combinations
 
 from recensor.core.circuit import Setup, Sheet, Target, loaded_target
 from recensor.core.judgement.measurements import Measurements
-from recensor.core.judgement.same_values import FEWEST_TO_BE_ODD
+from recensor.core.judgement.same_values import odd_one
 from recensor.core.judgement.sanity_readings import Amount, SanityReadings
 from recensor.core.quantity import RESISTANCE, Quantity
 from recensor.core.record import Run
@@ -101,7 +101,7 @@ def _columns(bench: SanityReadings, setups: list[Setup]) -> Iterator[AtSettings]
         for k, (setup, loaded) in enumerate((setup, loaded_target(setup, sheet, first)) for setup in setups)
     )
     alike = set(turned) == set(driving) and len({_shape(values) for values in turned.values()}) == 1
-    grows = alike and not bench.bends(setups[0])
+    grows = alike and not sheet.bends(setups[0])
     source = settings[0].source.key
     rows = []
     for targets in _asked_alike(bench, setups):
@@ -134,25 +134,21 @@ def _in_proportion(
 
     Multiplied across, so that nothing is divided by what may be nought.
     """
-    columns = [k for k, (known, setting) in enumerate(zip(read, settings, strict=True)) if known and setting.gave]
+    columns = {
+        k: (known, setting.gave)
+        for k, (known, setting) in enumerate(zip(read, settings, strict=True))
+        if known and setting.gave
+    }
 
     def is_one_share(some: Sequence[int]) -> bool | None:
         found: list[bool | None] = []
         for first, second in combinations(some, 2):
-            (here, there), (gave, gave_there) = (
-                (read[first], read[second]),
-                (settings[first].gave, settings[second].gave),
-            )
-            if here and there and gave and gave_there:
-                one, other = here * gave_there, there * gave
-                found.append(bench.are_equal(one, other, max(abs(one.value), abs(other.value))))
+            (here, gave), (there, gave_there) = columns[first], columns[second]
+            one, other = here * gave_there, there * gave
+            found.append(bench.are_equal(one, other, max(abs(one.value), abs(other.value))))
         return False if False in found else None if None in found or not found else True
 
-    holds = is_one_share(columns)
-    if holds is not False or len(columns) < FEWEST_TO_BE_ODD:
-        return holds, None
-    without = [k for k in columns if is_one_share([other for other in columns if other != k])]
-    return holds, without[0] if len(without) == 1 else None
+    return is_one_share(list(columns)), odd_one(list(columns), is_one_share)
 
 
 def _shape(values: list[Quantity]) -> tuple[float, ...]:

@@ -29,8 +29,7 @@ def resistance_of_table(
         read = measurements.read(alone)
         return stated_calculated(sheet, alone), Calculated(read.mean, read.spread) if read else UNKNOWN
     found = entering(setup, sheet.parts, sweep.volts.nodes)
-    bends = any(sheet.parts[name].kind.is_nonlinear for name in setup.connections)
-    if found is None or found.part != sweep.amps.part or bends:
+    if found is None or found.part != sweep.amps.part or sheet.bends(setup):
         return UNKNOWN, UNKNOWN
     across = Across(RESISTANCE, sweep.volts.nodes, sweep.setup)
     return total(across).both(across)

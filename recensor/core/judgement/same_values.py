@@ -5,7 +5,7 @@ meter.
 """
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -16,8 +16,8 @@ from recensor.core.quantity import VOLTAGE
 from recensor.core.record import Run
 from recensor.core.sentences import say
 
-# One of two readings cannot be odd: which of them is right nobody knows.
-FEWEST_TO_BE_ODD = 3
+# One of two cannot be odd.
+_FEWEST_TO_BE_ODD = 3
 
 
 class Shared(StrEnum):
@@ -166,9 +166,21 @@ def _held(
     own = bench.read(target)
     if own and own.value * points[0].read.value < 0:  # all with the sign that the first has by itself
         points = tuple(replace(point, read=point.read.times(-1.0)) for point in points)
-    holds = _are_one(bench, [point.read for point in points])
-    odd = _odd(bench, points) if holds is False else None
+    read_at = [point.read for point in points]
+    holds = _are_one(bench, read_at)
+    odd = odd_one(range(len(points)), lambda some: _are_one(bench, [read_at[k] for k in some]))
     yield SameValue(shared, setup.name if setup else "", target, points, holds, odd)
+
+
+def odd_one(places: Sequence[int], are_one: Callable[[Sequence[int]], bool | None]) -> int | None:
+    """The one place without which the others are one; None where all are, and for no such place or more than one.
+
+    Of fewer than three nobody knows which is right.
+    """
+    if len(places) < _FEWEST_TO_BE_ODD or are_one(places) is not False:
+        return None
+    found = [k for k in places if are_one([other for other in places if other != k])]
+    return found[0] if len(found) == 1 else None
 
 
 def _apart(read: Sequence[Amount]) -> Amount:
@@ -178,12 +190,3 @@ def _apart(read: Sequence[Amount]) -> Amount:
 def _are_one(bench: SanityReadings, read: Sequence[Amount]) -> bool | None:
     most, least = max(read, key=lambda amount: amount.value), min(read, key=lambda amount: amount.value)
     return bench.are_equal(most, least, max(abs(known.value) for known in read))
-
-
-def _odd(bench: SanityReadings, points: Sequence[SamePoint]) -> int | None:
-    """The one point without which the others are one; None where there is no such point, or more than one."""
-    if len(points) < FEWEST_TO_BE_ODD:
-        return None
-    others = [[other.read for place, other in enumerate(points) if place != k] for k in range(len(points))]
-    found = [k for k, rest in enumerate(others) if _are_one(bench, rest)]
-    return found[0] if len(found) == 1 else None

@@ -95,7 +95,7 @@ def superposition(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
     Silent where a source has something inside: that goes out with it, and each circuit is another one.
     """
     alone = each_alone(bench, setup)
-    if not alone or has_something_inside(bench, setup, alone) or bench.bends(setup):
+    if not alone or has_something_inside(bench, setup, alone) or bench.sheet.bends(setup):
         return
     setups = (setup, *alone)
     for name, leads in setup.connections.items():
@@ -173,6 +173,6 @@ def assess_sanity(run: Run, measurements: Measurements) -> tuple[list[SanityChec
     unsaid += [
         Warned(f"setups.{setup.name}", say("judgement.lamp_or_diode_bends"))
         for setup in setups
-        if each_alone(bench, setup) and bench.bends(setup)
+        if each_alone(bench, setup) and bench.sheet.bends(setup)
     ]
     return checks, unsaid

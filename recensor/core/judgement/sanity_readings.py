@@ -124,10 +124,6 @@ class SanityReadings:
             merged.join(*setup.connections[wire])
         return merged
 
-    def bends(self, setup: Setup) -> bool:
-        """Whether a part of the setup is no straight line: then nothing simply adds up, or grows with its source."""
-        return any(self.sheet.parts[name].kind.is_nonlinear for name in setup.connections)
-
     def are_equal(self, first: Amount, second: Amount, scale: float) -> bool | None:
         """Whether two numbers are one, by the run's own rule; None where that cannot be said."""
         apart = first - second
