@@ -38,8 +38,11 @@ def stages(run: Run, points: Sequence[Target], assessment: Assessment, chosen: T
     """How each stage stands; the verdict is open once everything is read."""
     now = plan.stage_of(chosen, run.sheet) if chosen is not None else Stage.VERDICT
     to_read = set(unread(run, points, assessment))
+    by_stage: dict[Stage, list[int]] = {}
+    for k, target in enumerate(points):
+        by_stage.setdefault(plan.stage_of(target, run.sheet), []).append(k)
     for stage in Stage:
-        here = [k for k, target in enumerate(points) if plan.stage_of(target, run.sheet) is stage]
+        here = by_stage.get(stage, [])
         if not here and stage is not Stage.VERDICT:
             continue
         mark = _stands(assessment, [points[k] for k in here])

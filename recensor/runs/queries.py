@@ -112,7 +112,13 @@ class RunSnapshot:
 
     def judged(self) -> Assessment:
         """The run, judged."""
-        return self.assessment or assess(self.core)
+        if self.assessment or self.marks is None:
+            return self.assessment or assess(self.core)
+        found = readings_cache.assessments.find(self.marks.run, self.core)
+        if found is None:
+            found = assess(self.core)
+            readings_cache.assessments.keep(self.marks.run, self.core, found)
+        return found
 
     def index_of(self, reading_id: int | None) -> int | None:
         """The place of a reading in the run; None where it has no such one."""
@@ -179,11 +185,11 @@ def load(run: RunRow, reader: User | None = None) -> RunSnapshot:
 def _readings(run: RunRow, marks: Marks) -> tuple[StoredReadings, Marks]:
     """What was read in a run that is as far as its marks say, and how far that is."""
     renamed = json.dumps(run.renamed, sort_keys=True)
-    if renamed == marks.renamed and (kept := readings_cache.kept.find(marks)):
+    if renamed == marks.renamed and (kept := readings_cache.find(marks)):
         return kept, marks
     readings = mapping.readings_from_rows(_ROWS.filter(run_id=run.pk), run.renamed)
     if renamed == marks.renamed and max(readings.readings, default=None) == marks.last_reading:
-        readings_cache.kept.keep(marks, readings)
+        readings_cache.keep(marks, readings)
     return readings, marks
 
 
@@ -194,7 +200,9 @@ def keep_readings(loaded: RunSnapshot) -> None:
         readings, dict(loaded.questions), dict(loaded.last), dict(loaded.meters), loaded.asked_about
     )
     if loaded.marks is not None:
-        readings_cache.kept.keep(loaded.marks, stored)
+        readings_cache.keep(loaded.marks, stored)
+        if loaded.assessment:
+            readings_cache.assessments.keep(loaded.marks.run, loaded.core, loaded.assessment)
 
 
 def _snapshot(run: RunRow, reader: User | None, readings: StoredReadings, marks: Marks, now: RunNow) -> RunSnapshot:

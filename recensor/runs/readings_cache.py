@@ -1,25 +1,30 @@
-"""What was read in a run stays in the process: readings never change, so what a run's rows say is worked out once.
+"""What was read in a run stays in the process: readings never change, so what a run's rows say is worked out once,
+and so is how it is judged.
 
 It is looked up by all that could make it another: the last reading, the last act, the names that parts and meters have
 by now. Whatever is missing is asked for again, so that it can be thrown away at any time, and every worker has its own.
 """
 
 import json
-from collections import OrderedDict
 from datetime import datetime
-from threading import Lock
 from typing import Any, NamedTuple
 from uuid import UUID
 
 from django.db import models
 from django.db.models import Exists, F, Func, OuterRef, Subquery, Sum
 
+from recensor.core.judgement import Assessment
+from recensor.core.kept import Kept
+from recensor.core.record import Run
 from recensor.meters.models import Meter
 from recensor.runs.mapping import StoredReadings
 from recensor.runs.models import ActRow, BenchMove, BoardState, ReadingRow, RunRow, RunSheet
 
 # So many runs have their readings kept in one process.
 MOST_RUNS = 128
+
+# And so many how they are judged, which is larger.
+MOST_JUDGED = 32
 
 
 class Marks(NamedTuple):
@@ -74,30 +79,18 @@ def marks_of(run_id: int) -> tuple[Marks, RunNow]:
     return Marks(run_id, reading, act, names, json.dumps(now.renamed, sort_keys=True)), now
 
 
-class ReadingsCache:
-    """The readings of the runs that were asked for last, by their marks."""
+# How the runs that were asked for last are judged.
+assessments: Kept[int, Run, Assessment] = Kept(MOST_JUDGED)
 
-    def __init__(self, most: int = MOST_RUNS) -> None:
-        self._most = most
-        self._lock = Lock()
-        self._kept: OrderedDict[int, tuple[Marks, StoredReadings]] = OrderedDict()
-
-    def find(self, marks: Marks) -> StoredReadings | None:
-        """What a run's rows say; None where it is not known for these marks."""
-        with self._lock:
-            marked, readings = self._kept.get(marks.run, (None, None))
-            if marked != marks:
-                return None
-            self._kept.move_to_end(marks.run)
-            return readings
-
-    def keep(self, marks: Marks, readings: StoredReadings) -> None:
-        """Keep what a run's rows say; whichever run was not asked for longest goes."""
-        with self._lock:
-            self._kept[marks.run] = marks, readings
-            self._kept.move_to_end(marks.run)
-            if len(self._kept) > self._most:
-                self._kept.popitem(last=False)
+# The readings of the runs that were asked for last, by their marks.
+kept: Kept[int, Marks, StoredReadings] = Kept(MOST_RUNS)
 
 
-kept = ReadingsCache()
+def find(marks: Marks) -> StoredReadings | None:
+    """What a run's rows say; None where it is not known for these marks."""
+    return kept.find(marks.run, marks)
+
+
+def keep(marks: Marks, readings: StoredReadings) -> None:
+    """Keep what a run's rows say."""
+    kept.keep(marks.run, marks, readings)

@@ -8,9 +8,9 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from recensor.core.entries import corrections
+from recensor.core.kept import Kept
 from recensor.runs import queries, readings_cache
 from recensor.runs.models import ActRow
-from recensor.runs.readings_cache import ReadingsCache
 from tests.samples import samples
 from tests.served import HTMX, BenchTestCase, address_of
 
@@ -23,9 +23,9 @@ class SameAsLoadedAnew(BenchTestCase):
     def setUp(self) -> None:
         super().setUp()
         self.chance = random.Random(27)
-        self.workers = (ReadingsCache(), ReadingsCache())
+        self.workers = (Kept(readings_cache.MOST_RUNS), Kept(readings_cache.MOST_RUNS))
 
-    def at(self, worker: ReadingsCache):
+    def at(self, worker: Kept):
         return patch.object(readings_cache, "kept", worker)
 
     def record(self) -> None:
@@ -65,7 +65,7 @@ class SameAsLoadedAnew(BenchTestCase):
             with self.at(self.chance.choice(self.workers)), self.captureOnCommitCallbacks(execute=True):
                 act()
             run = queries.any_run().get(pk=self.run_row.pk)
-            with self.at(ReadingsCache()):
+            with self.at(Kept(readings_cache.MOST_RUNS)):
                 anew = queries.load(run)
             for worker in self.workers:
                 with self.at(worker):
@@ -74,7 +74,7 @@ class SameAsLoadedAnew(BenchTestCase):
         self.assertGreater(ActRow.objects.count(), samples(5, 10))
 
     def test_an_entry_extends_what_is_there_and_asks_for_no_reading_again(self) -> None:
-        worker = ReadingsCache()
+        worker = Kept(readings_cache.MOST_RUNS)
         with self.at(worker):
             for point in range(3):
                 with (
@@ -94,14 +94,3 @@ class SameAsLoadedAnew(BenchTestCase):
             meter.name = name
             meter.save()
         self.assertNotEqual(readings_cache.marks_of(self.run_row.pk)[0], before)
-
-    def test_of_many_runs_the_one_asked_for_longest_ago_goes(self) -> None:
-        cache = ReadingsCache(most=2)
-        marks = [readings_cache.Marks(run, 1, None, None, "{}") for run in range(3)]
-        stored = [object(), object(), object()]
-        for mark, readings in zip(marks[:2], stored[:2], strict=True):
-            cache.keep(mark, readings)
-        cache.find(marks[0])
-        cache.keep(marks[2], stored[2])
-        self.assertEqual([cache.find(mark) for mark in marks], [stored[0], None, stored[2]])
-        self.assertIsNone(cache.find(marks[0]._replace(last_reading=2)))

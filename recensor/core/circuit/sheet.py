@@ -1,8 +1,9 @@
 """The sheet: what is drawn and asked. An experiment keeps one, a run follows one, an edit makes another."""
 
 from collections.abc import Container, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import cached_property
 
 from recensor.core.circuit.parts import Part, SourceType
 from recensor.core.circuit.setup import COLDEST, HOTTEST, Setup
@@ -175,20 +176,25 @@ class Sheet:
 
     def sweep_of(self, target: Target) -> Sweep | None:
         """The sweep of whose row a target is: one that asks for it before one that only has that source."""
-        if not target.in_circuit or target.step is None:
+        if not target.in_circuit or target.step is None or not self.sweeps:
             return None
-        setup = self.setups[target.setup]
-        here = [sweep for sweep in self.sweeps.values() if sweep.reads(target, setup)]
-        return next((sweep for sweep in here if sweep.asks(target)), next(iter(here), None))
+        return self._in_rows.get(replace(target, step=None).key)
+
+    @cached_property
+    def _in_rows(self) -> Mapping[Target, Sweep]:
+        """The sweep that reads each target in its rows, by the target's key without its row."""
+        asked, sources = dict[Target, Sweep](), dict[Target, Sweep]()
+        for sweep in self.sweeps.values():
+            asked.setdefault(sweep.volts.key, sweep)
+            asked.setdefault(sweep.amps.key, sweep)
+            setup = self.setups.get(sweep.setup)
+            if setup is not None and sweep.source in setup.connections:
+                sources.setdefault(replace(sweep.source_at(0, setup), step=None).key, sweep)
+        return {**sources, **asked}
 
     def bends(self, setup: Setup) -> bool:
         """Whether a part of a setup is no straight line: then nothing simply adds up, or grows with its source."""
         return any(self.parts[name].kind.is_nonlinear for name in setup.connections)
-
-    def has_ammeter_in_volts(self, target: Target) -> bool:
-        """Whether a target is in a row of a free table whose voltmeter lies across the ammeter too."""
-        sweep = self.sweep_of(target)
-        return sweep is not None and sweep.around_ammeter and not sweep.settings
 
     def is_free(self, target: Target) -> bool:
         """Whether a target is in a row of a sweep without settings: its source may be turned to anything."""

@@ -46,12 +46,6 @@ class Sweep:
             return False
         return replace(target, step=None).key in (self.volts.key, self.amps.key)
 
-    def reads(self, target: Target, setup: Setup) -> bool:
-        """Whether a target of a row is one of the sweep's; its source's own voltage is too."""
-        if not target.in_circuit or target.setup != self.setup:
-            return False
-        return self.asks(target) or replace(target, step=None).key == replace(self.source_at(0, setup), step=None).key
-
     def at(self, step: int, setup: Setup) -> Setup:
         """The setup as it is in one row; without a planned setting as it is anyway."""
         if step >= len(self.settings):

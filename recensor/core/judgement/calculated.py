@@ -15,9 +15,11 @@ from recensor.core.circuit import (
     Part,
     Setup,
     Sheet,
+    Sweep,
     Target,
     Through,
 )
+from recensor.core.judgement.by_setup import in_setup
 from recensor.core.judgement.calculated_values import (
     UNKNOWN,
     Calculated,
@@ -28,7 +30,7 @@ from recensor.core.judgement.calculated_values import (
 )
 from recensor.core.judgement.free_rows import amps_of_free_rows
 from recensor.core.judgement.measurements import Measurements
-from recensor.core.judgement.sources import AllGiven, Given, Sources
+from recensor.core.judgement.sources import AllGiven, Given, Sources, UnfitSource
 from recensor.core.judgement.starting_values import StartingValue, cold_of, known_of
 from recensor.core.meters import NOTHING_FOUND, ORDINARY_HANDHELD, disturbs_by
 from recensor.core.quantity import ZERO_SHARE
@@ -64,23 +66,32 @@ def calculate(sheet: Sheet, targets: Iterable[Target], measurements: Measurement
             calculations.answers[NOMINAL, target] = stated_calculated(sheet, target)
         elif not target.is_leads:
             by_setup.setdefault(target.setup, {})[target] = None
-    _add_free_rows(calculations, sheet, measurements, by_setup.values())
-    sources = Sources(sheet, measurements)
+    doubted: list[UnfitSource] = []
     for name, wanted in by_setup.items():
-        here = _OfSetup(sheet, sheet.setups[name], measurements, sources, calculations)
-        here.calculate([target for target in wanted if target.step is None])
-        rows = (target for target in wanted if target.step is not None)
-        here.calculate_rows([target for target in rows if not sheet.has_ammeter_in_volts(target)])
-    for doubted in sources.doubted:
-        calculations.warnings[Warned(f"readings[{doubted.index}].value", doubted.text)] = None
+        work = partial(_calculate_in, sheet, sheet.setups[name], measurements, tuple(wanted))
+        here, doubted_here = in_setup(work, measurements, name, "calculated", asked=tuple(wanted))
+        calculations.add(here)
+        doubted += doubted_here
+    for one in doubted:
+        calculations.warnings[Warned(f"readings[{one.index}].value", one.text)] = None
     return calculations
 
 
-def _add_free_rows(
-    found: Calculations, sheet: Sheet, measurements: Measurements, wanted: Iterable[Iterable[Target]]
-) -> None:
+def _calculate_in(
+    sheet: Sheet, setup: Setup, measurements: Measurements, wanted: Sequence[Target]
+) -> tuple[Calculations, tuple[UnfitSource, ...]]:
+    """What the targets of one setup should read, and the readings of its sources that are not believed."""
+    found, sources = Calculations({}), Sources(sheet, measurements)
+    here = _OfSetup(sheet, setup, measurements, sources, found)
+    here.calculate([target for target in wanted if target.step is None])
+    rows = {target: sweep for target in wanted if (sweep := sheet.sweep_of(target))}
+    _add_free_rows(found, sheet, measurements, {target: s for target, s in rows.items() if not s.settings})
+    here.calculate_rows({target: s for target, s in rows.items() if s.settings or not s.around_ammeter})
+    return found, tuple(sources.doubted)
+
+
+def _add_free_rows(found: Calculations, sheet: Sheet, measurements: Measurements, rows: Mapping[Target, Sweep]) -> None:
     """Add what the currents in rows of free tables should be, by their own volts."""
-    rows = [target for targets in wanted for target in targets if sheet.is_free(target)]
 
     def total(across: Target) -> Calculations:
         return calculate(sheet, (across,), measurements)
@@ -126,21 +137,15 @@ class _OfSetup:
             answers = self._answers(MEASURED, *self._read(given), tuple(dict.fromkeys(readings.values())))
             self.found.at.update({k: answers.of(target, MEASURED) for k, target in readings.items()})
 
-    def calculate_rows(self, targets: Sequence[Target]) -> None:
+    def calculate_rows(self, targets: Mapping[Target, Sweep]) -> None:
         """Answer for the rows of sweeps, each with its source as it was set there, and as it was read there."""
         rows: dict[tuple[str, int, bool], list[Target]] = {}
-        for target in targets:
-            sweep = self.sheet.sweep_of(target)
-            if sweep is None or target.step is None:
-                continue
-            source = sweep.source_at(target.step, self.setup)
-            rows.setdefault((sweep.name, target.step, target.key == source.key), []).append(target)
+        for target, sweep in targets.items():
+            step = target.step or 0
+            is_source = target.key == sweep.source_at(step, self.setup).key
+            rows.setdefault((sweep.name, step, is_source), []).append(target)
         for (name, step, is_source), members in rows.items():
             sweep = self.sheet.sweeps[name]
-            row = replace(self, setup=sweep.at(step, self.setup))
-            nominal = {
-                part: StartingValue.of_value(value) for part, value in stated(self.sheet, row.setup).parts.items()
-            }
             given = dict(self._given(None, frozenset()))
             given.pop(sweep.source, None)
             source = sweep.source_at(step, self.setup)
@@ -157,6 +162,10 @@ class _OfSetup:
             is_source = self.sheet.parts[sweep.amps.part].kind.is_source
             if not sweep.settings and (is_source or sweep.source not in given):
                 continue  # a free row is set as it was read, or nobody knows how; a source's load may be any
+            row = replace(self, setup=sweep.at(step, self.setup))
+            nominal = {
+                part: StartingValue.of_value(value) for part, value in stated(self.sheet, row.setup).parts.items()
+            }
             known = known_of(self.sheet, row.setup, self.measurements, given)
             if not sweep.settings:
                 nominal[sweep.source] = known[sweep.source]
@@ -206,9 +215,7 @@ class _OfSetup:
     def _answer(
         self, basis: Basis, known: Mapping[str, StartingValue], ideal: frozenset[str], targets: Sequence[Target]
     ) -> None:
-        here = self._answers(basis, known, ideal, tuple(targets))
-        self.found.answers.update(here.answers)
-        self.found.warnings.update(here.warnings)
+        self.found.add(self._answers(basis, known, ideal, tuple(targets)))
 
 
 @dataclass(frozen=True)

@@ -65,6 +65,13 @@ class Calculations:
     given: dict[tuple[str, str], Given] = field(default_factory=dict)
     at: dict[int, Calculated] = field(default_factory=dict)
 
+    def add(self, others: "Calculations") -> None:
+        """Take over what others have."""
+        self.answers.update(others.answers)
+        self.warnings.update(others.warnings)
+        self.given.update(others.given)
+        self.at.update(others.at)
+
     def of(self, target: Target, basis: Basis) -> Calculated:
         """The value at one of the targets that were asked for."""
         return self.answers.get((basis, target), UNKNOWN)

@@ -4,7 +4,7 @@ Volts over the resistance that they lie across: of the part whose table it is, e
 two nodes, where its current is the one that enters there.
 """
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 
 from recensor.core.circuit import MEASURED, NOMINAL, Across, Basis, PartAlone, Sheet, Sweep, Target, entering
 from recensor.core.judgement.calculated_values import UNKNOWN, Calculated, Calculations, stated_calculated
@@ -50,16 +50,15 @@ def ammeter_ohms(measurements: Measurements, amps: Target, amperes: float) -> fl
 
 
 def amps_of_free_rows(
-    sheet: Sheet, measurements: Measurements, targets: Iterable[Target], total: Callable[[Target], Calculations]
+    sheet: Sheet, measurements: Measurements, rows: Mapping[Target, Sweep], total: Callable[[Target], Calculations]
 ) -> Iterator[tuple[Target, Basis, Calculated]]:
-    """What the currents among some targets of free tables should be; nothing of rows whose volts were not read.
+    """What the currents among the targets of free tables should be; nothing of rows whose volts were not read.
 
     Of a source's own table nothing: its load may be any.
     """
     known: dict[str, tuple[Calculated, Calculated]] = {}
-    for target in targets:
-        sweep = sheet.sweep_of(target)
-        if sweep is None or target.step is None or target.key != sweep.amps_at(target.step).key:
+    for target, sweep in rows.items():
+        if target.step is None or target.key != sweep.amps_at(target.step).key:
             continue
         volts = measurements.read(sweep.volts_at(target.step))
         if volts is None or volts.mean is None or sheet.parts[sweep.amps.part].kind.is_source:

@@ -10,11 +10,13 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import partial
 from itertools import product
 from typing import Any
 
 from recensor.core.circuit import Across, Judge, JudgedBy, PartAlone, Setup, Target, Through, loops
 from recensor.core.figures import sum_figures
+from recensor.core.judgement.by_setup import in_setup
 from recensor.core.judgement.measurements import Measurement, Measurements
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import BEYOND, EDGE
@@ -97,9 +99,14 @@ class Account:
 
 def assess_laws(run: Run, measurements: Measurements) -> list[Account]:
     """Every account of every setup: voltage loops first, then current nodes."""
-    return [
-        account for setup in run.sheet.setups.values() for account in _SetupLaws(setup, run, measurements).accounts()
-    ]
+    found: list[Account] = []
+    for name, setup in run.sheet.setups.items():
+        found += in_setup(partial(_accounts, setup, run, measurements), measurements, name, "laws")
+    return found
+
+
+def _accounts(setup: Setup, run: Run, measurements: Measurements) -> tuple[Account, ...]:
+    return tuple(_SetupLaws(setup, run, measurements).accounts())
 
 
 class _SetupLaws:

@@ -98,6 +98,24 @@ class Measurements:
         """The places of the readings that were taken in a setup, in order."""
         return self._in_setup.get(setup, ())
 
+    def follows_from(self, *setups: str) -> tuple[object, ...]:
+        """All that what is said of some setups can follow from, to be compared with what it was before."""
+        run, read = self.run, self._by_setup
+        sheet = run.sheet
+        return (
+            *(sheet.parts, sheet.setups, sheet.sweeps, sheet.potentiometers, sheet.judge),
+            *(run.meters, run.simulated, run.seen),
+            *(read.get(setup) for setup in (None, *setups)),
+        )
+
+    @cached_property
+    def _by_setup(self) -> Mapping[str | None, Sequence[tuple[int, Reading]]]:
+        """The readings with their places, by the setup that they are for; those of none too."""
+        found: dict[str | None, list[tuple[int, Reading]]] = {}
+        for k, reading in enumerate(self.run.readings):
+            found.setdefault(reading.target.setup, []).append((k, reading))
+        return found
+
     @cached_property
     def _in_setup(self) -> Mapping[str, Sequence[int]]:
         found: dict[str, list[int]] = {}

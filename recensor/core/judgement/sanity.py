@@ -1,15 +1,24 @@
 """Checks that follow from the shape of the circuit alone, before any calculation: one list of rules, `RULES`."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import partial
 from itertools import pairwise
 
-from recensor.core.circuit import MEASURED, Across, Setup, Target, Through, loops
+from recensor.core.circuit import MEASURED, Across, Setup, Sheet, Target, Through, loops
+from recensor.core.judgement.by_setup import in_setup
 from recensor.core.judgement.calculated_values import Warned
 from recensor.core.judgement.measurements import Measurements
 from recensor.core.judgement.same_values import same_currents, same_voltages
 from recensor.core.judgement.sanity_readings import Amount, SanityCheck, SanityReadings, readings_of
-from recensor.core.judgement.sanity_totals import added_branch, parallel_total, read_one_by_one, series_total
+from recensor.core.judgement.sanity_totals import (
+    added_branch,
+    parallel_total,
+    read_one_by_one,
+    series_total,
+    smaller_setups,
+)
 from recensor.core.judgement.starting_values import values_of
+from recensor.core.kept import Kept
 from recensor.core.quantity import AMPERE, VOLT, VOLTAGE
 from recensor.core.record import Light, Run
 from recensor.core.sentences import say
@@ -94,8 +103,8 @@ def superposition(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
 
     Silent where a source has something inside: that goes out with it, and each circuit is another one.
     """
-    alone = each_alone(bench, setup)
-    if not alone or has_something_inside(bench, setup, alone) or bench.sheet.bends(setup):
+    alone = each_alone(bench.sheet, setup)
+    if not alone or has_something_inside(bench.sheet, setup, alone) or bench.sheet.bends(setup):
         return
     setups = (setup, *alone)
     for name, leads in setup.connections.items():
@@ -125,23 +134,25 @@ def superposition(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
                                   readings_of(*read), holds, f"{text}.")  # fmt: skip
 
 
-def each_alone(bench: SanityReadings, setup: Setup) -> Sequence[Setup]:
+def each_alone(sheet: Sheet, setup: Setup) -> Sequence[Setup]:
     """The setups that have one of the sources each, the others off; none unless there is one for every source."""
-    driving = set(setup.driving(bench.sheet.parts))
+    driving = set(setup.driving(sheet.parts))
+    if len(driving) < 2:
+        return ()
     alone = [
         other
         for name in setup.connections if name in driving
-        for other in bench.sheet.setups.values()
+        for other in sheet.setups.values()
         if other.sources_off == setup.sources_off | (driving - {name})
         and (other.connections, other.values, other.open) == (setup.connections, setup.values, setup.open)
     ]  # fmt: skip
-    return alone if len(driving) > 1 and len(alone) == len(driving) else ()
+    return alone if len(alone) == len(driving) else ()
 
 
-def has_something_inside(bench: SanityReadings, setup: Setup, alone: Sequence[Setup]) -> bool:
+def has_something_inside(sheet: Sheet, setup: Setup, alone: Sequence[Setup]) -> bool:
     """Whether a source that is off in one of the setups has an internal resistance, which goes out with it."""
     return any(
-        bench.sheet.parts[name].internal_resistance for other in alone for name in other.sources_off - setup.sources_off
+        sheet.parts[name].internal_resistance for other in alone for name in other.sources_off - setup.sources_off
     )
 
 
@@ -158,21 +169,41 @@ RULES: tuple[Callable[[SanityReadings, Setup], Iterator[SanityCheck]], ...] = (
 )
 
 
+# The setups that the readings of a setup are held against, by its name, for each mapping of setups.
+_held_against: Kept[int, tuple[object, ...], Mapping[str, tuple[str, ...]]] = Kept(most=64)
+
+
 def assess_sanity(run: Run, measurements: Measurements) -> tuple[list[SanityCheck], list[Warned]]:
     """Every rule that has the readings it needs, in every setup; and where one does not hold by its nature."""
-    bench, setups = SanityReadings(run, measurements), run.sheet.setups.values()
-    checks = [check for setup in setups for rule in RULES for check in rule(bench, setup)]
-    unsaid = [
-        Warned(
-            f"setups.{setup.name}",
-            say("judgement.sources_internal_resistance_goes"),
-        )
-        for setup in setups
-        if has_something_inside(bench, setup, each_alone(bench, setup))
-    ]
-    unsaid += [
-        Warned(f"setups.{setup.name}", say("judgement.lamp_or_diode_bends"))
-        for setup in setups
-        if each_alone(bench, setup) and bench.sheet.bends(setup)
-    ]
+    bench, sheet = SanityReadings(run, measurements), run.sheet
+    checks: list[SanityCheck] = []
+    unsaid: list[Warned] = []
+    for name, others in _held_against_in(sheet).items():
+        found, silent = in_setup(partial(_in_setup, bench, sheet.setups[name]), measurements, name, "sanity", others)
+        checks += found
+        unsaid += silent
     return checks, unsaid
+
+
+def _held_against_in(sheet: Sheet) -> Mapping[str, tuple[str, ...]]:
+    key, follows_from = id(sheet.setups), (sheet.setups, sheet.parts)
+    found = _held_against.find(key, follows_from)
+    if found is None:
+        found = {
+            name: tuple(other.name for other in (*smaller_setups(sheet, setup), *each_alone(sheet, setup)))
+            for name, setup in sheet.setups.items()
+        }
+        _held_against.keep(key, follows_from, found)
+    return found
+
+
+def _in_setup(bench: SanityReadings, setup: Setup) -> tuple[tuple[SanityCheck, ...], tuple[Warned, ...]]:
+    """The checks of one setup, and what is not checked there."""
+    checks = tuple(check for rule in RULES for check in rule(bench, setup))
+    place, alone = f"setups.{setup.name}", each_alone(bench.sheet, setup)
+    unsaid = []
+    if has_something_inside(bench.sheet, setup, alone):
+        unsaid.append(Warned(place, say("judgement.sources_internal_resistance_goes")))
+    if alone and bench.sheet.bends(setup):
+        unsaid.append(Warned(place, say("judgement.lamp_or_diode_bends")))
+    return checks, tuple(unsaid)

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from recensor.core.circuit import Setup
+from recensor.core.circuit import Setup, Sheet
 from recensor.core.judgement.measurements import Measurement
 from recensor.core.judgement.sanity_readings import Amount, SanityCheck, SanityReadings, mean_of, readings_of, shown
 from recensor.core.quantity import OHM, RESISTANCE
@@ -84,18 +84,25 @@ def read_one_by_one(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck
                               holds, f"{text}.", is_of_total=True)  # fmt: skip
 
 
-def added_branch(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
-    """A branch more, and the total is lower."""
-    for smaller in bench.sheet.setups.values():
-        added = [name for name in setup.connections if name not in smaller.connections]
-        kept = {name: leads for name, leads in setup.connections.items() if name not in added}
-        same = (
-            kept == dict(smaller.connections)
+def smaller_setups(sheet: Sheet, setup: Setup) -> Iterator[Setup]:
+    """The setups to which nothing but resistors was added to make this one."""
+    for smaller in sheet.setups.values():
+        added = setup.connections.keys() - smaller.connections.keys()
+        if (
+            added
+            and len(added) + len(smaller.connections) == len(setup.connections)
+            and all(setup.connections.get(name) == leads for name, leads in smaller.connections.items())
             and setup.sources_off == smaller.sources_off
             and (setup.values, setup.open) == (smaller.values, smaller.open)
-        )
-        if not added or not same or not all(bench.sheet.parts[name].kind.ohmic for name in added):
-            continue
+            and all(sheet.parts[name].kind.ohmic for name in added)
+        ):
+            yield smaller
+
+
+def added_branch(bench: SanityReadings, setup: Setup) -> Iterator[SanityCheck]:
+    """A branch more, and the total is lower."""
+    for smaller in smaller_setups(bench.sheet, setup):
+        added = [name for name in setup.connections if name not in smaller.connections]
         for total, _ in _totals(bench, setup):
             target = total.target
             before = bench.measurements.read(replace(target, setup=smaller.name)) if target.is_across else None

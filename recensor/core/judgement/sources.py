@@ -4,7 +4,6 @@ import math
 from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
 
 from recensor.core import graph
 from recensor.core.circuit import PartAlone, Setup, Sheet, Target, loaded_target
@@ -65,22 +64,25 @@ class Sources:
         self._before: dict[tuple[str, str], Given | None] = {}
         self._driving_in: dict[str, list[str]] = {}
         self._wandering: dict[str, bool] = {}
+        self._read_under_load: dict[str, Mapping[Target, frozenset[str]]] = {}
         self._given: dict[tuple[str, tuple[int, ...], frozenset[str]], AllGiven] = {}
 
     def read_at(self, target: Target) -> frozenset[str]:
         """The sources that a reading at this target reads under load."""
         if target.setup is None or target.is_part_alone:
             return frozenset()
-        return self._read_under_load.get(target.key, frozenset())
+        if target.setup not in self._read_under_load:
+            self._read_under_load[target.setup] = self._loaded_targets(self.sheet.setups[target.setup])
+        return self._read_under_load[target.setup].get(target.key, frozenset())
 
-    @cached_property
-    def _read_under_load(self) -> Mapping[Target, frozenset[str]]:
-        found: dict[Target, set[str]] = {}
-        for setup in self.sheet.setups.values():
-            for name in setup.driving(self.sheet.parts):
-                for at in (None, name):
-                    found.setdefault(loaded_target(setup, self.sheet, name, at).key, set()).add(name)
-        return {target: frozenset(names) for target, names in found.items()}
+    def _loaded_targets(self, setup: Setup) -> Mapping[Target, frozenset[str]]:
+        """Where each source of a setup is read under load, by the target's key."""
+        found: dict[Target, frozenset[str]] = {}
+        for name in self._driving(setup):
+            for at in (None, name):
+                key = loaded_target(setup, self.sheet, name, at).key
+                found[key] = found.get(key, frozenset()) | {name}
+        return found
 
     def wander(self, setup: Setup) -> bool:
         """Whether a source of the setup was read under load at several times."""

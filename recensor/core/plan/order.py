@@ -45,8 +45,8 @@ def in_order(
     def place(k: int) -> tuple[int, ...]:
         target = points[k]
         here = stage_of(target, sheet)
-        if here is Stage.LINE:  # row after row, behind all else of its setup
-            return 1 + setups.get(target.setup or "", 0), 2, -1, target.step or 0, 0
+        if here is Stage.LINE:  # behind all else of its setup
+            return 1 + setups.get(target.setup or "", 0), 2, -1, 0, 0
         alone = not target.in_circuit and target.setup is None
         later = 0 if alone and here is Stage.PARTS else 1 + setups.get(target.setup or "", 0)
         if order is Order.TOTAL_FIRST and here is Stage.BUILD:
@@ -63,10 +63,13 @@ def in_order(
     found: list[int] = []
     at, is_proved = NOWHERE, False
     for _, group in sorted(groups.items()):
+        if points[group[0]].step is not None:  # row after row: both meters stay where they are
+            found += sorted(group, key=lambda k: points[k].step or 0)
+            at = bench.stop(points[found[-1]])
+            continue
         stops = tuple(bench.stop(points[k]) for k in group)
-        in_row = points[group[0]].step is not None
-        way = list(range(len(group)) if in_row else shortest(stops, at))
-        if not is_proved and not in_row and points[group[0]].is_through:
+        way: Sequence[int] = shortest(stops, at)
+        if not is_proved and points[group[0]].is_through:
             known = next((k for k in way if bench.expected(points[group[k]])), way[0])
             way, is_proved = [known, *(k for k in way if k != known)], True
         found += [group[k] for k in way]
