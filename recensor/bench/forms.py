@@ -10,6 +10,7 @@ from recensor.core.entries import NO_NAMES, Answer, FormulaError, Repeat, evalua
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read, to_four_figures
 from recensor.core.quantity import LONGEST_TEXT, QuantityError, parse, parse_beside_chooser
+from recensor.kits.models import Kit
 from recensor.runs.mapping import older_address
 from recensor.runs.queries import RunSnapshot
 from recensor.runs.services import Entry
@@ -193,8 +194,25 @@ class NewPartsForm(KeyForm):
         label="More parts in hand",
         max_length=lengths.PROSE,
         required=False,
-        widget=forms.TextInput(attrs={"placeholder": "R4 1k, 470, lamp 6V 50mA", "spellcheck": "false"}),
+        widget=forms.TextInput(attrs={"placeholder": "R4 1k, brown black red, lamp 6V 50mA", "spellcheck": "false"}),
     )
+    kit = forms.ModelChoiceField(Kit.objects.all(), required=False, label="out of", empty_label="no kit")
+
+    @property
+    def has_kits(self) -> bool:
+        """Whether there is a kit that they may come out of."""
+        return Kit.objects.exists()
+
+
+class GroupForm(KeyForm):
+    """Parts that are marked alike: taken `together` as one group, or told apart."""
+
+    together = forms.BooleanField(required=False)
+
+    @property
+    def names(self) -> list[str]:
+        """The parts' names."""
+        return self.data.getlist("part")
 
 
 class LineTableForm(KeyForm):

@@ -11,6 +11,7 @@ urlpatterns = [
     path("runs/<int:run_id>/circuits/", build.build, name="build"),
     path("runs/<int:run_id>/circuits/proposed/", build.proposed, name="proposed"),
     path("runs/<int:run_id>/parts/", build.more_parts, name="more_parts"),
+    path("runs/<int:run_id>/parts/group/", build.group, name="group"),
     path("runs/<int:run_id>/tables/", line_tables.begin, name="begin_table"),
     path("runs/<int:run_id>/readings/<int:reading_id>/levels/", line_tables.levels, name="levels"),
     path("runs/<int:run_id>/tables/row-out/", line_tables.take_out, name="take_row_out"),

@@ -141,8 +141,10 @@ class Ledger:
 
     @cached_property
     def _dissipations(self) -> list[safety.Dissipation]:
-        taken = safety.dissipations(self.run.sheet, self.assessment.of_unmarked)
-        return [part for part in taken if _is_alive(part.setup, self.run.sheet)]
+        alive = _alive(self.run.sheet)
+        return [
+            part for part in safety.dissipations(self.run.sheet, self.assessment.of_unmarked) if part.setup in alive
+        ]
 
     @property
     def _hides_power(self) -> bool:
@@ -207,11 +209,10 @@ def _held_text(held: SetupsCompared, *, is_sealed: bool) -> str:
     )
 
 
-def _is_alive(setup: str, sheet: Sheet) -> bool:
-    """Whether a setup is powered, and still to be read in: others have no powers to mind."""
-    if not sheet.setups[setup].driving(sheet.parts):
-        return False
-    return not sheet.several or any(target.setup == setup for target in sheet.asked)
+def _alive(sheet: Sheet) -> set[str | None]:
+    """The setups that are powered, and still to be read in: others have no powers to mind."""
+    powered: set[str | None] = {name for name, setup in sheet.setups.items() if setup.driving(sheet.parts)}
+    return powered & {target.setup for target in sheet.asked} if sheet.several else powered
 
 
 def wanted(run: Run, points: Sequence[Target], assessment: Assessment) -> Sequence[Target]:

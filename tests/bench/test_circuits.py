@@ -1,11 +1,13 @@
 """Parts in hand and circuits of them, over HTTP: what is typed is told before it is made, made once, and taken back."""
 
 import uuid
+from decimal import Decimal
 from pathlib import Path
 
 from recensor.core.circuit import PartAlone, Wish, asking_everything, one_line, slug
 from recensor.core.quantity import RESISTANCE
 from recensor.formats.documents import run_document
+from recensor.kits import services as kits
 from recensor.runs import queries, services
 from recensor.runs.models import RunRow
 from tests.served import HTMX, BenchTestCase
@@ -86,7 +88,7 @@ class Circuits(BenchTestCase):
     def test_parts_come_into_hand_are_measured_and_stay(self) -> None:
         more = f"{self.address}parts/"
         added = self.client.post(more, {"parts": "R7 470, 100", "key": uuid.uuid4()}, headers=HTMX)
-        self.assertContains(added, "In hand too: R7, R4.")
+        self.assertContains(added, "In hand too: R7")
         self.assertIn(PartAlone("R7", RESISTANCE), self.sheet().asked)
         self.assertContains(self.enter("of.r.R7", "468", "Ω"), "R7")
         for text, said in [("R7 1k", "among the parts already"), ("", "Write"), ("quux", "not among the parts")]:
@@ -105,6 +107,46 @@ class Circuits(BenchTestCase):
         self.enter("r.A.gnd@main", "2.5", "kΩ")
         pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
         self.assertIn(False, [holds for _, holds in pane.circuits[0].rules])
+
+    def test_what_is_on_a_part_is_its_value_and_a_kit_counts_what_is_taken(self) -> None:
+        more = f"{self.address}parts/"
+        typed = "R7 brown black red, 4K7J, R9 red/orange violet red gold"
+        self.assertContains(
+            self.client.post(more, {"parts": typed}, headers=HTMX), "R7 1k ± 20%; R4 4.7k ± 5%; R9 2.7k/3.7k"
+        )
+        self.enter("of.r.R9", "2.71", "kΩ")
+        self.assertEqual(self.sheet().parts["R9"].nominal.text, "2.7k")
+        self.build("R7 | yellow violet brown")
+        self.assertEqual(self.sheet().parts["R5"].tolerance.text, "20%")
+        self.build("R2=red red red silver")
+        self.assertEqual([part.nominal.text for part in self.sheet().parts.values()].count("2.2k"), 1)
+        kit = kits.make_kit(self.person, "Stock")
+        row = kits.fill_bin(kit, Decimal(680), Decimal(1), 1)
+        drawn = self.client.post(more, {"parts": "680", "kit": kit.pk, "key": uuid.uuid4()}, headers=HTMX)
+        self.assertContains(drawn, "Out of Stock")
+        self.assertContains(drawn, "± 1 %")
+        for text in ("680", "150"):
+            again = self.client.post(more, {"parts": text, "kit": kit.pk, "key": uuid.uuid4()}, headers=HTMX)
+            self.assertContains(again, "is left in this kit", status_code=422)
+        row.refresh_from_db()
+        self.assertEqual(row.count, 0)
+
+    def test_parts_that_look_alike_are_tagged_or_one_group(self) -> None:
+        self.client.post(f"{self.address}parts/", {"parts": "R7 1k 5%, R8 1k 5%"}, headers=HTMX)
+        pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX)
+        self.assertContains(pane, "are marked alike")
+        address = f"{self.address}parts/group/"
+        grouped = self.client.post(address, {"part": ["R7", "R8"], "together": "on"}, headers=HTMX)
+        self.assertContains(grouped, "R7 and R8 are one group")
+        self.assertEqual(self.sheet().groups, (("R7", "R8"),))
+        self.enter("of.r.R7", "990", "Ω")
+        self.enter("of.r.R8", "1010", "Ω")
+        pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX)
+        self.assertContains(pane, "any of them is 1.000 kΩ ± ")
+        self.assertContains(self.client.post(address, {"part": ["R7", "R2"], "together": "on"}, headers=HTMX),
+                            "Only parts that are marked alike", status_code=422)  # fmt: skip
+        self.client.post(address, {"part": ["R7", "R8"]}, headers=HTMX)
+        self.assertEqual(self.sheet().groups, ())
 
     def test_a_potentiometer_is_one_part_in_hand(self) -> None:
         run = services.start_run(self.person, asking_everything(one_line.read("9V: 1k + pot 10k at 3k")))

@@ -56,7 +56,8 @@ class BenchState:
     `came` is what came of the entry that was just recorded, `answered` the reading that a question was answered about.
     `looks_back` says that what was read here before is to be seen, `left_out` that something was left out just now.
     `sought` is what was typed for where the probes go; `proposed` the change of the circuit that it means instead.
-    `pane` is opened by what was done, with what was typed `in_pane`; as the page has it where that is None.
+    `pane` is opened by what was done, with what was typed `in_pane`; as the page has it where that is None. `drew` says
+    that parts came out of a kit just now.
     """
 
     chosen: Target | None = None
@@ -76,6 +77,7 @@ class BenchState:
     pane: Pane | None = None
     in_pane: TypedInPane = field(default_factory=TypedInPane)
     table_form: LineTableForm | None = None
+    drew: bool = False
 
     @classmethod
     def after(cls, came: Recorded, target: Target) -> "BenchState":
@@ -122,7 +124,7 @@ class BenchView:
     key: str
     undoes: str
     names_cause: bool
-    drawn: tuple[DrawnPart, ...]
+    drawn: tuple[DrawnPart, ...] | None
     is_whole: bool
     present: str
     speaks: bool
@@ -323,9 +325,11 @@ class BenchPage:
             if here is not None or not card:
                 yield from disagreements(self.loaded, self.assessment, here)
 
-    def _drawn(self, request: SignedIn) -> tuple[DrawnPart, ...]:
+    def _drawn(self, request: SignedIn) -> tuple[DrawnPart, ...] | None:
         """The parts that are out of a kit: the page keeps what it has of them, and shows it at the end of the run."""
-        return () if request.htmx else tuple(self.run.drawn_parts.filter(put_back=None).select_related("bin__kit"))
+        if request.htmx and not self.state.drew:
+            return None
+        return tuple(self.run.drawn_parts.filter(put_back=None).select_related("bin__kit"))
 
     def _pane(self, request: SignedIn, *, at_left: bool) -> Pane:
         """What is open: of a measurement that was read before, and is looked at again, its history."""

@@ -5,10 +5,13 @@ from dataclasses import dataclass
 
 from recensor.bench.forms import CircuitsForm, NewPartsForm
 from recensor.core.circuit import USUAL_WISHES, PartAlone, Setup, Sheet, Target, Wish, slug, wishes_met
-from recensor.core.editing import grown, presets
+from recensor.core.editing import alike, grown, presets
 from recensor.core.entries import MOST_AT_ONCE
 from recensor.core.errors import Refused
-from recensor.core.quantity import RESISTANCE
+from recensor.core.figures import rounded
+from recensor.core.judgement import Assessment
+from recensor.core.quantity import OHM, RESISTANCE
+from recensor.core.uncertainty import COVERAGE_FACTOR
 from recensor.drawing.conventions import Conventions
 from recensor.ledger import Ledger, Row
 from recensor.runs.services.build_circuits import circuits_made
@@ -27,6 +30,16 @@ class PartInHand:
     row: Row | None
     address: str
     is_on_board: bool
+
+
+@dataclass(frozen=True)
+class AlikeParts:
+    """Parts that are marked alike, in `words` and by their `names`; `value` is what any of a group may be."""
+
+    words: str
+    names: tuple[str, ...]
+    is_group: bool
+    value: str
 
 
 @dataclass(frozen=True)
@@ -79,6 +92,7 @@ class PartsPane:
     form: CircuitsForm
     proposal: Proposal
     new_parts: NewPartsForm
+    alike: tuple[AlikeParts, ...]
 
 
 @dataclass(frozen=True)
@@ -104,6 +118,7 @@ def parts_pane(sheet: Sheet, present: str, ledger: Ledger, conventions: Conventi
         typed.form or CircuitsForm(initial=initial, auto_id="build-%s"),
         proposal(sheet, present, text, conventions) if text else Proposal(),
         typed.new_parts or NewPartsForm(auto_id="new-%s"),
+        tuple(_alike(sheet, ledger.assessment)),
     )
 
 
@@ -141,6 +156,22 @@ def _parts(sheet: Sheet, here: Setup, ledger: Ledger) -> Iterator[PartInHand]:
             slug(alone),
             name in here.connections,
         )
+
+
+def _alike(sheet: Sheet, assessment: Assessment) -> Iterator[AlikeParts]:
+    """The groups, then whatever else is marked alike."""
+    grouped = {name for group in sheet.groups for name in group}
+    for group in sheet.groups:
+        any_of_them = assessment.against.measurements.of_part(PartAlone(group[0], RESISTANCE))
+        value = ""
+        if any_of_them and any_of_them.mean is not None:
+            margin = COVERAGE_FACTOR * any_of_them.spread.standard
+            value = f"{rounded(any_of_them.mean, margin, OHM)} ± {rounded(margin, margin, OHM)}"
+        yield AlikeParts(" and ".join(group), group, True, value)
+    for names in alike.marked_alike(sheet):
+        left = [name for name in names if name not in grouped]
+        if len(left) > 1:
+            yield AlikeParts(" and ".join(left), tuple(left), False, "")
 
 
 def _circuits(sheet: Sheet, present: str, ledger: Ledger, conventions: Conventions) -> Iterator[BuiltCircuit]:

@@ -4,19 +4,20 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
-from recensor.bench.forms import CircuitsForm, NewPartsForm
+from recensor.bench.forms import CircuitsForm, GroupForm, NewPartsForm
 from recensor.bench.page.context import BenchState
 from recensor.bench.page.panes import Pane
 from recensor.bench.page.parts_in_hand import Proposal, TypedInPane, proposal
-from recensor.bench.views.readings import render_bench, stands_at
+from recensor.bench.views.readings import render_bench, stands_at, where_it_was
+from recensor.core.circuit import Part
 from recensor.core.errors import Refused
 from recensor.core.plan import Order, in_order
 from recensor.people.requests import SignedIn
 from recensor.runs import queries
 from recensor.runs.access import run_view
 from recensor.runs.models import RunRow
-from recensor.runs.services.build_circuits import AddedCircuit, add_circuits, add_parts
-from recensor.web.refusals import run_or_refuse
+from recensor.runs.services.build_circuits import AddedCircuit, add_circuits, add_parts, take_as_group
+from recensor.web.refusals import first_error, run_or_refuse
 
 
 @require_GET
@@ -66,25 +67,56 @@ def more_parts(request: SignedIn, run: RunRow) -> HttpResponse:
     """More parts are in hand; the pane stays open."""
     form = NewPartsForm(request.POST, auto_id="new-%s")
 
-    def added() -> str:
+    def added() -> list[Part]:
         if not form.is_valid():
-            raise Refused("Write the parts in fewer words.")
-        parts = add_parts(run, request.user, form.cleaned_data["parts"], form.cleaned_data["key"])
-        return ", ".join(part.name for part in parts)
+            raise Refused(first_error(form))
+        typed = form.cleaned_data
+        return add_parts(run, request.user, typed["parts"], typed["key"], typed["kit"])
 
     def refused(error: Refused, status: int) -> HttpResponse:
         form.add_error("parts", error.message)
         return _in_the_pane(request, run, TypedInPane(new_parts=form), status)
 
+    def done(parts: list[Part]) -> HttpResponse:
+        said = f"In hand too: {'; '.join(map(_in_words, parts))}."
+        return _in_the_pane(request, run, TypedInPane(), done=said, drew=bool(form.cleaned_data["kit"]))
+
+    return run_or_refuse(added, done, refused)
+
+
+def _in_words(part: Part) -> str:
+    """A part with what is known of it; what three bands or a kit said of its tolerance is seen at once."""
+    marked = part.nominal.text if part.nominal else part.doubtful
+    return f"{part.name} {marked}{f' ± {part.tolerance.text}' if part.tolerance else ''}".rstrip()
+
+
+@require_POST
+@run_view("runs.record")
+def group(request: SignedIn, run: RunRow) -> HttpResponse:
+    """Parts that are marked alike are one group from now on, or are told apart; the pane stays open."""
+    form = GroupForm(request.POST)
+
+    def grouped() -> bool:
+        if not form.is_valid():
+            raise Refused("Choose the parts that are marked alike.")
+        together = form.cleaned_data["together"]
+        take_as_group(run, request.user, form.names, form.cleaned_data["key"], together=together)
+        return together
+
+    def done(together: bool) -> HttpResponse:
+        names = " and ".join(form.names)
+        said = f"{names} are one group: any may be any of them." if together else f"{names} are told apart."
+        return _in_the_pane(request, run, TypedInPane(), done=said)
+
     return run_or_refuse(
-        added, lambda names: _in_the_pane(request, run, TypedInPane(), done=f"In hand too: {names}."), refused
+        grouped, done, lambda error, status: where_it_was(request, run, BenchState(message=error.message), status)
     )
 
 
 def _in_the_pane(
-    request: SignedIn, run: RunRow, typed: TypedInPane, status: int = 200, *, done: str = ""
+    request: SignedIn, run: RunRow, typed: TypedInPane, status: int = 200, *, done: str = "", drew: bool = False
 ) -> HttpResponse:
     """The bench where it was, with the pane of parts and circuits open."""
     loaded = queries.load(run, request.user)
-    state = BenchState(stands_at(request, loaded), done=done, pane=Pane.PARTS, in_pane=typed)
+    state = BenchState(stands_at(request, loaded), done=done, pane=Pane.PARTS, in_pane=typed, drew=drew)
     return render_bench(request, run, loaded, state, status)

@@ -76,6 +76,7 @@ from recensor.core.circuit.sheet import (
     Sheet,
     check_part,
     check_target,
+    marking,
 )
 from recensor.core.circuit.sweep import MOST_STEPS, Sweep
 from recensor.core.circuit.target import Across, Columns, PartAlone, Target, Through, TouchedLeads, target_of
@@ -89,7 +90,7 @@ __all__ = [
     "RecordError", "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "Target", "Through",
     "TouchedLeads", "Tree", "Wish", "all_readings", "asking", "asking_everything", "check_part", "check_target",
     "entering", "first_free", "free_nodes", "has_place", "kind_called", "kind_of_name", "kind_of_unit", "leaves",
-    "loaded_target", "loops", "node_list", "one_line", "one_of", "parts_line", "potentiometer", "read_part",
-    "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug", "target_of",
-    "target_of_slug", "tree_of_source", "usual_readings", "voltage_of", "wished", "wishes_met",
+    "loaded_target", "loops", "marking", "node_list", "one_line", "one_of", "parts_line", "potentiometer",
+    "read_part", "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug",
+    "target_of", "target_of_slug", "tree_of_source", "usual_readings", "voltage_of", "wished", "wishes_met",
 ]  # fmt: skip

@@ -102,7 +102,8 @@ class Sheet:
     names; `compare` the setups to be held against each other. A potentiometer is two rheostats, from its first end to
     its slider and from there to its other end: `potentiometers` says which two. `waived` are the keys of targets that
     are asked for and left out on purpose, `predicted` those that somebody writes down before reading. `rounds`: how
-    often everything that is asked for is read. `handout` has what is said beside targets, by their keys.
+    often everything that is asked for is read. `handout` has what is said beside targets, by their keys. `groups` are
+    parts that are marked alike and that nobody can tell apart.
     """
 
     title: str
@@ -118,11 +119,16 @@ class Sheet:
     predicted: frozenset[Target] = frozenset()
     rounds: int = 1
     handout: Mapping[Target, Handout] = field(default_factory=dict)
+    groups: tuple[tuple[str, ...], ...] = ()
 
     @property
     def wanted(self) -> tuple[Target, ...]:
         """What is asked for and not left out."""
         return tuple(target for target in self.asked if target.key not in self.waived) if self.waived else self.asked
+
+    def group_of(self, part: str) -> tuple[str, ...]:
+        """The parts from which nobody can tell a part, with itself; none where it can be told."""
+        return next((group for group in self.groups if part in group), ())
 
     def setup(self, name: str | None = None) -> Setup:
         """The setup of this name, else the first."""
@@ -227,6 +233,8 @@ def check(sheet: Sheet) -> None:
         check_target(f"asked[{k}]", target, sheet)
     for k, comparison in enumerate(sheet.compare):
         _check_comparison(f"compare[{k}]", comparison, sheet)
+    for k, group in enumerate(sheet.groups):
+        _check_group(f"groups[{k}]", k, group, sheet)
 
 
 def _check_sweep(place: str, sweep: Sweep, sheet: Sheet) -> None:
@@ -251,6 +259,25 @@ def _check_comparison(place: str, comparison: Comparison, sheet: Sheet) -> None:
             raise RecordError(f"{place}.setups[{k}]", say("circuit.there_is_no_setup", setup=name))
     if len(set(comparison.setups)) < max(2, len(comparison.setups)):
         raise RecordError(f"{place}.setups", say("circuit.setups_held_against_each"))
+
+
+def _check_group(place: str, k: int, group: tuple[str, ...], sheet: Sheet) -> None:
+    for name in group:
+        if name not in sheet.parts:
+            raise RecordError(place, say("circuit.there_is_no_part", part=name))
+        if not sheet.parts[name].kind.has_bands:
+            raise RecordError(place, say("circuit.only_resistors_in_a_group", part=name))
+        if any(name in other for other in sheet.groups[:k]):
+            raise RecordError(place, say("circuit.part_is_in_another_group", part=name))
+    if len(set(group)) < max(2, len(group)):
+        raise RecordError(place, say("circuit.group_has_several_parts"))
+    if len({marking(sheet.parts[name]) for name in group}) > 1:
+        raise RecordError(place, say("circuit.group_is_marked_alike"))
+
+
+def marking(part: Part) -> tuple[object, ...]:
+    """What is marked on a part; parts of which it is the same look alike."""
+    return part.kind.word, part.nominal and part.nominal.value, part.tolerance and part.tolerance.value
 
 
 def check_target(place: str, target: Target, sheet: Sheet) -> None:

@@ -1,6 +1,6 @@
 """Changing what is drawn: edits of a sheet by its structure, tried before they are given."""
 
-from recensor.core.editing import circuits, colour_words, edits, potentiometers, setup_changes
+from recensor.core.editing import alike, circuits, colour_words, edits, potentiometers, setup_changes
 from recensor.core.editing.circuit_presets import Joined, Preset, grown, presets
 from recensor.core.editing.edits import EditError, accepted, free_name
 from recensor.core.editing.lessons import equivalent_source, evenly, free_table, held_against, superposition, sweep
@@ -10,6 +10,7 @@ __all__ = [
     "Joined",
     "Preset",
     "accepted",
+    "alike",
     "circuits",
     "colour_words",
     "edits",

@@ -5,16 +5,22 @@ or 3.7 kΩ: a doubtful band keeps both values until the part is measured, which 
 """
 
 import re
+from collections.abc import Mapping
 from dataclasses import replace
+from decimal import Decimal
 from itertools import product
+from typing import NamedTuple
 
 from recensor.core.circuit import UNMARKED, NotationError, Part, Sheet, one_line
 from recensor.core.quantity import Quantity, as_ratio, parse, parse_percent
-from recensor.core.resistors import BandError, Coded, Colour, colour_code
+from recensor.core.resistors import BandError, Colour, colour_code, printed_code
+from recensor.core.resistors.colour_code import NO_BAND_TOLERANCE
 
 _WORD = "|".join(colour.word for colour in Colour)
 _ONE = rf"(?:{_WORD}|gray|purple)"
 _BANDS = re.compile(rf"(?<![A-Za-z]){_ONE}(?:(?:\s*/\s*|[\s-]+){_ONE})+(?![A-Za-z])", re.IGNORECASE)
+# A value with the letter of its tolerance; those that begin with a letter are names.
+_LETTERS = re.compile(r"(?<![\w.])[0-9]{1,3}[RKMGk][0-9]{0,3}[BCDFGJKM](?!\w)")
 _BARE_TOLERANCE = re.compile(r";\s*([0-9]+(?:[.,][0-9]+)?)\s*$")
 _MOST_VALUES = 8
 
@@ -31,48 +37,78 @@ def read(line: str, title: str) -> Sheet:
     >>> sheet.parts["R1"].nominal.text, sheet.parts["R1"].tolerance.text, sheet.parts["R2"].maybe
     ('680', '5%', ('2.7k 5%', '3.7k 5%'))
     """
+    spoken = _as_values(line)
+    sheet = one_line.read(_BARE_TOLERANCE.sub(r"; \1%", spoken.line), title)
+    return replace(sheet, parts=spoken.doubtful(sheet.parts))
+
+
+class SpokenLine(NamedTuple):
+    """A line whose bands are written as values; of each part that is ``?`` in it, the values left open, if any."""
+
+    line: str
+    maybe: tuple[tuple[str, ...], ...]
+
+    def doubtful(self, parts: Mapping[str, Part]) -> dict[str, Part]:
+        """The parts of this line, those of doubtful bands with the values that are left open."""
+        unmarked = [name for name, part in parts.items() if part.nominal is None]
+        left_open = zip(unmarked, self.maybe, strict=False)
+        return {**parts, **{name: replace(parts[name], maybe=values) for name, values in left_open}}
+
+
+def of_parts(line: str) -> SpokenLine:
+    """A line with what is on single parts written as values: bands, three of which are 20 %, and letters.
+
+    Raises `NotationError`.
+
+    Examples
+    --------
+    >>> of_parts("R1 | brown black red + 4K7J").line
+    'R1 | 1k 20% + 4.7k 5%'
+    """
+    return _as_values(_LETTERS.sub(lambda code: _letters(code.group()), line), NO_BAND_TOLERANCE)
+
+
+def _letters(code: str) -> str:
+    meant = printed_code.meanings(code)[0]
+    return _written(meant.value, meant.tolerance)
+
+
+def _as_values(line: str, unsaid: Decimal | None = None) -> SpokenLine:
+    """A line with bands written as values, `unsaid` in % where three of them say no tolerance."""
     maybe: list[tuple[str, ...]] = []
     pieces: list[str] = []
     at = 0
     for match in _BANDS.finditer(line):
         pieces.append(line[at : match.start()])
-        values = _values(match.group(), match.start(), match.end())
+        values = _values(match.group(), match.start(), match.end(), unsaid)
+        maybe += [()] * pieces[-1].count(UNMARKED) + ([values] if len(values) > 1 else [])
         pieces.append(values[0] if len(values) == 1 else UNMARKED)
-        maybe += [()] * _unmarked("".join(pieces[-2:-1])) + ([values] if len(values) > 1 else [])
         at = match.end()
-    pieces.append(_BARE_TOLERANCE.sub(r"; \1%", line[at:]))
-    sheet = one_line.read("".join(pieces), title)
-    unmarked = [name for name, part in sheet.parts.items() if part.nominal is None]
-    parts = {name: replace(sheet.parts[name], maybe=values) for name, values in zip(unmarked, maybe, strict=False)}
-    return replace(sheet, parts={**sheet.parts, **parts})
+    return SpokenLine("".join([*pieces, line[at:]]), tuple(maybe))
 
 
-def _unmarked(text: str) -> int:
-    return text.count(UNMARKED)
-
-
-def _values(bands: str, start: int, end: int) -> tuple[str, ...]:
+def _values(bands: str, start: int, end: int, unsaid: Decimal | None) -> tuple[str, ...]:
     """What the bands say, as a line writes it; several values where a band is one of two."""
     words = re.sub(r"\s*/\s*", "/", bands.replace("-", " ")).split()
     choices = [word.split("/") for word in words]
     found: dict[str, None] = {}
     try:
         for spoken in list(product(*choices))[:_MOST_VALUES]:
-            found[_written(colour_code.decode(colour_code.parse(" ".join(spoken))))] = None
+            coded = colour_code.decode(colour_code.parse(" ".join(spoken)))
+            found[_written(coded.value, coded.tolerance or unsaid)] = None
     except BandError as error:
         raise NotationError(str(error), start, end) from None
     return tuple(found)
 
 
-def _written(coded: Coded) -> str:
-    value = coded.value
+def _written(value: Decimal, tolerance: Decimal | None) -> str:
     for prefix, power in (("M", 6), ("k", 3)):
         if value >= 10**power:
             text = f"{value.scaleb(-power).normalize():f}{prefix}"
             break
     else:
         text = f"{value.normalize():f}"
-    return f"{text} {coded.tolerance.normalize():f}%" if coded.tolerance else text
+    return f"{text} {tolerance.normalize():f}%" if tolerance else text
 
 
 def candidates(part: Part) -> list[tuple[Quantity, Quantity | None]]:

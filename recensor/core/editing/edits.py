@@ -20,6 +20,7 @@ from recensor.core.circuit import (
     first_free,
     free_nodes,
     has_place,
+    marking,
     potentiometer,
     usual_readings,
 )
@@ -104,7 +105,9 @@ def replaced(sheet: Sheet, name: str, part: Part) -> Sheet:
     }
     sweeps = {key: _renamed(sweep, name, part.name) for key, sweep in sheet.sweeps.items()}
     whole = _halves_renamed(sheet, name, part.name)
-    return _settled(sheet, replace(sheet, parts=parts, setups=setups, sweeps=sweeps, potentiometers=whole))
+    groups = tuple(tuple(part.name if one == name else one for one in group) for group in sheet.groups)
+    changed = replace(sheet, parts=parts, setups=setups, sweeps=sweeps, potentiometers=whole, groups=groups)
+    return _settled(sheet, changed)
 
 
 def _renamed(sweep: Sweep, old: str, new: str) -> Sweep:
@@ -358,9 +361,21 @@ def _still_said(sheet: Sheet) -> Sheet:
         comparison for comparison in sheet.compare if all(name in sheet.setups for name in comparison.setups)
     )
     whole = {name: halves for name, halves in sheet.potentiometers.items() if set(halves) <= set(sheet.parts)}
-    if (sweeps, compare, whole) == (sheet.sweeps, sheet.compare, sheet.potentiometers):
+    groups = _still_groups(sheet)
+    if (sweeps, compare, whole, groups) == (sheet.sweeps, sheet.compare, sheet.potentiometers, sheet.groups):
         return sheet
-    return replace(sheet, sweeps=sweeps, compare=compare, potentiometers=whole)
+    return replace(sheet, sweeps=sweeps, compare=compare, potentiometers=whole, groups=groups)
+
+
+def _still_groups(sheet: Sheet) -> tuple[tuple[str, ...], ...]:
+    """The groups, without parts that are gone or marked otherwise by now."""
+    kept = []
+    for group in sheet.groups:
+        there = [name for name in group if name in sheet.parts]
+        markings = [marking(sheet.parts[name]) for name in there]
+        usual = max(markings, key=markings.count, default=None)
+        kept.append(tuple(name for name, own in zip(there, markings, strict=True) if own == usual))
+    return tuple(group for group in kept if len(group) > 1)
 
 
 def _has(sheet: Sheet, sweep: Sweep) -> bool:

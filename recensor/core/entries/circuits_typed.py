@@ -5,8 +5,10 @@ Each is a circuit in one line of parts that are there (`core.circuit.parts_line`
 """
 
 import re
+from dataclasses import replace
 
 from recensor.core.circuit import PartsLine, Setup, Sheet, parts_line
+from recensor.core.editing import colour_words
 from recensor.core.entries.typed_change import TypedChange, typed_change
 from recensor.core.errors import Refused
 from recensor.core.sentences import say
@@ -54,7 +56,9 @@ def typed_circuit(text: str, sheet: Sheet, setup: Setup) -> TypedCircuit:
         known = tuple(change for change in changes if change is not None)
         if known and len(known) == len(_AND.split(text)):
             return known
-    return parts_line.read(text, sheet)
+    spoken = colour_words.of_parts(text)
+    line = parts_line.read(spoken.line, sheet)
+    return replace(line, new=spoken.doubtful(line.new))
 
 
 def _is_new(piece: str, sheet: Sheet) -> bool:

@@ -9,10 +9,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from recensor.core.circuit import KINDS, NAME, Part, Setup, Sheet, one_of
+from recensor.core.editing import colour_words
 from recensor.core.entries.location import PlaceError, named
 from recensor.core.sentences import Sentence, say
 
 _BESIDE = re.compile(r"(?P<one>[^|+/∥]+?)\s*(?P<sign>\|\|?|//|∥|\+)\s*(?P<other>[^|+/∥]+?)")
+_BRINGS = re.compile(r"[=|+/∥]")
 _BECOMES = re.compile(r"(?P<part>[^=]+?)\s*=\s*(?P<what>[^=]+)")
 _STATE = re.compile(r"(?P<part>\S.*?)\s+(?P<what>[A-Za-z]+)")
 
@@ -101,7 +103,7 @@ def typed_change(text: str, sheet: Sheet, setup: Setup) -> TypedChange | None:
     ('set', 'V1', '6.2')
     None
     """
-    typed = text.strip()
+    typed = _with_values(text.strip())
     found = (
         _beside(typed, setup)
         or _put_in(typed, sheet, setup)
@@ -112,6 +114,14 @@ def typed_change(text: str, sheet: Sheet, setup: Setup) -> TypedChange | None:
         place, change = ", ".join(typed.split()), "=".join(typed.rsplit(None, 1))
         raise PlaceError(say("entries.place_or_change", typed=typed, place=place, change=change))
     return found
+
+
+def _with_values(typed: str) -> str:
+    """What is on a part that is brought, its bands or letters, as its value; what they leave open stays as it is."""
+    if not _BRINGS.search(typed):
+        return typed
+    spoken = colour_words.of_parts(typed)
+    return typed if spoken.maybe else spoken.line
 
 
 def _beside(typed: str, setup: Setup) -> TypedChange | None:

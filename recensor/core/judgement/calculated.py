@@ -87,6 +87,9 @@ def _calculate_in(
     rows = {target: sweep for target in wanted if (sweep := sheet.sweep_of(target))}
     _add_free_rows(found, sheet, measurements, {target: s for target, s in rows.items() if not s.settings})
     here.calculate_rows({target: s for target, s in rows.items() if s.settings or not s.around_ammeter})
+    if any(sheet.group_of(name) for name in setup.connections):
+        read = {key: replace(one, grouped=True) for key, one in found.answers.items() if key[0] is MEASURED}
+        found.answers.update(read)
     return found, tuple(sources.doubted)
 
 

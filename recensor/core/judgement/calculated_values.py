@@ -13,7 +13,7 @@ class Calculated:
     """A calculated value in SI units with what is uncertain about it; None where unknown.
 
     `open` says that the circuit is open there, `zero` that the value counts as zero, `small` that it is a
-    difference of much larger ones.
+    difference of much larger ones, `grouped` that it hangs on which part of a group stands where.
     """
 
     value: float | None = None
@@ -21,6 +21,7 @@ class Calculated:
     open: bool = False
     zero: bool = False
     small: bool = False
+    grouped: bool = False
 
     @property
     def standard(self) -> float | None:

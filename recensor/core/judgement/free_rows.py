@@ -26,7 +26,7 @@ def resistance_of_table(
         alone = PartAlone(part, RESISTANCE)
         if not sheet.parts[part].kind.ohmic:
             return UNKNOWN, UNKNOWN
-        read = measurements.read(alone)
+        read = measurements.of_part(alone)
         return stated_calculated(sheet, alone), Calculated(read.mean, read.spread) if read else UNKNOWN
     found = entering(setup, sheet.parts, sweep.volts.nodes)
     if found is None or found.part != sweep.amps.part or sheet.bends(setup):

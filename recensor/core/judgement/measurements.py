@@ -1,13 +1,13 @@
 """Readings gathered by target: which of them count, their mean, their scatter, and how far they may be off."""
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Hashable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from recensor.core import uncertainty
-from recensor.core.circuit import Target, TouchedLeads
-from recensor.core.judgement.precision import Gain, Own, RunMeters
+from recensor.core.circuit import PartAlone, Target, TouchedLeads
+from recensor.core.judgement.precision import Gain, InGroup, Own, RunMeters, is_common
 from recensor.core.quantity import RESISTANCE
 from recensor.core.record import Reading, Run
 from recensor.core.standing import Standing, grouped
@@ -83,6 +83,19 @@ class Measurements:
         measurement = self.by_target.get(target.key)
         return measurement if measurement and measurement.mean is not None else None
 
+    def of_part(self, part: PartAlone) -> Measurement | None:
+        """What a part by itself was read to be, as circuits are calculated with it.
+
+        Of a part that nobody can tell from others it is the mean of all of them, once they were all read, and may be
+        any of theirs.
+        """
+        group = self.run.sheet.group_of(part.part)
+        read = [self.read(replace(part, part=name)) for name in group or (part.part,)]
+        found = [measurement for measurement in read if measurement]
+        if not group:
+            return found[0] if found else None
+        return _as_group(part, found) if len(found) == len(group) else None
+
     def near(self, key: Target, place: float) -> Measurement:
         """A measurement by those of its readings that were taken nearest to a place in the order."""
         standing = self.by_target[key]
@@ -103,7 +116,7 @@ class Measurements:
         run, read = self.run, self._by_setup
         sheet = run.sheet
         return (
-            *(sheet.parts, sheet.setups, sheet.sweeps, sheet.potentiometers, sheet.judge),
+            *(sheet.parts, sheet.setups, sheet.sweeps, sheet.potentiometers, sheet.groups, sheet.judge),
             *(run.meters, run.simulated, run.seen),
             *(read.get(setup) for setup in (None, *setups)),
         )
@@ -135,6 +148,22 @@ class Measurements:
         if off and off.mean is not None:
             return Taken(value - off.mean, spread - off.spread)
         return Taken(value, spread)
+
+
+def _as_group(part: PartAlone, found: Sequence[Measurement]) -> Measurement:
+    """What was read of all parts of a group, as one of them: its own is how they differ, and what each may be off."""
+    values = [measurement.mean or 0.0 for measurement in found]
+    mean, shares = math.fsum(values) / len(values), dict[Hashable, float]()
+    own = math.fsum((value - mean) ** 2 for value in values)
+    for measurement in found:
+        for variable, share in measurement.spread.shares.items():
+            if is_common(variable):
+                shares[variable] = shares.get(variable, 0.0) + share / len(found)
+            else:
+                own += share**2
+    spread = Spread({InGroup(part.part): math.sqrt(own / len(found)), **shares})
+    indexes = tuple(sorted(k for measurement in found for k in measurement.indexes))
+    return replace(found[0], target=part, indexes=indexes, mean=mean, spread=spread)
 
 
 def gather(run: Run) -> Measurements:

@@ -24,12 +24,24 @@ class Own:
 
 
 @dataclass(frozen=True)
+class InGroup:
+    """The variable of which one of its group a part is."""
+
+    part: str
+
+
+@dataclass(frozen=True)
 class Gain:
     """The variable of a meter's gain for a function, or for one range of it; None is the meter nobody described."""
 
     meter: str | None
     measurand: Measurand
     range: Hashable = None
+
+
+def is_common(variable: Hashable) -> bool:
+    """Whether other readings have a share of a variable too: gains, and the touched leads."""
+    return isinstance(variable, Gain) or (isinstance(variable, Own) and variable.target.is_leads)
 
 
 @dataclass(frozen=True, slots=True)

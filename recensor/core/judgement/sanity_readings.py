@@ -84,14 +84,12 @@ class SanityReadings:
         part = self.sheet.parts[name]
         if not part.kind.ohmic:
             return None
-        if part.kind.differs_by_setup and (measured := self.read(PartAlone(name, RESISTANCE, setup.name))):
-            return measured
+        if part.kind.differs_by_setup and (as_set := self.read(PartAlone(name, RESISTANCE, setup.name))):
+            return as_set
         if part.kind.adjustable_value:
             return None
-        if name not in setup.values:
-            measured = self.read(PartAlone(name, RESISTANCE))
-            if measured:
-                return measured
+        if name not in setup.values and (measured := self.measurements.of_part(PartAlone(name, RESISTANCE))):
+            return mean_of(measured)
         value = setup.stated(part)
         if value is None:
             return None

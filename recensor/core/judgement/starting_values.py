@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from recensor.core.circuit import MEASURED, NOMINAL, Basis, PartAlone, Setup, Sheet
 from recensor.core.judgement.measurements import Measurement, Measurements
-from recensor.core.judgement.precision import Gain, Own
+from recensor.core.judgement.precision import is_common
 from recensor.core.judgement.sources import Given, Sources
 from recensor.core.solving import Value, Values, stated, stated_value
 from recensor.core.uncertainty import Spread
@@ -37,14 +37,9 @@ class StartingValue:
     @classmethod
     def read(cls, size: float, spread: Spread) -> "StartingValue":
         """A value that was read."""
-        shared = tuple((v, u) for v, u in spread.shares.items() if _is_common(v))
-        own = sum(u * u for v, u in spread.shares.items() if not _is_common(v)) ** 0.5
+        shared = tuple((v, u) for v, u in spread.shares.items() if is_common(v))
+        own = sum(u * u for v, u in spread.shares.items() if not is_common(v)) ** 0.5
         return cls(size, own, shared)
-
-
-def _is_common(variable: Hashable) -> bool:
-    """Whether other readings have a share of a variable too: gains, and the touched leads."""
-    return isinstance(variable, Gain) or (isinstance(variable, Own) and variable.target.is_leads)
 
 
 def values_of(sheet: Sheet, setup: Setup, measurements: Measurements, basis: Basis) -> Values:
@@ -67,7 +62,7 @@ def known_of(
         if kind.differs_by_setup:
             read = _as_set(sheet, setup, measurements, name)
         elif not kind.is_source and kind.same_out_of_circuit and name not in setup.values:
-            read = measurements.read(PartAlone(name, kind.measured_as))
+            read = measurements.of_part(PartAlone(name, kind.measured_as))
         if name in given:
             values[name] = StartingValue.read(given[name].value, given[name].spread)
         elif read and read.mean is not None:

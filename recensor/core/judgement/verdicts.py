@@ -171,9 +171,10 @@ def _by_percent(read: Read, calculated: Calculated, normalised: float | None, ju
     sentence = _sentence(read, calculated)
     by_percent = "" if judge.by is JudgedBy.PERCENT else say("judgement.by_percent_all_the_same")
     if difference > allowed + margin:
-        if calculated.small and normalised is not None and abs(normalised) <= 1:
+        if (calculated.small or calculated.grouped) and normalised is not None and abs(normalised) <= 1:
             known = rounded(expanded(calculated.standard) or 0.0, None, read.unit)
-            reason = say("judgement.calculated_value_is_small", sentence=sentence, known=known)
+            kind = "judgement.calculated_value_is_small" if calculated.small else "judgement.calculated_of_a_group"
+            reason = say(kind, sentence=sentence, known=known)
             return Verdict.UNDECIDED, several(reason, by_percent)
         reason = say("judgement.outside", sentence=sentence, within=within)
         return Verdict.OUTSIDE, several(reason, by_percent, _slip(read, calculated, allowed + margin))

@@ -87,6 +87,9 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
         if "sweeps" in document
         else {},
         compare=tuple(_comparison(place) for place in document["compare"].items()) if "compare" in document else (),
+        groups=tuple(tuple(name.text() for name in place.items()) for place in document["groups"].items())
+        if "groups" in document
+        else (),
     )
 
 

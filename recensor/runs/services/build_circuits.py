@@ -2,21 +2,23 @@
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from textwrap import shorten
 
 from recensor.core import lengths, plan
 from recensor.core.circuit import Part, PartAlone, PartsLine, Sheet, Wish, parts_line
-from recensor.core.editing import circuits
+from recensor.core.editing import alike, circuits, colour_words
 from recensor.core.entries import split_circuits, typed_circuit
 from recensor.core.errors import Refused
 from recensor.experiments.models import SheetRow
+from recensor.kits.models import Kit
+from recensor.kits.stock import from_kit
 from recensor.people.models import User
 from recensor.runs import queries
 from recensor.runs.models import ActRow, RunRow, RunSheet
 from recensor.runs.services.append import append_act, is_done
 from recensor.runs.services.circuit_changes import together
-from recensor.runs.services.start import follow
+from recensor.runs.services.start import draw, follow
 from recensor.web.transactions import atomic_with_retry
 
 
@@ -62,28 +64,53 @@ def add_circuits(
     if is_done(run, key):
         return []
     changed, made = circuits_made(loaded.core.sheet, base, text, wishes)
-    act = append_act(run, author, ActRow.Kind.CHANGE, _listed([one.setup for one in made]), key=key)
-    follow(run, author, SheetRow.of(changed, author), RunSheet.Kind.CHANGE, act)
+    _change(run, author, changed, _listed([one.setup for one in made]), key)
     return made
 
 
 @atomic_with_retry
-def add_parts(run: RunRow, author: User, text: str, key: uuid.UUID | None) -> list[Part]:
-    """More parts are in hand, as they were typed, each to be measured by itself. Pressed twice it is done once."""
+def add_parts(run: RunRow, author: User, text: str, key: uuid.UUID | None, kit: Kit | None = None) -> list[Part]:
+    """More parts are in hand, as they were typed, each to be measured by itself. Pressed twice it is done once.
+
+    Out of a `kit` they have its tolerance and rating; raises `Refused` where it has not got one of them.
+    """
     loaded = queries.load_locked(run)
     if is_done(run, key):
         return []
-    sheet, added = loaded.core.sheet, []
+    sheet, added = loaded.core.sheet, dict[str, Part]()
     for typed in split_circuits(text):
-        part = parts_line.read_new(typed, sheet)
+        spoken = colour_words.of_parts(typed)
+        read = parts_line.read_new(spoken.line, sheet)
+        (part,) = spoken.doubtful({read.name: read}).values()
         sheet = circuits.with_part(sheet, part)
-        added.append(part)
-    alone = [PartAlone(part.name, part.kind.measured_as) for part in added if part.kind.asked_by_default]
+        added[part.name] = part
+    drawn = from_kit(kit, added.values()) if kit else None
+    if drawn:
+        if drawn.missing:
+            raise Refused(" ".join(drawn.missing.values()))
+        added |= drawn.parts
+        sheet = replace(sheet, parts={**sheet.parts, **drawn.parts})
+        draw(run, drawn.bins)
+    alone = [PartAlone(part.name, part.kind.measured_as) for part in added.values() if part.kind.asked_by_default]
     sheet = circuits.asking_also(sheet, alone)
-    named = _listed([part.name for part in added], "in hand: ")
-    act = append_act(run, author, ActRow.Kind.CHANGE, named, key=key)
+    _change(run, author, sheet, _listed(list(added), "in hand: "), key)
+    return list(added.values())
+
+
+@atomic_with_retry
+def take_as_group(run: RunRow, author: User, names: Sequence[str], key: uuid.UUID | None, *, together: bool) -> None:
+    """Parts are one group from now on, or told apart. Raises `Refused` for parts that are not marked alike."""
+    loaded = queries.load_locked(run)
+    if is_done(run, key):
+        return
+    sheet = alike.as_group(loaded.core.sheet, names) if together else alike.told_apart(loaded.core.sheet, names)
+    _change(run, author, sheet, _listed(names, "one group: " if together else "told apart: "), key)
+
+
+def _change(run: RunRow, author: User, sheet: Sheet, words: str, key: uuid.UUID | None) -> None:
+    """The run goes on with a changed sheet."""
+    act = append_act(run, author, ActRow.Kind.CHANGE, words, key=key)
     follow(run, author, SheetRow.of(sheet, author), RunSheet.Kind.CHANGE, act)
-    return added
 
 
 def _listed(names: Sequence[str], begin: str = "") -> str:

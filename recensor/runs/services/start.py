@@ -90,10 +90,15 @@ def start_run(
             run.save()
     except IntegrityError:  # begun at this very moment, by the same press
         return queries.any_run().get(owner=owner, key=key)
-    take(drawn.values())
     follow(run, owner, SheetRow.of(sheet, owner), RunSheet.Kind.START)
-    DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
+    draw(run, drawn)
     return run
+
+
+def draw(run: RunRow, drawn: Mapping[str, Bin]) -> None:
+    """Parts come out of their bins. Raises `Refused` where one is empty."""
+    take(drawn.values())
+    DrawnPart.objects.bulk_create(DrawnPart(run=run, name=name, bin=row) for name, row in drawn.items())
 
 
 def _begun(owner: User, key: uuid.UUID | None) -> RunRow | None:

@@ -222,7 +222,7 @@ def observe(
         gains=np.array([[places[g] for g in precision.gains] or [-1, -1] for precision in shown], int).reshape(-1, 2),
         gain_names=names,
         repeats=np.maximum(times[rows], 1.0) if len(rows) else np.zeros(0),
-        restless=np.array([0.0 if run.simulated else _restlessness(r.target) for r in readings]),
+        restless=np.array([0.0 if run.simulated else _restlessness(r.target, measurements) for r in readings]),
         contact=np.array(
             [
                 0.0 if e or r.target.measurand is not RESISTANCE else _CONTACT
@@ -358,8 +358,14 @@ def _found(run: Run, reading: Reading) -> AsFound:
     return profile.found if profile else NOTHING_FOUND
 
 
-def _restlessness(target: Target) -> float:
-    """By what share of itself a reading may differ from what was there a while before."""
+def _restlessness(target: Target, measurements: Measurements) -> float:
+    """By what share of itself a reading may differ from what was there a while before.
+
+    A part of a group may be another of them by now.
+    """
+    if target.is_part_alone and measurements.run.sheet.group_of(target.part):
+        any_of_them = measurements.of_part(target)
+        return any_of_them.spread.standard / abs(any_of_them.mean or 1.0) if any_of_them else 0.0
     if target.measurand is RESISTANCE:
         return 0.0
     return _BEFORE if target.is_part_alone and target.setup is not None else _RESTLESS

@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from recensor.core.circuit import Across, PartAlone, Setup, Sheet, Through, loops
-from recensor.core.judgement.assess import Assessment, TargetAssessment
+from recensor.core.judgement.assess import Assessment
+from recensor.core.judgement.measurements import Measurement
 from recensor.core.judgement.outcome import Outcome
 from recensor.core.judgement.verdicts import BEYOND
 from recensor.core.quantity import RESISTANCE, VOLTAGE, as_ratio
@@ -56,12 +57,14 @@ def by_ohms_law(sheet: Sheet, assessment: Assessment) -> Iterator[ByOhmsLaw]:
                 continue
             if part.kind.is_wire:
                 continue
-            alone = assessment.of(PartAlone(name, part.kind.measured_as)) if part.kind.ohmic else None
+            measurements = assessment.against.measurements
+            alone = measurements.of_part(PartAlone(name, part.kind.measured_as)) if part.kind.ohmic else None
             yield from _row(sheet, setup, name, rows[name], assessment, alone)
         driving = setup.driving(sheet.parts)
         if len(driving) == 1 and sheet.parts[driving[0]].kind.measured_as is VOLTAGE:
             total = assessment.of(Across(RESISTANCE, setup.connections[driving[0]], setup.name))
-            yield from _row(sheet, setup, None, rows[driving[0]], assessment, total)
+            read = total.measurement if total else None
+            yield from _row(sheet, setup, None, rows[driving[0]], assessment, read)
 
 
 @dataclass(frozen=True)
@@ -82,11 +85,10 @@ def _along_branches(setup: Setup) -> dict[str, _InRow]:
 
 
 def _row(
-    sheet: Sheet, setup: Setup, part: str | None, along: _InRow, assessment: Assessment, alone: TargetAssessment | None
+    sheet: Sheet, setup: Setup, part: str | None, along: _InRow, assessment: Assessment, read: Measurement | None
 ) -> Iterator[ByOhmsLaw]:
     volts = _volts(assessment, setup, along.name)
     amps = _amps(assessment, setup, along, sheet) if volts else None
-    read = alone.measurement if alone else None
     ohms = None if read is None or read.mean is None else Derived(read.mean, read.spread)
     if volts is None or (amps is None and (ohms is None or part is None)):
         return
