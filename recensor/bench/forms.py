@@ -5,7 +5,7 @@ from django.http import QueryDict
 
 from recensor.bench.page.question import answer_of_token
 from recensor.core import lengths, record
-from recensor.core.circuit import LONGEST_SLUG, MOST_STEPS, USUAL_WISHES, Target, Wish, slug
+from recensor.core.circuit import LONGEST_SLUG, MOST_STEPS, USUAL_WISHES, TableMeters, Target, Wish, slug
 from recensor.core.entries import NO_NAMES, Answer, FormulaError, Repeat, evaluate, named, names_of, worked_out
 from recensor.core.errors import Refused
 from recensor.core.figures import as_read, to_four_figures
@@ -227,7 +227,17 @@ class LineTableForm(KeyForm):
         ),
     )
     setup = forms.CharField(max_length=lengths.NAME, required=False, widget=forms.HiddenInput)
-    around_ammeter = forms.BooleanField(label="voltmeter across the ammeter too", required=False)
+    meters = forms.TypedChoiceField(
+        label="read with",
+        choices=[
+            (TableMeters.APART, "two meters, the voltmeter across it alone"),
+            (TableMeters.AROUND_AMMETER, "two meters, the voltmeter across the ammeter too"),
+            (TableMeters.ONE, "one meter: all volts first, then all amps"),
+        ],
+        coerce=TableMeters,
+        required=False,
+        empty_value=TableMeters.APART,
+    )
 
 
 class TableRowForm(forms.Form):

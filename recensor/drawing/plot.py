@@ -12,6 +12,7 @@ from recensor.core.figures import prefixed_unit, rounded
 
 WIDTH = 560.0
 _LEFT, _RIGHT, _TOP, _UP, _BELOW, _RESIDUALS = 70.0, 18.0, 34.0, 250.0, 46.0, 64.0
+_NAME_ROOM = 90.0
 _PREFIXES = {"µ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6}
 
 
@@ -49,16 +50,76 @@ class PlotMark:
 
 
 @dataclass(frozen=True)
-class Plot:
-    """Both axes with their units, the points, the line or the curve, and how far points lie above the line."""
+class PlottedLine:
+    """Points, with a straight `line` as a function of what lies across, or a `curve` through them.
+
+    `name` tells it from others in the same plot.
+    """
+
+    points: Sequence[Plotted]
+    line: Callable[[float], float] | None = None
+    curve: Sequence[tuple[float, float]] = ()
+    name: str = ""
+
+
+# What the points of one line and the next are drawn as, around their place: none is told by its colour.
+_SHAPES = (
+    "M-4 0A4 4 0 1 0 4 0A4 4 0 1 0 -4 0Z",
+    "M-4 -4H4V4H-4Z",
+    "M0 -5L5 4H-5Z",
+    "M0 -5.5L5.5 0L0 5.5L-5.5 0Z",
+    "M0 5L5 -4H-5Z",
+)
+
+# So many lines have room in one plot.
+MOST_LINES = len(_SHAPES)
+
+
+@dataclass(frozen=True)
+class PlotLine:
+    """One line as it is drawn: its points, the straight line or the curve through them, its name."""
 
     marks: tuple[PlotMark, ...]
+    line: str
+    curve: str
+    name: str
+    shape: str
+
+    def markup(self) -> str:
+        """It as markup, which is many times as fast as a template for each point; words are made harmless."""
+        last = self.marks[-1] if self.marks else None
+        through = f'<path class="plot-curve" d="{self.curve}"/>' if self.curve else ""
+        through += f'<path class="plot-line" d="{self.line}"/>' if self.line else ""
+        marks = "".join(
+            f'<g class="{"plot-stray" if m.is_stray else "plot-last" if m is last else ""}">'
+            f"<title>{escape(m.words)}</title>"
+            f'<path class="plot-bar" d="M{m.x} {m.high}V{m.low}M{m.near} {m.y}H{m.far}"/>'
+            f'<path class="plot-mark" d="{self.shape}" transform="translate({m.x} {m.y})"/>'
+            f"{_query(m) if m.is_stray else ''}</g>"
+            for m in self.marks
+        )
+        return f"{through}{marks}{self._named()}"
+
+    def _named(self) -> str:
+        """The name beside the farthest point."""
+        if not self.name or not self.marks:
+            return ""
+        at = max(self.marks, key=lambda mark: mark.x)
+        is_near_edge = at.x > WIDTH - _RIGHT - _NAME_ROOM
+        way, anchor = (-9, "end") if is_near_edge else (9, "start")
+        place = f'x="{at.x}" y="{at.y}" dx="{way}" dy="-7" text-anchor="{anchor}"'
+        return f'<text class="plot-unit" {place}>{escape(self.name)}</text>'
+
+
+@dataclass(frozen=True)
+class Plot:
+    """Both axes with their units, the lines, and how far points lie above the only one."""
+
+    lines: tuple[PlotLine, ...]
     across: tuple[tuple[float, str], ...]
     up: tuple[tuple[float, str], ...]
     across_unit: str
     up_unit: str
-    line: str
-    curve: str
     residuals: tuple[PlotMark, ...]
     residual_scale: str
     description: str
@@ -70,16 +131,9 @@ class Plot:
     zero = residual_top + _RESIDUALS / 2.0
 
     @property
-    def drawn_marks(self) -> str:
-        """The points as markup, which is many times as fast as a template for each; words are made harmless."""
-        last = len(self.marks) - 1
-        return "".join(
-            f'<g class="{"plot-stray" if m.is_stray else "plot-last" if k == last else ""}">'
-            f"<title>{escape(m.words)}</title>"
-            f'<path class="plot-bar" d="M{m.x} {m.high}V{m.low}M{m.near} {m.y}H{m.far}"/>'
-            f'<circle class="plot-mark" cx="{m.x}" cy="{m.y}" r="4"/>{_query(m) if m.is_stray else ""}</g>'
-            for k, m in enumerate(self.marks)
-        )
+    def drawn_lines(self) -> str:
+        """The lines as markup."""
+        return "".join(line.markup() for line in self.lines)
 
     @property
     def drawn_residuals(self) -> str:
@@ -96,20 +150,28 @@ class Plot:
         return self.residual_bottom + 22.0 if self.residuals else self.bottom + _BELOW
 
 
-def plot(
-    points: Sequence[Plotted],
-    units: tuple[str, str],
-    names: tuple[str, str],
-    *,
-    line: Callable[[float], float] | None = None,
-    curve: Sequence[tuple[float, float]] = (),
-) -> Plot:
-    """Place points, with a straight `line` as a function of what lies across, or a `curve` through them.
+def plot(lines: Sequence[PlottedLine], units: tuple[str, str], names: tuple[str, str]) -> Plot:
+    """Place lines; `units` and `names` are those of what lies across, and of what goes up.
 
-    `units` and `names` are those of what lies across, and of what goes up.
+    Of a line by itself it is drawn too how far its points lie above it.
     """
+    points = [point for line in lines for point in line.points]
     across = _Axis([p.across for p in points], units[0], _LEFT, WIDTH - _RIGHT)
     up = _Axis([p.up for p in points], units[1], _TOP + _UP, _TOP)
+    drawn = tuple(_drawn(line, shape, across, up) for line, shape in zip(lines, _SHAPES, strict=False))
+    left = [p for p in points if p.above is not None] if len(lines) == 1 else []
+    residuals, scale = _residuals(left, across, units[1])
+    described = "; ".join(
+        f"{line.name or f'{names[1]} over {names[0]}'}, {len(line.points)} points: "
+        + "; ".join(p.words for p in line.points)
+        for line in lines
+    )
+    return Plot(drawn, across.ticks, up.ticks, f"{names[0]} / {across.unit}", f"{names[1]} / {up.unit}",
+                residuals, scale, described)  # fmt: skip
+
+
+def _drawn(plotted: PlottedLine, shape: str, across: "_Axis", up: "_Axis") -> PlotLine:
+    """A line placed on both axes."""
     marks = tuple(
         PlotMark(
             across.at(p.across),
@@ -122,19 +184,15 @@ def plot(
             p.words,
             p.is_stray,
         )
-        for p in points
+        for p in plotted.points
         if not p.is_end
     )
-    left = [p for p in points if p.above is not None]
-    residuals, scale = _residuals(left, across, units[1])
     way = ""
-    if line is not None:
-        (x1, y1), (x2, y2) = across.clipped(line, up)
+    if plotted.line is not None:
+        (x1, y1), (x2, y2) = across.clipped(plotted.line, up)
         way = f"M{across.at(x1)} {up.at(y1)}L{across.at(x2)} {up.at(y2)}"
-    through = " ".join(f"{'L' if k else 'M'}{across.at(x)} {up.at(y)}" for k, (x, y) in enumerate(curve))
-    described = f"{names[1]} over {names[0]}, {len(points)} points: " + "; ".join(p.words for p in points)
-    return Plot(marks, across.ticks, up.ticks, f"{names[0]} / {across.unit}", f"{names[1]} / {up.unit}", way, through,
-                residuals, scale, described)  # fmt: skip
+    through = " ".join(f"{'L' if k else 'M'}{across.at(x)} {up.at(y)}" for k, (x, y) in enumerate(plotted.curve))
+    return PlotLine(marks, way, through, plotted.name, shape)
 
 
 def _query(mark: PlotMark) -> str:

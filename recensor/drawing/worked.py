@@ -46,7 +46,7 @@ from recensor.core.solving import (
 from recensor.drawing import mathml
 from recensor.drawing.conventions import Conventions
 from recensor.drawing.mathml import Markup, formula, fraction, in_brackets, indexed, joined, name, quantity, signed_sum
-from recensor.drawing.plot import Plot, Plotted, plot
+from recensor.drawing.plot import Plot, Plotted, PlottedLine, plot
 from recensor.drawing.schematic import Schematic, schematic
 
 SIEMENS = "S"
@@ -165,13 +165,8 @@ def load_line_steps(line: LoadLine) -> Iterator[WorkedStep]:
         Plotted(line.at_volts, line.at_amperes, 0.0, 0.0, 1, f"{line.part} at {where[0]}, {where[1]}"),
         *(Plotted(v, i, 0.0, 0.0, 0, "end of the load line", is_end=True) for v, i in ends_at),
     ]
-    picture = plot(
-        points,
-        (VOLT, AMPERE),
-        ("V", "I"),
-        line=lambda v: (line.volts - v) / line.ohms,
-        curve=line.curve,
-    )
+    load = PlottedLine(points, lambda v: (line.volts - v) / line.ohms, line.curve)
+    picture = plot([load], (VOLT, AMPERE), ("V", "I"))
     yield WorkedStep(
         f"Both must hold: where the curve of {line.part} (dashed) meets the load line, it works",
         (formula(name("V"), quantity(where[0])), formula(name("I"), quantity(where[1]))),

@@ -1,11 +1,12 @@
 """The lines of a run: each sweep's table, its plot, and what the line comes to."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import chain
 
 import numpy as np
 
-from recensor.core.circuit import MOST_STEPS, Across, Sheet, Target, Through, slug
+from recensor.core.circuit import MOST_STEPS, Across, Sheet, Sweep, TableMeters, Target, Through, slug
 from recensor.core.figures import as_read, rounded, signed_percent
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import AMPERE, OHM, SIEMENS, VOLT
@@ -14,7 +15,7 @@ from recensor.core.standing import standing_at
 from recensor.core.sweeps import Fit, FittedLine, SweepPoint, assess_lines, residuals, row_count
 from recensor.core.uncertainty import COVERAGE_FACTOR, expanded
 from recensor.drawing.conventions import Conventions
-from recensor.drawing.plot import Plot, Plotted, plot
+from recensor.drawing.plot import MOST_LINES, Plot, Plotted, PlottedLine, plot
 from recensor.ledger import mean_text
 from recensor.ledger.marks import Mark
 
@@ -48,7 +49,10 @@ class LineResult:
 
 @dataclass(frozen=True)
 class LineView:
-    """A sweep as a page shows it; at `more_address` a free one gets its next row."""
+    """A sweep as a page shows it; at `more_address` a free one gets its next row.
+
+    With one meter the amps of the rows that have only volts begin at `column_address`, or the other way round.
+    """
 
     name: str
     setup: str
@@ -61,6 +65,7 @@ class LineView:
     reason: str
     is_here: bool
     more_address: str = ""
+    column_address: str = ""
 
 
 def line_views(
@@ -93,12 +98,13 @@ def _view(
         line.part or "",
         sweep.source,
         tuple(_rows(line, sheet, assessment, step)),
-        _plot(line, conventions) if line.points else None,
+        _plot([_plotted_line(line, conventions)], conventions) if line.points else None,
         tuple(_results(line, conventions, is_sealed=is_sealed)),
         Mark(line.outcome, line.verdict),
         line.reason if not is_sealed else "",
         is_here,
         _one_more(line, assessment),
+        slug(column) if is_here and target and (column := other_column(target, assessment.against.run)) else "",
     )
 
 
@@ -111,15 +117,47 @@ def _one_more(line: FittedLine, assessment: Assessment) -> str:
 def next_in_table(target: Target, run: Run) -> Target | None:
     """What is read next in a free sweep after one of its readings: the other of the row, else the next row's.
 
-    Each row begins as this one did, with volts or with amps. None where it is in no free sweep, or that is full.
+    Each row begins as this one did, with volts or with amps; with one meter the next row of the same column comes
+    first. None where it is in no free sweep, or that is full.
     """
     sweep = run.sheet.sweep_of(target) if run.sheet.is_free(target) else None
     if sweep is None or target.step is None or not sweep.asks(target):
         return None
-    is_volts = target.key == sweep.volts_at(target.step).key
-    other = sweep.amps_at if is_volts else sweep.volts_at
+    _, other = _columns(target, sweep)
     rows: Iterator[Target] = map(other, range(target.step, MOST_STEPS))
-    return next((row for row in rows if standing_at(run.readings, row) is None), None)
+    if sweep.meters is TableMeters.ONE:
+        rows = chain(_in_its_column(target, sweep, run), (other(target.step),))
+    return next((row for row in rows if not _is_read(row, run)), None)
+
+
+def other_column(target: Target, run: Run) -> Target | None:
+    """With one meter, where the other column of a table begins: its first row that only this one has."""
+    sweep = run.sheet.sweep_of(target)
+    if sweep is None or sweep.meters is not TableMeters.ONE or target.step is None or not sweep.asks(target):
+        return None
+    this, other = _columns(target, sweep)
+    rows = (other(step) for step in range(MOST_STEPS) if _is_read(this(step), run))
+    return next((row for row in rows if not _is_read(row, run)), None)
+
+
+_Column = Callable[[int], Target]
+
+
+def _columns(target: Target, sweep: Sweep) -> tuple[_Column, _Column]:
+    """The column that a target is in, and the other."""
+    is_amps = target.is_through
+    return (sweep.amps_at, sweep.volts_at) if is_amps else (sweep.volts_at, sweep.amps_at)
+
+
+def _in_its_column(target: Target, sweep: Sweep, run: Run) -> Iterator[Target]:
+    """The rows that come behind one in its column: as many as the other has, or any where it has none."""
+    this, other = _columns(target, sweep)
+    read = [step for step in range(MOST_STEPS) if _is_read(other(step), run)]
+    return map(this, read or range((target.step or 0) + 1, MOST_STEPS))
+
+
+def _is_read(target: Target, run: Run) -> bool:
+    return standing_at(run.readings, target) is not None
 
 
 def _rows(line: FittedLine, sheet: Sheet, assessment: Assessment, here: int | None) -> Iterator[LineRow]:
@@ -203,14 +241,28 @@ def _slope(fit: Fit, conventions: Conventions) -> tuple[str, str]:
     return f"{rounded(fit.slope, error, OHM)}{f' ± {rounded(error, error, OHM)}' if error else ''}", ", ".join(texts)
 
 
-def _plot(line: FittedLine, conventions: Conventions) -> Plot:
+def together(assessment: Assessment, conventions: Conventions) -> Plot | None:
+    """The tables that have rows, in one plot; None where there are not two."""
+    lines = [line for line in assess_lines(assessment) if line.points][:MOST_LINES]
+    if len(lines) < 2:
+        return None
+    several = assessment.against.run.sheet.several
+    named = [(line, f"{line.sweep.name}, {line.sweep.setup}" if several else line.sweep.name) for line in lines]
+    return _plot([_plotted_line(line, conventions, name) for line, name in named], conventions)
+
+
+def _plot(lines: Sequence[PlottedLine], conventions: Conventions) -> Plot:
+    """Lines in one plot, in the person's school."""
+    if conventions.amps_upward:
+        return plot(lines, (VOLT, AMPERE), ("V", "I"))
+    return plot(lines, (AMPERE, VOLT), ("I", "V"))
+
+
+def _plotted_line(line: FittedLine, conventions: Conventions, name: str = "") -> PlottedLine:
     """The points with their line, or where that does not describe them with a curve."""
     above = {point.step: off for point, off in residuals(line)}
     points = [_plotted(point, line, above.get(point.step), conventions) for point in line.points]
-    units, names = (AMPERE, VOLT), ("I", "V")
     best = line.best
-    if conventions.amps_upward:
-        units, names = units[::-1], names[::-1]
     drawn = None
     if best is not None and best.slope:
         slope, intercept = best.slope, best.intercept
@@ -218,7 +270,7 @@ def _plot(line: FittedLine, conventions: Conventions) -> Plot:
         def drawn(x: float) -> float:
             return (x - intercept) / slope if conventions.amps_upward else intercept + slope * x
 
-    return plot(points, units, names, line=drawn, curve=_curve(line, conventions) if line.straight is False else ())
+    return PlottedLine(points, drawn, _curve(line, conventions) if line.straight is False else (), name)
 
 
 def _plotted(point: SweepPoint, line: FittedLine, above: float | None, conventions: Conventions) -> Plotted:

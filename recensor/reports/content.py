@@ -19,6 +19,7 @@ from recensor.core.record import Happening, Reading, Run, Signature, SignedAs
 from recensor.drawing.board import board_view
 from recensor.drawing.conventions import Conventions
 from recensor.drawing.deviations import Deviations
+from recensor.drawing.plot import Plot
 from recensor.drawing.resistor import bands_of
 from recensor.drawing.worked import Worked, worked
 from recensor.formats.documents import run_document
@@ -28,7 +29,7 @@ from recensor.ledger import Ledger, books, shown
 from recensor.ledger.budget_table import chart
 from recensor.ledger.causes import describe_causes, percent_of
 from recensor.ledger.marks import Mark, mark
-from recensor.ledger.sweeps import LineView, line_views
+from recensor.ledger.sweeps import LineView, line_views, together
 from recensor.reports.starters import left_as_suggested, starters
 from recensor.runs import queries
 from recensor.runs.queries import RunSnapshot
@@ -164,6 +165,7 @@ class Report:
     ledger: Ledger
     against: str
     lines: tuple[LineView, ...]
+    together: Plot | None
     chart: Deviations | None
     causes: tuple[ReportCause, ...]
     seeks_causes: bool
@@ -240,6 +242,7 @@ def report(
         lines=tuple(line_views(assessment, None, conventions, is_sealed=loaded.is_sealed))
         if ReportSection.LINES in tells
         else (),
+        together=together(assessment, conventions) if ReportSection.LINES in tells else None,
         chart=chart(assessment) if ReportSection.CHART in tells else None,
         causes=causes(loaded, about.as_signed) if ReportSection.CAUSES in tells and not causes_later else (),
         seeks_causes=causes_later and ReportSection.CAUSES in tells and anything_outside(assessment),

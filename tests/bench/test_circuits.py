@@ -4,7 +4,7 @@ import uuid
 from decimal import Decimal
 from pathlib import Path
 
-from recensor.core.circuit import PartAlone, Wish, asking_everything, one_line, slug
+from recensor.core.circuit import PartAlone, TableMeters, Wish, asking_everything, one_line, slug
 from recensor.core.quantity import RESISTANCE
 from recensor.formats.documents import run_document
 from recensor.kits import services as kits
@@ -53,7 +53,7 @@ class Circuits(BenchTestCase):
             ("R1, R1 | wire", "R1 | wire: "),
             ("", "Write circuits"),
             ("R1," * 40, "At most 30"),
-            ("load RL 470", "Where RL goes is not known"),
+            ("R1 + R2, load RL 470", "Where RL goes is not known"),
             ("x" * 30_000, "fewer words"),
         ]:
             answered = self.build(text)
@@ -99,6 +99,7 @@ class Circuits(BenchTestCase):
         self.build("", grown="R1 + R2 + R3 | R7")
         self.build("R2 open", setup="R1 + R2 + R3 | R7")
         self.assertIn("R2", self.sheet().parts)
+        self.build("R2 back")  # where it is: the circuit is asked for again
         pane = self.client.get(self.address, {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
         self.assertEqual([circuit.number for circuit in pane.circuits], [1, 2, 3])
         # A total says what its shape alone demands of it.
@@ -191,10 +192,46 @@ class Circuits(BenchTestCase):
         self.assertEqual(len([r for r in run.readings if r.struck is None]), 4)
 
     def test_where_the_voltmeter_lies_is_asked_once_and_stays_with_the_table(self) -> None:
-        begun = {"of": "R2", "setup": "main", "around_ammeter": "on", "key": uuid.uuid4()}
+        begun = {"of": "R2", "setup": "main", "meters": "around ammeter", "key": uuid.uuid4()}
         begun = self.client.post(f"{self.address}tables/", begun, headers=HTMX)
-        self.assertTrue(begun.context["bench"].table_form.initial["around_ammeter"])
+        self.assertIs(begun.context["bench"].table_form.initial["meters"], TableMeters.AROUND_AMMETER)
         core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
         self.assertTrue(core.sheet.sweeps["line of R2"].around_ammeter)
         again = run_document.from_tree(run_document.to_tree(core))
         self.assertTrue(again.sheet.sweeps["line of R2"].around_ammeter)
+        tree = run_document.to_tree(core)
+        tree["sweeps"]["line of R2"]["one_meter"] = True
+        with self.assertRaisesRegex(run_document.DocumentError, "there is one meter"):
+            run_document.from_tree(tree)
+
+    def test_with_one_meter_all_volts_come_first_and_two_tables_stand_in_one_plot(self) -> None:
+        def begin(of: str, meters: TableMeters):
+            data = {"of": of, "setup": "main", "meters": meters.value, "key": uuid.uuid4()}
+            return self.client.post(f"{self.address}tables/", data, headers=HTMX)
+
+        def typed(text: str, unit: str) -> str:
+            chosen = self.answered.context["bench"].card.target
+            self.answered = self.enter(slug(chosen), text, unit)
+            return self.answered.context["bench"].card.name
+
+        self.answered = begin("R1", TableMeters.ONE)
+        titles = [typed(text, "V") for text in ("1.00", "2.00", "3.00")]
+        self.assertEqual(titles, ["Volts in row 2", "Volts in row 3", "Volts in row 4"])
+        self.assertContains(self.answered, "They set their row")
+        self.assertEqual(typed("", "V"), "Amps in row 1")
+        titles = [typed(text, "mA") for text in ("1.00", "2.01", "2.99")]
+        self.assertEqual(titles[:2], ["Amps in row 2", "Amps in row 3"])
+        self.assertNotIn("row", titles[2])
+        # One row more is read as a row.
+        self.assertEqual(self.enter("v.A.B@main!3", "4.00", "V").context["bench"].card.name, "Amps in row 4")
+        self.assertEqual(self.enter("i.R1@main!3", "4.00", "mA").status_code, 200)
+        self.answered = begin("R2", TableMeters.APART)
+        for text, unit in (("2.00", "V"), ("1.00", "mA"), ("4.00", "V"), ("2.00", "mA")):
+            typed(text, unit)
+        for page in (self.client.get(self.address, {"pane": "lines"}), self.client.get(f"{self.address}lines/")):
+            self.assertContains(page, ">line of R1</text>")
+            self.assertContains(page, ">line of R2</text>")
+        self.assertContains(self.client.get(f"{self.address}report/"), ">line of R2</text>")
+        core = queries.load(queries.any_run().get(pk=self.run_row.pk)).core
+        again = run_document.from_tree(run_document.to_tree(core)).sheet.sweeps
+        self.assertEqual([sweep.meters for sweep in again.values()], [TableMeters.ONE, TableMeters.APART])

@@ -19,7 +19,7 @@ from recensor.bench.page.panes import Pane, Tab, tabs
 from recensor.bench.page.parts_in_hand import PartsPane, TypedInPane, parts_pane
 from recensor.bench.page.question import Question, question_about, question_of
 from recensor.core import entries
-from recensor.core.circuit import Target, slug
+from recensor.core.circuit import TableMeters, Target, slug
 from recensor.core.entries import TypedChange
 from recensor.core.faults import anything_outside
 from recensor.core.judgement import Assessment, assess
@@ -34,11 +34,12 @@ from recensor.core.plan import (
     title_in_setup,
 )
 from recensor.core.quantity import Measurand
+from recensor.drawing.plot import Plot
 from recensor.experiments.queries import content_of
 from recensor.ledger import Ledger, LedgerSection, books
 from recensor.ledger import shown as shown_reading
 from recensor.ledger.stages import StageSign, next_point, stages, unread
-from recensor.ledger.sweeps import LineView, line_views
+from recensor.ledger.sweeps import LineView, line_views, together
 from recensor.people.models import User
 from recensor.people.requests import SignedIn
 from recensor.runs import queries
@@ -90,9 +91,10 @@ class BenchView:
     """All that the bench page shows, each part made once: templates read it and decide nothing.
 
     `card` is what is read now; None once everything is, and then `ending` says what came out. `filled` is the loop,
-    node or group in which it stands, `lines` the V–I tables that are shown. `picture` is None where the readings stand
-    at the left. `names_cause` says that what would explain the run is looked for beside the entry. `held` are the
-    pieces that the page has already, `is_whole` says that it has none, not even its menu.
+    node or group in which it stands, `lines` the V–I tables that are shown, several of them also `together` in one
+    plot. `picture` is None where the readings stand at the left. `names_cause` says that what would explain the run is
+    looked for beside the entry. `held` are the pieces that the page has already, `is_whole` says that it has none, not
+    even its menu.
     """
 
     run: RunRow
@@ -113,6 +115,7 @@ class BenchView:
     ledger: Ledger
     filled: LedgerSection | None
     lines: tuple[LineView, ...]
+    together: Plot | None
     entries: tuple[PastReading, ...]
     at_levels: int | None
     corrections: tuple[tuple[str, str, str], ...]
@@ -259,6 +262,7 @@ class BenchPage:
             ledger=books,
             filled=books.rows.section_of(self.chosen) if self.chosen and pane is Pane.FILLED else None,
             lines=self._lines(pane),
+            together=together(self.assessment, self.person.conventions) if pane is Pane.LINES else None,
             entries=tuple(past),
             at_levels=self._at_levels() if past and not disagreeing else None,
             corrections=corrections,
@@ -354,7 +358,7 @@ class BenchPage:
     def _table_form(self) -> LineTableForm:
         """What begins another V–I table in the circuit on the board."""
         tables = list(self.loaded.core.sheet.sweeps.values())
-        initial = {"setup": self.present, "around_ammeter": bool(tables) and tables[-1].around_ammeter}
+        initial = {"setup": self.present, "meters": tables[-1].meters if tables else TableMeters.APART}
         return self.state.table_form or LineTableForm(initial=initial, auto_id="table-%s")
 
     @cached_property

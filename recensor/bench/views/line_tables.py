@@ -7,7 +7,7 @@ from recensor.bench.forms import LineTableForm, TableRowForm
 from recensor.bench.page.context import BenchState
 from recensor.bench.page.panes import Pane
 from recensor.bench.views.readings import moved, render_bench, stands_at, where_it_was
-from recensor.core.circuit import Target
+from recensor.core.circuit import TableMeters, Target
 from recensor.core.errors import Refused
 from recensor.people.requests import SignedIn
 from recensor.runs import queries
@@ -15,6 +15,9 @@ from recensor.runs.access import run_view
 from recensor.runs.models import RunRow
 from recensor.runs.services.line_tables import begin_table, make_rows, take_row_out
 from recensor.web.refusals import run_or_refuse
+
+ROWS = "Volts, Enter, amps, Enter: the next row comes by itself."
+COLUMNS = "Volts, Enter, row after row; Enter on the empty field goes on to the amps."
 
 
 @require_POST
@@ -27,12 +30,12 @@ def begin(request: SignedIn, run: RunRow) -> HttpResponse:
         if not form.is_valid():
             raise Refused("Write a part, or two nodes.")
         typed = form.cleaned_data
-        around = typed["around_ammeter"]
-        return begin_table(run, request.user, typed["setup"], typed["of"], typed["key"], around_ammeter=around)
+        return begin_table(run, request.user, typed["setup"], typed["of"], typed["key"], typed["meters"])
 
     def done(target: Target) -> HttpResponse:
         loaded = queries.load(run, request.user)
-        said = "Volts, Enter, amps, Enter: the next row comes by itself."
+        table = loaded.core.sheet.sweep_of(target)
+        said = COLUMNS if table and table.meters is TableMeters.ONE else ROWS
         return render_bench(request, run, loaded, BenchState(target, done=said, pane=Pane.LINES))
 
     def refused(error: Refused, status: int) -> HttpResponse:

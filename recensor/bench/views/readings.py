@@ -26,7 +26,7 @@ from recensor.core.entries import TypedChange, named, place, split_circuits, typ
 from recensor.core.errors import Refused
 from recensor.core.quantity import VOLTAGE, Measurand
 from recensor.core.record import DisagreementReason
-from recensor.ledger.sweeps import next_in_table
+from recensor.ledger.sweeps import next_in_table, other_column
 from recensor.people.requests import SignedIn
 from recensor.runs import queries, services
 from recensor.runs.access import run_view
@@ -132,12 +132,14 @@ def record(request: SignedIn, run: RunRow) -> HttpResponse:
     """Record a reading and go on to the next point; on the empty field, accept what a source was turned to."""
 
     @atomic_with_retry
-    def recorded() -> tuple[ReadingForm, Recorded | int | None]:
+    def recorded() -> tuple[ReadingForm, Recorded | Target | int | None]:
         loaded = queries.load_locked(run, request.user)
         form = ReadingForm(request.POST, loaded=loaded)
         if form.is_valid():
             return form, services.enter(run, form.loaded, request.user, form.entry)
         if form.is_empty:
+            if form.target and (column := other_column(form.target, loaded.core)):
+                return form, column
             return form, services.accept(run, loaded, request.user)
         return form, None
 
@@ -147,10 +149,12 @@ def record(request: SignedIn, run: RunRow) -> HttpResponse:
         text = "" if error.place == "text" else error.message
         return render_bench(request, run, form.loaded, BenchState(form.target, form=form, message=text), status)
 
-    def done(result: tuple[ReadingForm, Recorded | int | None]) -> HttpResponse:
+    def done(result: tuple[ReadingForm, Recorded | Target | int | None]) -> HttpResponse:
         form, came = result
         if isinstance(came, Recorded):
             return render_bench(request, run, came.loaded, _after(came, form.entry.reading.target))
+        if came is not None and not isinstance(came, int):
+            return render_bench(request, run, form.loaded, BenchState(came, done="The other column of the table."))
         if came is not None:
             loaded = queries.load(run, request.user)
             return render_bench(request, run, loaded, BenchState(recorded=loaded.target_of(came), answered=came))

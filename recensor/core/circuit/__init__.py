@@ -78,7 +78,7 @@ from recensor.core.circuit.sheet import (
     check_target,
     marking,
 )
-from recensor.core.circuit.sweep import MOST_STEPS, Sweep
+from recensor.core.circuit.sweep import MOST_STEPS, Sweep, TableMeters
 from recensor.core.circuit.target import Across, Columns, PartAlone, Target, Through, TouchedLeads, target_of
 
 __all__ = [
@@ -87,10 +87,10 @@ __all__ = [
     "SOURCE_WORDS", "SWITCH", "THERMISTOR", "UNMARKED", "USUAL_WISHES", "VOLTAGE_SOURCE", "WIRE", "Across", "Asked",
     "Basis", "Columns", "Comparison", "Entering", "Halves", "Handout", "Judge", "JudgedBy", "Kind", "Leads", "Leaf",
     "NodeListError", "NotSeriesParallelError", "NotationError", "Off", "Parallel", "Part", "PartAlone", "PartsLine",
-    "RecordError", "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "Target", "Through",
-    "TouchedLeads", "Tree", "Wish", "all_readings", "asking", "asking_everything", "check_part", "check_target",
-    "entering", "first_free", "free_nodes", "has_place", "kind_called", "kind_of_name", "kind_of_unit", "leaves",
-    "loaded_target", "loops", "marking", "node_list", "one_line", "one_of", "parts_line", "potentiometer",
-    "read_part", "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet", "slug",
-    "target_of", "target_of_slug", "tree_of_source", "usual_readings", "voltage_of", "wished", "wishes_met",
+    "RecordError", "Rule", "Series", "Setup", "Sheet", "SourceType", "Stated", "Sweep", "TableMeters", "Target",
+    "Through", "TouchedLeads", "Tree", "Wish", "all_readings", "asking", "asking_everything", "check_part",
+    "check_target", "entering", "first_free", "free_nodes", "has_place", "kind_called", "kind_of_name",
+    "kind_of_unit", "leaves", "loaded_target", "loops", "marking", "node_list", "one_line", "one_of", "parts_line",
+    "potentiometer", "read_part", "read_slug", "read_temperature", "readings_of_set", "series_parallel", "sheet",
+    "slug", "target_of", "target_of_slug", "tree_of_source", "usual_readings", "voltage_of", "wished", "wishes_met",
 ]  # fmt: skip

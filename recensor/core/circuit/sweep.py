@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 from recensor.core.circuit.parts import Part
 from recensor.core.circuit.setup import Setup
@@ -12,12 +13,21 @@ from recensor.core.quantity import VOLTAGE, Quantity
 MOST_STEPS = 200
 
 
+class TableMeters(StrEnum):
+    """The meters that a table is read with: two, the voltmeter across what it is of alone or across the ammeter too; or
+    one, with which all volts are read and then all amps.
+    """
+
+    APART = "apart"
+    AROUND_AMMETER = "around ammeter"
+    ONE = "one"
+
+
 @dataclass(frozen=True)
 class Sweep:
     """A table of settings of one source in one setup: at each a voltage and a current are read.
 
     `settings` are planned, in the source's unit; a sweep without any is free: each row's setting is what was read.
-    `around_ammeter`: the voltmeter lies across the ammeter too, so that its volts have the ammeter's share in them.
     """
 
     name: str
@@ -26,7 +36,12 @@ class Sweep:
     volts: Across
     amps: Through
     settings: tuple[Quantity, ...] = ()
-    around_ammeter: bool = False
+    meters: TableMeters = TableMeters.APART
+
+    @property
+    def around_ammeter(self) -> bool:
+        """Whether its volts have the ammeter's share in them."""
+        return self.meters is TableMeters.AROUND_AMMETER
 
     def volts_at(self, step: int) -> Across:
         """The voltage of one row."""

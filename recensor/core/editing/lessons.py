@@ -16,6 +16,7 @@ from recensor.core.circuit import (
     Setup,
     Sheet,
     Sweep,
+    TableMeters,
     Target,
     Through,
     asking_everything,
@@ -97,10 +98,10 @@ def sweep(sheet: Sheet, setup: str, part: str, settings: Sequence[Quantity]) -> 
     return replace(sheet, parts=parts, sweeps={**sheet.sweeps, name: made}, asked=(*targets, *rows))
 
 
-def free_table(sheet: Sheet, setup: str, of: str | Leads, *, around_ammeter: bool | None = None) -> tuple[Sheet, str]:
+def free_table(sheet: Sheet, setup: str, of: str | Leads, meters: TableMeters | None = None) -> tuple[Sheet, str]:
     """A V–I table of a part, or of what lies between two nodes, in rows of whatever is read; and its name.
 
-    One that is there already is gone on with; where the voltmeter lies is as before, unless that is said. Raises
+    One that is there already is gone on with, with the meters of before unless those are said. Raises
     `EditError` where no source drives the setup, or no one part carries the current that enters there.
     """
     here = setup_named(sheet, setup)
@@ -118,13 +119,13 @@ def free_table(sheet: Sheet, setup: str, of: str | Leads, *, around_ammeter: boo
         nodes, through = of[::-1] if found.is_reversed else of, found.part
         words = " to ".join(nodes)
     volts, amps = Across(VOLTAGE, nodes, here.name), Through(through, here.name)
-    made = Sweep("", here.name, sources[0], volts, amps, around_ammeter=bool(around_ammeter))
+    made = Sweep("", here.name, sources[0], volts, amps, meters=meters or TableMeters.APART)
     for name, other in sheet.sweeps.items():
         if other.volts.key == volts.key and other.amps == amps and not other.settings:
-            if around_ammeter is None or around_ammeter == other.around_ammeter:
+            if meters in (None, other.meters):
                 return sheet, name
-            turned = replace(other, around_ammeter=around_ammeter)
-            return replace(sheet, sweeps={**sheet.sweeps, name: turned}), name
+            otherwise = replace(other, meters=meters)
+            return replace(sheet, sweeps={**sheet.sweeps, name: otherwise}), name
     names = (f"line of {words}", f"line of {words} in {here.name}")
     name = next(name for name in names if name not in sheet.sweeps)
     return replace(sheet, sweeps={**sheet.sweeps, name: replace(made, name=name)}), name

@@ -282,7 +282,9 @@ class _Against:
 
     def _judged(self, read: Read, target: Target, nominal: Calculated, measured: Calculated) -> Judged:
         if target.in_circuit:
-            return judged(read, nominal, measured, self.run.sheet.judge)
+            found = judged(read, nominal, measured, self.run.sheet.judge)
+            sets_row = target.is_across and found.verdict is Verdict.NOT_JUDGED and self.run.sheet.is_free(target)
+            return replace(found, reason=say("judgement.volts_set_their_row")) if sets_row else found
         errors = {NOMINAL: percent_error(read.value, nominal), MEASURED: None}
         normalised = {NOMINAL: normalised_error(read.value, read.spread, nominal), MEASURED: None}
         if target.is_leads:

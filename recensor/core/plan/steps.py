@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from recensor.core.boards import Built
-from recensor.core.circuit import Setup, Sheet, Sweep, Target, Through
+from recensor.core.circuit import Setup, Sheet, Sweep, TableMeters, Target, Through
 from recensor.core.figures import as_read
 from recensor.core.meters import ORDINARY_HANDHELD, Profile, Setting, setting
 from recensor.core.plan.opening import Opening, Way, opening
@@ -94,7 +94,7 @@ class Bench:
     def during(self, target: Target, before: State) -> State:
         """The bench while a target is read."""
         sweep = self.sheet.sweep_of(target)
-        if sweep is not None and target.in_circuit and target.step is not None:
+        if sweep is not None and sweep.meters is not TableMeters.ONE and target.in_circuit and target.step is not None:
             return self._in_row(sweep, target.step, before)
         red, black, (dial, full) = self.stop(target)
         in_circuit = target.in_circuit

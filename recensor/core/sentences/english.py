@@ -532,6 +532,7 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "judgement.times_too_small": "It is {times} times too small: a decimal point or a prefix.",
     "judgement.judged_against_the_other_basis": "Judged against the value from {basis} values: there is none from {first} ones.",
     "judgement.by_percent_all_the_same": "By percent, since the calculated value's uncertainty is unknown.",
+    "judgement.volts_set_their_row": "They set their row: its current is judged by them.",
     "judgement.calculated_of_a_group": "{sentence}; nobody knows which part of a group stands where, so that it is itself only known to ± {known}.",
     "judgement.calculated_value_is_small": "{sentence}; the calculated value is a difference of larger ones, itself only known to ± {known}.",
     "judgement.within_as_displayed": "{sentence}, within {within} as displayed; a finer range would say more.",

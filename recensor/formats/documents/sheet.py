@@ -27,6 +27,7 @@ from recensor.core.circuit import (
     SourceType,
     Stated,
     Sweep,
+    TableMeters,
     Target,
     Through,
     TouchedLeads,
@@ -94,7 +95,7 @@ def read_sheet(document: Mapping[str, DocumentPlace]) -> Sheet:
 
 
 def _sweep(name: str, place: DocumentPlace, parts: Mapping[str, Part], setups: Mapping[str, Setup]) -> Sweep:
-    table = place.table(("setup", "volts", "amps"), ("source", "settings", "around_ammeter"))
+    table = place.table(("setup", "volts", "amps"), ("source", "settings", "around_ammeter", "one_meter"))
     setup = table["setup"].text()
     source = table["source"].text() if "source" in table else _turned(table["setup"], parts, setups)
     volts = table["volts"].table(("across",), ("quantity", "at"))
@@ -113,8 +114,17 @@ def _sweep(name: str, place: DocumentPlace, parts: Mapping[str, Part], setups: M
         Across(VOLTAGE, volts["across"].pair(), setup, volts["at"].text() if "at" in volts else None),
         Through(through, setup, amps["at"].text() if "at" in amps else None),
         tuple(setting.number(unit) for setting in settings),
-        table["around_ammeter"].boolean() if "around_ammeter" in table else False,
+        _meters(table),
     )
+
+
+def _meters(table: Mapping[str, DocumentPlace]) -> TableMeters:
+    """The meters that a table is read with."""
+    keys = {"around_ammeter": TableMeters.AROUND_AMMETER, "one_meter": TableMeters.ONE}
+    said_so = [meters for key, meters in keys.items() if key in table and table[key].boolean()]
+    if len(said_so) > 1:
+        raise table["one_meter"].error("the voltmeter is not across the ammeter too where there is one meter")
+    return said_so[0] if said_so else TableMeters.APART
 
 
 def _turned(place: DocumentPlace, parts: Mapping[str, Part], setups: Mapping[str, Setup]) -> str:
@@ -156,7 +166,11 @@ def sweep_tree(sweep: Sweep) -> dict[str, Any]:
         "source": sweep.source,
         "volts": {"across": list(sweep.volts.nodes), **said(at=sweep.volts.at)},
         "amps": {"through": sweep.amps.part, **said(at=sweep.amps.at)},
-        **said(settings=[setting.text for setting in sweep.settings], around_ammeter=sweep.around_ammeter or None),
+        **said(
+            settings=[setting.text for setting in sweep.settings],
+            around_ammeter=sweep.around_ammeter or None,
+            one_meter=sweep.meters is TableMeters.ONE or None,
+        ),
     }
 
 

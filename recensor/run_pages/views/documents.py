@@ -8,7 +8,7 @@ from recensor.core.circuit import MEASURED, NOMINAL, Basis
 from recensor.core.judgement import gather, values_of
 from recensor.drawing.worked import worked
 from recensor.formats.documents import run_document
-from recensor.ledger.sweeps import line_views
+from recensor.ledger.sweeps import line_views, together
 from recensor.people.requests import SignedIn
 from recensor.run_pages.causes_page import causes_page
 from recensor.run_pages.plan_page import plan_page
@@ -55,8 +55,10 @@ def causes(request: SignedIn, run: RunRow) -> HttpResponse:
 def lines(request: SignedIn, run: RunRow) -> HttpResponse:
     """Every sweep of the run: its table, its plot, and what the line comes to."""
     loaded = queries.load(run, request.user)
-    views = line_views(loaded.judged(), None, request.user.conventions, is_sealed=loaded.is_sealed)
-    return render(request, "run_pages/lines.html", {"run": run, "lines": views})
+    assessment, conventions = loaded.judged(), request.user.conventions
+    views = line_views(assessment, None, conventions, is_sealed=loaded.is_sealed)
+    context = {"run": run, "lines": views, "together": together(assessment, conventions)}
+    return render(request, "run_pages/lines.html", context)
 
 
 @require_GET

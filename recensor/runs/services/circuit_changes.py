@@ -139,6 +139,8 @@ def together(changes: Sequence[TypedChange]) -> tuple[str, Callable[[Sheet, str]
 
     def edit(sheet: Sheet, setup: str) -> Sheet:
         for change in changes:
+            if change.kind is ChangeKind.IN and change.part in sheet.setups[setup].connections:
+                continue  # it is back already
             sheet = CHANGES[change.kind.value].made(sheet, setup, change.part, change.what)
         return sheet
 

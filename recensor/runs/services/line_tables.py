@@ -3,7 +3,7 @@
 import uuid
 from dataclasses import replace
 
-from recensor.core.circuit import Leads, Sheet, Target
+from recensor.core.circuit import Leads, Sheet, TableMeters, Target
 from recensor.core.editing import free_table
 from recensor.core.entries import levels, named
 from recensor.core.errors import Refused
@@ -19,7 +19,7 @@ from recensor.web.transactions import atomic_with_retry
 
 @atomic_with_retry
 def begin_table(
-    run: RunRow, author: User, setup: str, typed: str, key: uuid.UUID | None, *, around_ammeter: bool = False
+    run: RunRow, author: User, setup: str, typed: str, key: uuid.UUID | None, meters: TableMeters = TableMeters.APART
 ) -> Target:
     """A table of what was typed, a part or two nodes, or of the whole where nothing was; where its volts begin.
 
@@ -28,7 +28,7 @@ def begin_table(
     loaded = queries.load_locked(run)
     before = loaded.core.sheet
     of = _meant(before, setup, typed.strip())
-    sheet, name = free_table(before, before.setup(setup).name, of, around_ammeter=around_ammeter)
+    sheet, name = free_table(before, before.setup(setup).name, of, meters)
     table = sheet.sweeps[name]
     if sheet is not before and not is_done(run, key):
         act = append_act(run, author, ActRow.Kind.CHANGE, f"a table: {name}", key=key)
