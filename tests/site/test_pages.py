@@ -192,7 +192,7 @@ class Demo(TestCase):
         for run in RunRow.objects.filter(owner__username=demo.OWNER):
             self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 200)
         resistors = RunRow.objects.get(title=demo.three_resistors.TITLE)
-        self.assertContains(self.client.get(resistors.get_absolute_url()), "20 of 21 read")
+        self.assertContains(self.client.get(resistors.get_absolute_url()), "30 of 31 read")
         mess = RunRow.objects.get(title=demo.mess.TITLE)
         page = self.client.get(f"{mess.get_absolute_url()}change/")
         for happened in (
