@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from recensor.core.circuit import Sheet
 from recensor.core.figures import rounded
 from recensor.core.judgement import Assessment, Derived, Outcome, by_ohms_law
+from recensor.core.plan import called
 from recensor.core.quantity import AMPERE, OHM, WATT
 from recensor.ledger.marks import Mark
 
@@ -28,7 +29,7 @@ def ohms_rows(sheet: Sheet, assessment: Assessment) -> Iterator[OhmsRow]:
     for law in by_ohms_law(sheet, assessment):
         where = f"{law.setup}: " if sheet.several else ""
         yield OhmsRow(
-            f"{where}{law.part or 'the whole'}",
+            f"{where}{called(law.part, sheet) if law.part else 'the whole'}",
             _written(law.resistance, OHM),
             rounded(law.ohmmeter, None, OHM) if law.ohmmeter else "",
             rounded(law.nominal, None, OHM) if law.nominal else "",

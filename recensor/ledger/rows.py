@@ -261,9 +261,13 @@ class Rows:
             return "Touched leads", "", []
         if target.is_part_alone:
             tolerance = self.sheet.parts[target.part].tolerance
-            return target.part, f"± {tolerance.value:f} %" if tolerance else "", [target.part]
+            return plan.called(target.part, self.sheet), f"± {tolerance.value:f} %" if tolerance else "", [target.part]
         if target.is_through:
-            return target.part, f"current, at {target.at}" if target.at else "current", [target.part]
+            return (
+                plan.called(target.part, self.sheet),
+                f"current, at {target.at}" if target.at else "current",
+                [target.part],
+            )
         place = f"{target.red} to {target.black}"
         parts = self.sheet.setups[target.setup].across(*target.nodes)
         if target.measurand is RESISTANCE:
@@ -278,7 +282,7 @@ class Rows:
         """The parts that lie across two nodes."""
         passive = [name for name in parts if not self.sheet.parts[name].kind.is_source]
         if passive:
-            return " ∥ ".join(passive)
+            return " ∥ ".join(plan.called(name, self.sheet) for name in passive)
         return f"{parts[0]} under load" if parts else place
 
     def _error(self, assessed: TargetAssessment | None) -> str:

@@ -153,6 +153,9 @@ class Circuits(BenchTestCase):
         run = services.start_run(self.person, asking_everything(one_line.read("9V: 1k + pot 10k at 3k")))
         pane = self.client.get(run.get_absolute_url(), {"pane": "parts"}, headers=HTMX).context["bench"].in_hand
         self.assertEqual([(part.name, part.value) for part in pane.parts], [("V1", "9V"), ("R1", "1k"), ("P1", "10k")])
+        page = self.client.get(run.get_absolute_url(), {"measurement": "of.r.P1b"}, headers=HTMX)
+        for said in ("Lower part of P1 by itself", "slider of P1", "other end of P1"):
+            self.assertContains(page, said)
 
     def test_what_a_handout_says_beside_a_measurement_stands_on_its_card(self) -> None:
         document = Path(__file__).parents[1] / "formats" / "documents" / "pair-line.run.json"

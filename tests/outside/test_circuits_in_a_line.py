@@ -52,14 +52,14 @@ class CircuitsInALine(TestCase):
             setup, assessment = sheet.setups[made.setup], assess(Run(sheet))
             elements = [
                 Element(name, VOLTAGE_SOURCE if name == "V1" else RESISTOR,
-                        *("g" if node == setup.reference else f"n{node.lower()}" for node in leads),
+                        *("g" if node == setup.reference else f"p{node.lower()}" for node in leads),
                         float(sheet.parts[name].nominal))
                 for name, leads in setup.connections.items()
             ]  # fmt: skip
             theirs = operating_point(elements)
 
             def volts(node: str, setup=setup, theirs=theirs) -> float:
-                return 0.0 if node == setup.reference else theirs[f"v(n{node.lower()})"]
+                return 0.0 if node == setup.reference else theirs[f"v(p{node.lower()})"]
 
             asked = [t for t in sheet.asked if t.setup == made.setup and t.in_circuit and t.measurand is not RESISTANCE]
             self.assertGreater(len(asked), 2, line)

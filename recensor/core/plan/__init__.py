@@ -8,7 +8,7 @@ from recensor.core.plan.opening import Opening, Way, opening
 from recensor.core.plan.order import Order, in_order, next_in, read_at
 from recensor.core.plan.planning import Plan, bench_of, plan, walk
 from recensor.core.plan.route import shortest
-from recensor.core.plan.stage import Stage, in_a_sentence, stage_of, title, title_in_setup
+from recensor.core.plan.stage import Stage, called, in_a_sentence, stage_of, title, title_in_setup
 from recensor.core.plan.state import Move, State, moves, rebuilding, unsafe, unsafe_change
 from recensor.core.plan.steps import Bench, Step
 
@@ -27,6 +27,7 @@ __all__ = [
     "Way",
     "before_power",
     "bench_of",
+    "called",
     "card",
     "disturbance",
     "in_a_sentence",

@@ -11,7 +11,7 @@ from recensor.core.circuit import Off, Sheet, Target
 from recensor.core.figures import as_read
 from recensor.core.meters import Setting
 from recensor.core.plan.opening import Opening, Way
-from recensor.core.plan.stage import Stage, stage_of, title
+from recensor.core.plan.stage import Stage, called, stage_of, title
 from recensor.core.plan.state import State
 from recensor.core.plan.steps import Bench
 from recensor.core.sentences import instruction, say
@@ -127,7 +127,11 @@ def _differences(target: Target, sheet: Sheet) -> Iterator[str]:
             else:
                 yield say("plan.taken_out_nothing_in", name=name)
         elif name in setup.values:
-            yield say("plan.set_here", name=name, values=as_read(setup.values[name], sheet.parts[name].kind.unit))
+            yield say(
+                "plan.set_here",
+                name=called(name, sheet),
+                values=as_read(setup.values[name], sheet.parts[name].kind.unit),
+            )
 
 
 def _place(target: Target, sheet: Sheet, gap: Opening | None, *, red: bool) -> str:
@@ -137,6 +141,11 @@ def _place(target: Target, sheet: Sheet, gap: Opening | None, *, red: bool) -> s
     if target.is_part_alone:
         if sheet.parts[target.part].kind.is_source:
             return f"{target.part} {'+' if red else '−'}"
+        for name, (upper, lower) in sheet.potentiometers.items():
+            if target.part in (upper, lower):
+                at_slider = red is (target.part == lower)
+                kind = "plan.slider_of" if at_slider else "plan.first_end_of" if red else "plan.other_end_of"
+                return say(kind, name=name)
         return say("plan.one_lead", part=target.part) if red else say("plan.other_lead")
     if gap is not None:
         side = gap.red if red else gap.black

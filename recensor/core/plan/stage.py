@@ -57,17 +57,19 @@ def title(target: Target, sheet: Sheet) -> str:
         return say("plan.meters_own_leads")
     if target.is_part_alone:
         before = stage_of(target, sheet) is Stage.SOURCE
-        return say("plan.before_connecting", part=target.part) if before else say("plan.itself", part=target.part)
+        by_itself = say("plan.before_connecting" if before else "plan.itself", part=called(target.part, sheet))
+        return by_itself if by_itself.startswith(target.part) else f"{by_itself[:1].upper()}{by_itself[1:]}"
     if target.step is not None:
         return _title_in_row(target, target.step, sheet)
     if target.is_through:
-        return say("plan.current_through_at" if target.at else "plan.current_through", part=target.part, at=target.at)
+        kind = "plan.current_through_at" if target.at else "plan.current_through"
+        return say(kind, part=called(target.part, sheet), at=called(target.at or "", sheet))
     if target.measurand is RESISTANCE:
         return say("plan.resistance_from", red=target.red, black=target.black)
     if target.at:
         first = sheet.setups[target.setup].connections[target.at][0]
         kind = "plan.voltage_by_itself" if first == target.red else "plan.voltage_by_itself_turned"
-        return say(kind, part=target.at)
+        return say(kind, part=called(target.at, sheet))
     return _voltage_title(target, sheet)
 
 
@@ -79,6 +81,14 @@ def _title_in_row(target: Across | Through, step: int, sheet: Sheet) -> str:
         return say(kind, row=step + 1)
     setting = as_read(sweep.settings[step], sheet.parts[sweep.source].kind.unit)
     return say(f"{kind}_at", row=step + 1, source=sweep.source, setting=setting)
+
+
+def called(part: str, sheet: Sheet) -> str:
+    """What a part is called: by its name, half of a potentiometer as a part of the whole."""
+    for name, (upper, lower) in sheet.potentiometers.items():
+        if part in (upper, lower):
+            return say("plan.upper_half" if part == upper else "plan.lower_half", name=name)
+    return part
 
 
 def in_a_sentence(title: str) -> str:
@@ -96,4 +106,5 @@ def _voltage_title(target: Across, sheet: Sheet) -> str:
     if not across:
         return say("plan.voltage_from", red=target.red, black=target.black)
     kind = "plan.voltage_across_under_load" if sources else "plan.voltage_across"
-    return say(kind, parts=" ∥ ".join(parts), source=sources[0] if sources else "")
+    named = " ∥ ".join(called(name, sheet) for name in parts)
+    return say(kind, parts=named, source=sources[0] if sources else "")

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from recensor.core.circuit import Leads, Off, Setup, Sheet
 from recensor.core.figures import as_read, plainly
 from recensor.core.plan.opening import Opening, Way
+from recensor.core.plan.stage import called
 from recensor.core.quantity import CURRENT, RESISTANCE, Measurand
 from recensor.core.sentences import say
 
@@ -152,7 +153,7 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
         value = after.set_to(part)
         was = before.set_to(part) if before and name in before.connections else part.marked
         if value is not None and value != was:
-            yield Move(say("plan.set_part", name=name, value=as_read(value, part.kind.unit)))
+            yield Move(say("plan.set_part", name=called(name, sheet), value=as_read(value, part.kind.unit)))
 
 
 def _exchanged(before: Setup, after: Setup) -> Iterator[Move]:

@@ -81,7 +81,7 @@ class Bench:
         if target.is_leads:
             return say("plan.the_black_probe"), say("plan.the_red_probe")
         if target.is_part_alone:
-            return f"{target.part}.1", f"{target.part}.2"
+            return _legs(target.part, self.sheet)
         if target.is_across:
             return target.nodes
         gap = self.opening(target)
@@ -223,6 +223,14 @@ class Bench:
 
 # Ohms that touched leads, and a lamp in the dark, do not reach (common practice, no source).
 _LEADS, _COLD = 10.0, 150.0
+
+
+def _legs(part: str, sheet: Sheet) -> tuple[str, str]:
+    """The legs of a part; half of a potentiometer is from an end, its first or third leg, to the slider, its second."""
+    for name, (upper, lower) in sheet.potentiometers.items():
+        if part in (upper, lower):
+            return (f"{name}.1", f"{name}.2") if part == upper else (f"{name}.2", f"{name}.3")
+    return f"{part}.1", f"{part}.2"
 
 
 def _most(target: Target, sheet: Sheet) -> float | None:

@@ -18,6 +18,7 @@ from recensor.core.circuit import (
 )
 from recensor.core.circuit.sheet import check
 from recensor.core.judgement import assess
+from recensor.core.plan import plan
 from recensor.core.quantity import RESISTANCE, VOLTAGE, parse
 from recensor.core.record import Reading, Run
 from recensor.formats.documents import run_document
@@ -117,6 +118,13 @@ class Potentiometers(TestCase):
         self.assertIsNone(one_line.write(loaded, loaded.setup()))  # its slider is joined to something else
         self.assertIn("P1 A B gnd pot 10k at 2k5", node_list.write(loaded, loaded.setup()))
         self.assertEqual([t.part for t in asking_everything(sheet).asked if t.is_part_alone], ["P1b", "V1"])
+
+    def test_at_the_bench_it_is_one_part_whose_halves_have_no_name_of_their_own(self) -> None:
+        sheet = asking_everything(one_line.read("10V: 1k + pot 10k at 2k5"))
+        words = [step.words for step in plan(Run(sheet)).steps]
+        self.assertIn("Red at P1.2; black at P1.3; read lower part of P1 by itself.", words)
+        self.assertIn("Red at C; black at gnd; read voltage across lower part of P1.", words)
+        self.assertEqual([said for said in words if "P1a" in said or "P1b" in said], [])
 
     def test_both_its_parts_follow_one_reading(self) -> None:
         sheet = asking_everything(one_line.read("10V: pot 10k at 2k5"))
