@@ -352,8 +352,8 @@ class BenchPage:
 
     def _in_hand(self, books: Ledger) -> PartsPane:
         """What the pane of parts and circuits shows."""
-        sheet, conventions = self.loaded.core.sheet, self.person.conventions
-        return parts_pane(sheet, self.present, books, conventions, self.state.in_pane)
+        core = queries.with_boards(self.run, self.loaded.core) if self.loaded.has_boards else self.loaded.core
+        return parts_pane(core, self.present, books, self.person.conventions, self.state.in_pane)
 
     def _table_form(self) -> LineTableForm:
         """What begins another V–I table in the circuit on the board."""

@@ -11,6 +11,7 @@ from recensor.core.errors import Refused
 from recensor.core.figures import rounded
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import OHM, RESISTANCE
+from recensor.core.record import Run
 from recensor.core.uncertainty import COVERAGE_FACTOR
 from recensor.drawing.conventions import Conventions
 from recensor.ledger import Ledger, Row
@@ -104,9 +105,10 @@ class TypedInPane:
     text: str = ""
 
 
-def parts_pane(sheet: Sheet, present: str, ledger: Ledger, conventions: Conventions, typed: TypedInPane) -> PartsPane:
+def parts_pane(run: Run, present: str, ledger: Ledger, conventions: Conventions, typed: TypedInPane) -> PartsPane:
     """The pane at the setup on the board; of a circuit is asked what was asked of the last that was built so."""
-    here, text = sheet.setup(present), typed.text
+    sheet, text = run.sheet, typed.text
+    here = sheet.setup(present)
     typed_last = next((setup for setup in reversed(list(sheet.setups.values())) if setup.line), None)
     wishes = wishes_met(sheet, typed_last) if typed_last else USUAL_WISHES
     initial = {"setup": present, "circuits": text, "wish": [wish.value for wish in Wish if wish in wishes]}
@@ -116,16 +118,16 @@ def parts_pane(sheet: Sheet, present: str, ledger: Ledger, conventions: Conventi
         tuple((preset.value, lines) for preset, lines in presets(sheet, here, MOST_AT_ONCE)),
         tuple((f"{part} {joined}", line) for joined, part, line in grown(sheet, here)),
         typed.form or CircuitsForm(initial=initial, auto_id="build-%s"),
-        proposal(sheet, present, text, conventions) if text else Proposal(),
+        proposal(run, present, text, conventions) if text else Proposal(),
         typed.new_parts or NewPartsForm(auto_id="new-%s"),
         tuple(_alike(sheet, ledger.assessment)),
     )
 
 
-def proposal(sheet: Sheet, present: str, text: str, conventions: Conventions) -> Proposal:
-    """What a text of circuits means, drawn and with its moves, before any of it is made."""
+def proposal(run: Run, present: str, text: str, conventions: Conventions) -> Proposal:
+    """What a text of circuits means, drawn and with its moves, before any of it is made; a run with its boards."""
     try:
-        changed, made = circuits_made(sheet, present, text, USUAL_WISHES)
+        changed, made = circuits_made(run.sheet, present, text, USUAL_WISHES, run.boards)
     except Refused as error:
         return Proposal(refused=error.message)
     return Proposal(

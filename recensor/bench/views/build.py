@@ -24,10 +24,11 @@ from recensor.web.refusals import first_error, run_or_refuse
 @run_view("runs.record")
 def proposed(request: SignedIn, run: RunRow) -> HttpResponse:
     """What the circuits that are being typed mean: each drawn, with what has to be moved to come to it."""
-    form, sheet = CircuitsForm(request.GET), queries.load(run, request.user).core.sheet
+    form, loaded = CircuitsForm(request.GET), queries.load(run, request.user)
+    core = queries.with_boards(run, loaded.core) if loaded.has_boards else loaded.core
     typed = form.cleaned_data["circuits"] if form.is_valid() else ""
-    setup = sheet.setup(form.cleaned_data.get("setup")).name
-    shown = proposal(sheet, setup, typed, request.user.conventions) if typed else Proposal()
+    setup = core.sheet.setup(form.cleaned_data.get("setup")).name
+    shown = proposal(core, setup, typed, request.user.conventions) if typed else Proposal()
     return render(request, "bench/_proposed_circuits.html", {"proposal": shown})
 
 
@@ -41,9 +42,8 @@ def build(request: SignedIn, run: RunRow) -> HttpResponse:
         if not form.is_valid():
             raise Refused("Write the circuits in fewer words.")
         typed = form.cleaned_data
-        base = queries.load(run).core.sheet.setup(typed["setup"]).name
         text = typed["grown"] or typed["circuits"]
-        return add_circuits(run, request.user, base, text, form.wishes, typed["key"])
+        return add_circuits(run, request.user, typed["setup"], text, form.wishes, typed["key"])
 
     def done(made: list[AddedCircuit]) -> HttpResponse:
         loaded = queries.load(run, request.user)

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from recensor.core.boards import Built
 from recensor.core.circuit import Leads, Off, Setup, Sheet
 from recensor.core.figures import as_read, plainly
 from recensor.core.plan.opening import Opening, Way
@@ -118,12 +119,12 @@ def _circuit(before: State, after: State, sheet: Sheet) -> Iterator[Move]:
         yield Move(after.setting)
 
 
-def rebuilding(sheet: Sheet, before: str, after: str) -> list[Move]:
-    """What is moved on the board from one setup to another, by their names."""
-    return list(_rebuilt(sheet.setups[before], sheet.setups[after], sheet))
+def rebuilding(sheet: Sheet, before: str, after: str, built: Built | None = None) -> list[Move]:
+    """What is moved on the board from one setup to another, by their names; with its holes where it is `built`."""
+    return list(_rebuilt(sheet.setups[before], sheet.setups[after], sheet, built))
 
 
-def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]:
+def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet, built: Built | None = None) -> Iterator[Move]:
     """What is built, or what is other than before."""
     if before is None:
         yield Move(say("plan.build_setup", after=after.name) if sheet.several else say("plan.build_circuit"))
@@ -131,7 +132,7 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
             if sheet.parts[name].kind.polarised and not sheet.parts[name].kind.is_source:
                 yield Move(say("plan.mind_lead_at", name=name, leads=leads[0]))
     else:
-        yield from _exchanged(before, after)
+        yield from _exchanged(before, after, built or Built())
         for name in sorted(before.sources_off - after.sources_off):
             if name in after.connections:
                 yield Move(say("plan.put_back", name=name))
@@ -156,17 +157,33 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet) -> Iterator[Move]
             yield Move(say("plan.set_part", name=called(name, sheet), value=as_read(value, part.kind.unit)))
 
 
-def _exchanged(before: Setup, after: Setup) -> Iterator[Move]:
+def _exchanged(before: Setup, after: Setup, built: Built) -> Iterator[Move]:
     """What comes out, and then what goes in or to other nodes; of a wire in a part's place that alone is said."""
     out = [name for name in before.connections if name not in after.connections]
     if len(out) == 1 and _is_shorted(before, after, out[0]):
         yield Move(say("plan.take_out_for_a_wire", name=out[0]))
         return
     for name in out:
-        yield Move(say("plan.take_out", name=name))
+        if placed := built.placements.get(name):
+            first, second = (hole.shown for hole in placed.holes)
+            yield Move(say("plan.take_out_of_holes", name=name, first=first, second=second))
+        else:
+            yield Move(say("plan.take_out", name=name))
+    rows = _rows(before, built)
     for name, leads in after.connections.items():
         if before.connections.get(name) != leads:
-            yield Move(say("plan.part_from_to", name=name, leads=leads[0], leads_2=leads[1]))
+            ends = [say("plan.node_in_row", node=node, row=rows[node]) if node in rows else node for node in leads]
+            yield Move(say("plan.part_from_to", name=name, leads=ends[0], leads_2=ends[1]))
+
+
+def _rows(setup: Setup, built: Built) -> dict[str, str]:
+    """Where the nodes of a setup are on its board, in words: in the strip that the first part stands in there."""
+    found: dict[str, str] = {}
+    for name, leads in setup.connections.items():
+        if placed := built.placements.get(name):
+            for node, hole in zip(leads, placed.holes, strict=True):
+                found.setdefault(node, built.board.strip(hole).words)
+    return found
 
 
 def _is_shorted(before: Setup, after: Setup, name: str) -> bool:

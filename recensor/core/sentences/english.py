@@ -681,6 +681,8 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "plan.probe_at": "{probe} at {now}",
     "plan.mind_lead_at": "mind {name}: its + lead at {leads}",
     "plan.part_from_to": "{name} from {leads} to {leads_2}",
+    "plan.take_out_of_holes": "take {name} out of {first} and {second}",
+    "plan.node_in_row": "{node} ({row})",
     "plan.take_out": "take {name} out",
     "plan.put_back": "put {name} back",
     "plan.close": "close {name}",

@@ -1,11 +1,13 @@
 """Circuits out of the parts in hand: typed in a line each, added to a running run one after the other."""
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from textwrap import shorten
+from types import MappingProxyType
 
 from recensor.core import lengths, plan
+from recensor.core.boards import Built
 from recensor.core.circuit import Part, PartAlone, PartsLine, Sheet, Wish, parts_line
 from recensor.core.editing import alike, circuits, colour_words
 from recensor.core.entries import split_circuits, typed_circuit
@@ -31,15 +33,20 @@ class AddedCircuit:
     moves: tuple[str, ...]
 
 
-def circuits_made(sheet: Sheet, base: str, text: str, wishes: frozenset[Wish]) -> tuple[Sheet, list[AddedCircuit]]:
-    """The sheet with the circuits of a text, and what each is. Raises `Refused`, naming the one that cannot be."""
+def circuits_made(
+    sheet: Sheet, base: str, text: str, wishes: frozenset[Wish], boards: Mapping[str, Built] = MappingProxyType({})
+) -> tuple[Sheet, list[AddedCircuit]]:
+    """The sheet with the circuits of a text, and what each is. Raises `Refused`, naming the one that cannot be.
+
+    What is moved is told with its holes where something stands on the board of the setup before, among `boards`.
+    """
     made, on_board = [], base
     for typed in split_circuits(text):
         try:
             sheet, name = _with_one(sheet, base, on_board, typed, wishes)
         except Refused as error:
             raise Refused(f"{typed[:60]}: {error.message}") from error
-        moves = tuple(move.words for move in plan.rebuilding(sheet, on_board, name))
+        moves = tuple(move.words for move in plan.rebuilding(sheet, on_board, name, boards.get(on_board)))
         made.append(AddedCircuit(typed, name, moves))
         on_board = name
     return sheet, made
@@ -59,11 +66,15 @@ def _with_one(sheet: Sheet, base: str, on_board: str, typed: str, wishes: frozen
 def add_circuits(
     run: RunRow, author: User, base: str, text: str, wishes: frozenset[Wish], key: uuid.UUID | None
 ) -> list[AddedCircuit]:
-    """The run goes on with these circuits; what was read stays with its own. Pressed twice it is done once."""
+    """The run goes on with these circuits; what was read stays with its own. Pressed twice it is done once.
+
+    What is other than on the board is other than in `base`, else in the first setup.
+    """
     loaded = queries.load_locked(run)
     if is_done(run, key):
         return []
-    changed, made = circuits_made(loaded.core.sheet, base, text, wishes)
+    sheet = loaded.core.sheet
+    changed, made = circuits_made(sheet, sheet.setup(base).name, text, wishes)
     _change(run, author, changed, _listed([one.setup for one in made]), key)
     return made
 

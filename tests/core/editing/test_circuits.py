@@ -5,6 +5,7 @@ from fractions import Fraction
 from unittest import TestCase
 
 from recensor.core import plan
+from recensor.core.boards import planned
 from recensor.core.circuit import (
     USUAL_WISHES,
     Across,
@@ -80,6 +81,17 @@ class Lines(TestCase):
             on_board = name
         self.assertEqual(on_board, "main", "what is there already is no new circuit")
         self.assertEqual(list(sheet.setups)[1:3], ["R1 + R2", "R1 | R2"])
+
+    def test_what_is_moved_is_told_with_the_holes_of_the_board(self) -> None:
+        sheet = in_hand()
+        board = planned(sheet, sheet.setup(), [])
+        holes = [hole.shown for hole in board.placements["R3"].holes]
+        at = {name: board.board.strip(board.placements[name].holes[0]).words for name in ("R1", "R2")}
+        ground = board.board.strip(board.placements["R3"].holes[1]).words
+        sheet, name = with_line(sheet, "R1 | R2")
+        moves = [move.words for move in plan.rebuilding(sheet, "main", name, board)]
+        self.assertEqual(moves[0], f"take R3 out of {holes[0]} and {holes[1]}")
+        self.assertEqual(moves[-1], f"R2 from A ({at['R1']}) to gnd ({ground})")
 
     def test_each_asks_for_what_is_wished_and_the_last_says_what_that_was(self) -> None:
         sheet, name = with_line(in_hand(), "R1 | R2")
