@@ -1,6 +1,6 @@
 """The lines of a run: each sweep's table, its plot, and what the line comes to."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Container, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import chain
 
@@ -11,7 +11,6 @@ from recensor.core.figures import as_read, rounded, signed_percent
 from recensor.core.judgement import Assessment
 from recensor.core.quantity import AMPERE, OHM, SIEMENS, VOLT
 from recensor.core.record import Run
-from recensor.core.standing import standing_at
 from recensor.core.sweeps import Fit, FittedLine, SweepPoint, assess_lines, residuals, row_count
 from recensor.core.uncertainty import COVERAGE_FACTOR, expanded
 from recensor.drawing.conventions import Conventions
@@ -125,9 +124,10 @@ def next_in_table(target: Target, run: Run) -> Target | None:
         return None
     _, other = _columns(target, sweep)
     rows: Iterator[Target] = map(other, range(target.step, MOST_STEPS))
+    read = _read_in(run)
     if sweep.meters is TableMeters.ONE:
-        rows = chain(_in_its_column(target, sweep, run), (other(target.step),))
-    return next((row for row in rows if not _is_read(row, run)), None)
+        rows = chain(_in_its_column(target, sweep, read), (other(target.step),))
+    return next((row for row in rows if row.key not in read), None)
 
 
 def other_column(target: Target, run: Run) -> Target | None:
@@ -136,8 +136,9 @@ def other_column(target: Target, run: Run) -> Target | None:
     if sweep is None or sweep.meters is not TableMeters.ONE or target.step is None or not sweep.asks(target):
         return None
     this, other = _columns(target, sweep)
-    rows = (other(step) for step in range(MOST_STEPS) if _is_read(this(step), run))
-    return next((row for row in rows if not _is_read(row, run)), None)
+    read = _read_in(run)
+    rows = (other(step) for step in range(MOST_STEPS) if this(step).key in read)
+    return next((row for row in rows if row.key not in read), None)
 
 
 _Column = Callable[[int], Target]
@@ -149,15 +150,16 @@ def _columns(target: Target, sweep: Sweep) -> tuple[_Column, _Column]:
     return (sweep.amps_at, sweep.volts_at) if is_amps else (sweep.volts_at, sweep.amps_at)
 
 
-def _in_its_column(target: Target, sweep: Sweep, run: Run) -> Iterator[Target]:
+def _in_its_column(target: Target, sweep: Sweep, read: Container[Target]) -> Iterator[Target]:
     """The rows that come behind one in its column: as many as the other has, or any where it has none."""
     this, other = _columns(target, sweep)
-    read = [step for step in range(MOST_STEPS) if _is_read(other(step), run)]
-    return map(this, read or range((target.step or 0) + 1, MOST_STEPS))
+    rows = [step for step in range(MOST_STEPS) if other(step).key in read]
+    return map(this, rows or range((target.step or 0) + 1, MOST_STEPS))
 
 
-def _is_read(target: Target, run: Run) -> bool:
-    return standing_at(run.readings, target) is not None
+def _read_in(run: Run) -> set[Target]:
+    """What was read in a run and counts, by its keys."""
+    return {r.target.key for r in run.readings if r.struck is None and r.counted is not False}
 
 
 def _rows(line: FittedLine, sheet: Sheet, assessment: Assessment, here: int | None) -> Iterator[LineRow]:
