@@ -138,7 +138,7 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet, built: Built | No
                 yield Move(say("plan.put_back", name=name))
     for name in sorted(after.sources_off - (before.sources_off if before else frozenset())):
         is_wire = sheet.parts[name].kind.off is Off.WIRE
-        yield Move(say("plan.take_out_for_a_wire" if is_wire else "plan.take_out_for_nothing", name=name))
+        yield Move(say("plan.wire_for_source" if is_wire else "plan.take_out_for_nothing", name=name))
     switches = {name for name in after.connections if sheet.parts[name].kind.can_open}
     was_open = before.open if before else switches
     for name in sorted(switches):

@@ -718,6 +718,7 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "plan.ammeter_makes_it_lower": "The ammeter's {size} makes it {change:.2g} % lower here: {within}, and {without} without it.",
     "plan.ammeter_makes_it_higher": "The ammeter's {size} makes it {change:.2g} % higher here: {within}, and {without} without it.",
     "plan.take_out_for_a_wire": "take {name} out, a wire in its place",
+    "plan.wire_for_source": "take both leads of {name} off, and only then put a wire in its place, never across a supply that is only switched off",
     "plan.take_out_for_nothing": "take {name} out, nothing in its place",
     "plan.dial_and_range": "dial to {dial}, {full}",
     "plan.undone_with_power_off": "{undone}, power off first",

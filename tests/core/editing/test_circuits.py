@@ -1,6 +1,7 @@
 """Circuits out of parts in hand: what a line means, and what is moved from one circuit to the next."""
 
 import random
+from dataclasses import replace
 from fractions import Fraction
 from unittest import TestCase
 
@@ -92,6 +93,9 @@ class Lines(TestCase):
         moves = [move.words for move in plan.rebuilding(sheet, "main", name, board)]
         self.assertEqual(moves[0], f"take R3 out of {holes[0]} and {holes[1]}")
         self.assertEqual(moves[-1], f"R2 from A ({at['R1']}) to gnd ({ground})")
+        off = replace(sheet.setup(), name="off", sources_off=frozenset({"V1"}))
+        (move,) = plan.rebuilding(replace(sheet, setups={**sheet.setups, "off": off}), "main", "off", board)
+        self.assertIn("take both leads of V1 off, and only then put a wire in its place", move.words)
 
     def test_each_asks_for_what_is_wished_and_the_last_says_what_that_was(self) -> None:
         sheet, name = with_line(in_hand(), "R1 | R2")
