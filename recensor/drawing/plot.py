@@ -7,12 +7,14 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from html import escape
+from textwrap import shorten
 
 from recensor.core.figures import prefixed_unit, rounded
 
 WIDTH = 560.0
 _LEFT, _RIGHT, _TOP, _UP, _BELOW, _RESIDUALS = 70.0, 18.0, 34.0, 250.0, 46.0, 64.0
-_NAME_ROOM = 90.0
+# How wide a letter of a line's name is at most, and how many of them stand in the plot.
+_LETTER, _LONGEST_NAME = 9.0, 36
 _PREFIXES = {"µ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6}
 
 
@@ -105,10 +107,11 @@ class PlotLine:
         if not self.name or not self.marks:
             return ""
         at = max(self.marks, key=lambda mark: mark.x)
-        is_near_edge = at.x > WIDTH - _RIGHT - _NAME_ROOM
+        name = shorten(self.name, _LONGEST_NAME, placeholder=" …")
+        is_near_edge = at.x + _LETTER * len(name) > WIDTH - _RIGHT
         way, anchor = (-9, "end") if is_near_edge else (9, "start")
         place = f'x="{at.x}" y="{at.y}" dx="{way}" dy="-7" text-anchor="{anchor}"'
-        return f'<text class="plot-unit" {place}>{escape(self.name)}</text>'
+        return f'<text class="plot-unit" {place}>{escape(name)}</text>'
 
 
 @dataclass(frozen=True)

@@ -248,7 +248,7 @@ def together(assessment: Assessment, conventions: Conventions) -> Plot | None:
     lines = [line for line in assess_lines(assessment) if line.points][:MOST_LINES]
     if len(lines) < 2:
         return None
-    several = assessment.against.run.sheet.several
+    several = len({line.sweep.setup for line in lines}) > 1
     named = [(line, f"{line.sweep.name}, {line.sweep.setup}" if several else line.sweep.name) for line in lines]
     return _plot([_plotted_line(line, conventions, name) for line, name in named], conventions)
 

@@ -118,17 +118,33 @@ def free_table(sheet: Sheet, setup: str, of: str | Leads, meters: TableMeters | 
             raise EditError(say("editing.no_part_carries_what_enters", first=of[0], second=of[1]), nodes=of)
         nodes, through = of[::-1] if found.is_reversed else of, found.part
         words = " to ".join(nodes)
-    volts, amps = Across(VOLTAGE, nodes, here.name), Through(through, here.name)
-    made = Sweep("", here.name, sources[0], volts, amps, meters=meters or TableMeters.APART)
+    volts = Across(VOLTAGE, nodes, here.name)
     for name, other in sheet.sweeps.items():
-        if other.volts.key == volts.key and other.amps == amps and not other.settings:
+        if other.volts.key == volts.key and other.amps.part == through and not other.settings:
             if meters in (None, other.meters):
                 return sheet, name
             otherwise = replace(other, meters=meters)
             return replace(sheet, sweeps={**sheet.sweeps, name: otherwise}), name
+    amps = _amps_of_its_own(sheet, here, through)
+    made = Sweep("", here.name, sources[0], volts, amps, meters=meters or TableMeters.APART)
     names = (f"line of {words}", f"line of {words} in {here.name}")
     name = next(name for name in names if name not in sheet.sweeps)
     return replace(sheet, sweeps={**sheet.sweeps, name: replace(made, name=name)}), name
+
+
+def _amps_of_its_own(sheet: Sheet, setup: Setup, part: str) -> Through:
+    """Where the current of one more table is read: beside another part of the branch where a table has it already.
+
+    Rows are told apart by their measurements alone. Raises `EditError` where there is no such part.
+    """
+    taken = {sweep.amps.key for sweep in sheet.sweeps.values()}
+    branches = ([passage.part for passage in branch.passages] for branch in loops.branches(setup.joined(sheet.parts)))
+    beside = next((names for names in branches if part in names), [])
+    for at in (None, *(name for name in beside if name != part)):
+        amps = Through(part, setup.name, at)
+        if amps.key not in taken:
+            return amps
+    raise EditError(say("editing.current_is_in_other_table", part=part), (part,))
 
 
 def evenly(first: float, last: float, rows: int, unit: str) -> tuple[Quantity, ...]:

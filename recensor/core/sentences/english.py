@@ -172,6 +172,7 @@ ENGLISH: dict[str, str | tuple[str, str]] = {
     "editing.all_setups_together_connect": "All setups together connect {connected} parts; an experiment takes {most_connected} at most.",
     "editing.readings_asked_experiment_asks": "{asked} readings are asked for; an experiment asks for {most_asked} at most.",
     "editing.circuits_at_most": "A run has at most {most} circuits.",
+    "editing.current_is_in_other_table": "The current through {part} stands in another table already, and nothing else is in its branch.",
     "editing.only_alike_make_a_group": "Only parts that are marked alike make a group.",
     "editing.which_source": "Several sources stand here. Write the one that drives it before a colon: {source}: {words}.",
     "editing.is_in_setup_already": "{part} is in this circuit already.",

@@ -7,7 +7,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from recensor.core.circuit import PartAlone
+from recensor.core.circuit import PartAlone, asking_everything, one_line
+from recensor.core.editing import free_table
 from recensor.core.faults import explain
 from recensor.core.judgement import assess
 from recensor.core.plan import plan, unsafe
@@ -16,6 +17,7 @@ from recensor.core.record import Reading, Run
 from recensor.core.sweeps import FittedLine, assess_lines
 from recensor.formats.documents import assessment as formats
 from recensor.formats.documents import run_document
+from recensor.ledger.sweeps import next_in_table
 
 METER = {
     "functions": {
@@ -224,3 +226,23 @@ class AroundTheAmmeter(TestCase):
         _, line = self.line(around=True, described=False)
         self.assertAlmostEqual(line.resistance or 0.0, 1100.0, delta=1.0)
         self.assertIn("not taken off: its meter is not described", line.reason)
+
+
+class TablesThatShareACurrent(TestCase):
+    def test_each_has_its_own_rows_beside_another_part_of_the_branch(self) -> None:
+        sheet = asking_everything(one_line.read("9V: 1k + 2k2 + 3k3; 5%"))
+        names = []
+        for nodes in (("A", "gnd"), ("A", "B"), ("A", "C")):
+            sheet, name = free_table(sheet, "main", nodes)
+            names.append(name)
+        amps = [sheet.sweeps[name].amps for name in names]
+        self.assertEqual(({one.part for one in amps}, amps[0].at, len({one.key for one in amps})), ({"V1"}, None, 3))
+        self.assertEqual([free_table(sheet, "main", ("A", "B"))[1]], names[1:2])
+        again = run_document.sheet_from_tree(run_document.sheet_to_tree(sheet))
+        self.assertEqual(again.sweeps, sheet.sweeps)
+        for name in names:
+            table = sheet.sweeps[name]
+            run = Run(sheet, (Reading(table.volts_at(0), parse("1.00", "V")),))
+            self.assertEqual(next_in_table(table.volts_at(0), run), table.amps_at(0))
+            run = replace(run, readings=(*run.readings, Reading(table.amps_at(0), parse("1.00m", "A"))))
+            self.assertEqual(next_in_table(table.amps_at(0), run), table.volts_at(1))
