@@ -17,8 +17,7 @@ from recensor.runs.queries import RunSnapshot
 
 def bench_of(run: RunRow, loaded: RunSnapshot, assessment: Assessment, person: User) -> Bench:
     """The bench as the plan takes it, with what stands on its boards."""
-    core = queries.with_boards(run, loaded.core) if loaded.has_boards else loaded.core
-    bench = plan.bench_of(core, assessment, Way(person.opens_by))
+    bench = plan.bench_of(queries.with_boards_of(run, loaded).core, assessment, Way(person.opens_by))
     return replace(bench, sheet=loaded.core.sheet, sealed=loaded.is_sealed)
 
 

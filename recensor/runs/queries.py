@@ -334,6 +334,8 @@ def last_done(loaded: RunSnapshot, person: User) -> str:
 
 def with_boards_of(run: RunRow, loaded: RunSnapshot) -> RunSnapshot:
     """The loaded run with what stands on its boards, for what asks where leads are."""
+    if not loaded.has_boards:
+        return loaded
     return replace(loaded, core=with_boards(run, loaded.core), assessment=None)
 
 

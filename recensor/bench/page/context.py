@@ -352,7 +352,7 @@ class BenchPage:
 
     def _in_hand(self, books: Ledger) -> PartsPane:
         """What the pane of parts and circuits shows."""
-        core = queries.with_boards(self.run, self.loaded.core) if self.loaded.has_boards else self.loaded.core
+        core = queries.with_boards_of(self.run, self.loaded).core
         return parts_pane(core, self.present, books, self.person.conventions, self.state.in_pane)
 
     def _table_form(self) -> LineTableForm:

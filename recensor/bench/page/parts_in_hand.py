@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from recensor.bench.forms import CircuitsForm, NewPartsForm
-from recensor.core.circuit import USUAL_WISHES, PartAlone, Setup, Sheet, Target, Wish, slug, wishes_met
+from recensor.core.circuit import USUAL_WISHES, Part, PartAlone, Setup, Sheet, Target, Wish, slug, wishes_met
 from recensor.core.editing import alike, grown, presets
 from recensor.core.entries import MOST_AT_ONCE
 from recensor.core.errors import Refused
@@ -140,6 +140,12 @@ def proposal(run: Run, present: str, text: str, conventions: Conventions) -> Pro
     )
 
 
+def marked(part: Part) -> str:
+    """What is marked on a part; what three bands or a kit say of its tolerance is seen at once."""
+    value = part.nominal.text if part.nominal else part.doubtful
+    return f"{value} ± {part.tolerance.text}" if part.tolerance and value else value
+
+
 def _parts(sheet: Sheet, here: Setup, ledger: Ledger) -> Iterator[PartInHand]:
     """Every part but wires; a potentiometer once, read by its lower half."""
     wholes = {lower: name for name, (_, lower) in sheet.potentiometers.items()}
@@ -149,11 +155,9 @@ def _parts(sheet: Sheet, here: Setup, ledger: Ledger) -> Iterator[PartInHand]:
             continue
         alone = PartAlone(name, part.kind.measured_as)
         is_there = alone.key in ledger.rows.index
-        value = part.nominal.text if part.nominal else part.doubtful
-        tolerance = f" {part.tolerance.text}" if part.tolerance and value else ""
         yield PartInHand(
             wholes.get(name, name),
-            f"{value}{tolerance}",
+            marked(part),
             ledger.rows.row_of(alone) if is_there else None,
             slug(alone),
             name in here.connections,

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_GET, require_POST
 from recensor.bench.forms import CircuitsForm, GroupForm, NewPartsForm
 from recensor.bench.page.context import BenchState
 from recensor.bench.page.panes import Pane
-from recensor.bench.page.parts_in_hand import Proposal, TypedInPane, proposal
+from recensor.bench.page.parts_in_hand import Proposal, TypedInPane, marked, proposal
 from recensor.bench.views.readings import render_bench, stands_at, where_it_was
 from recensor.core.circuit import Part
 from recensor.core.errors import Refused
@@ -24,8 +24,8 @@ from recensor.web.refusals import first_error, run_or_refuse
 @run_view("runs.record")
 def proposed(request: SignedIn, run: RunRow) -> HttpResponse:
     """What the circuits that are being typed mean: each drawn, with what has to be moved to come to it."""
-    form, loaded = CircuitsForm(request.GET), queries.load(run, request.user)
-    core = queries.with_boards(run, loaded.core) if loaded.has_boards else loaded.core
+    form = CircuitsForm(request.GET)
+    core = queries.with_boards_of(run, queries.load(run, request.user)).core
     typed = form.cleaned_data["circuits"] if form.is_valid() else ""
     setup = core.sheet.setup(form.cleaned_data.get("setup")).name
     shown = proposal(core, setup, typed, request.user.conventions) if typed else Proposal()
@@ -78,16 +78,10 @@ def more_parts(request: SignedIn, run: RunRow) -> HttpResponse:
         return _in_the_pane(request, run, TypedInPane(new_parts=form), status)
 
     def done(parts: list[Part]) -> HttpResponse:
-        said = f"In hand too: {'; '.join(map(_in_words, parts))}."
+        said = f"In hand too: {'; '.join(f'{part.name} {marked(part)}'.rstrip() for part in parts)}."
         return _in_the_pane(request, run, TypedInPane(), done=said, drew=bool(form.cleaned_data["kit"]))
 
     return run_or_refuse(added, done, refused)
-
-
-def _in_words(part: Part) -> str:
-    """A part with what is known of it; what three bands or a kit said of its tolerance is seen at once."""
-    marked = part.nominal.text if part.nominal else part.doubtful
-    return f"{part.name} {marked}{f' ± {part.tolerance.text}' if part.tolerance else ''}".rstrip()
 
 
 @require_POST

@@ -130,6 +130,13 @@ class Sheet:
         """The parts from which nobody can tell a part, with itself; none where it can be told."""
         return next((group for group in self.groups if part in group), ())
 
+    def half_of(self, part: str) -> tuple[str, bool] | None:
+        """Of which potentiometer a part is a half, and whether it is the lower one; None for every other part."""
+        for name, halves in self.potentiometers.items():
+            if part in halves:
+                return name, part == halves[1]
+        return None
+
     def setup(self, name: str | None = None) -> Setup:
         """The setup of this name, else the first."""
         return self.setups.get(name or "") or next(iter(self.setups.values()))

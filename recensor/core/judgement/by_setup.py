@@ -31,6 +31,7 @@ def in_setup(
     kind : what is worked out.
     asked : of what; it is kept for each.
     """
+    # What is kept holds the setups that it follows from, so that no others have their identity meanwhile.
     key = id(measurements.run.sheet.setups), setup, kind, asked
     follows_from = measurements.follows_from(setup, *others)
     found: _Found | None = _kept.find(key, follows_from)

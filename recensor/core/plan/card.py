@@ -141,11 +141,10 @@ def _place(target: Target, sheet: Sheet, gap: Opening | None, *, red: bool) -> s
     if target.is_part_alone:
         if sheet.parts[target.part].kind.is_source:
             return f"{target.part} {'+' if red else '−'}"
-        for name, (upper, lower) in sheet.potentiometers.items():
-            if target.part in (upper, lower):
-                at_slider = red is (target.part == lower)
-                kind = "plan.slider_of" if at_slider else "plan.first_end_of" if red else "plan.other_end_of"
-                return say(kind, name=name)
+        if half := sheet.half_of(target.part):
+            name, is_lower = half
+            kind = "plan.slider_of" if red is is_lower else "plan.first_end_of" if red else "plan.other_end_of"
+            return say(kind, name=name)
         return say("plan.one_lead", part=target.part) if red else say("plan.other_lead")
     if gap is not None:
         side = gap.red if red else gap.black

@@ -85,10 +85,11 @@ def _title_in_row(target: Across | Through, step: int, sheet: Sheet) -> str:
 
 def called(part: str, sheet: Sheet) -> str:
     """What a part is called: by its name, half of a potentiometer as a part of the whole."""
-    for name, (upper, lower) in sheet.potentiometers.items():
-        if part in (upper, lower):
-            return say("plan.upper_half" if part == upper else "plan.lower_half", name=name)
-    return part
+    half = sheet.half_of(part)
+    if half is None:
+        return part
+    name, is_lower = half
+    return say("plan.lower_half" if is_lower else "plan.upper_half", name=name)
 
 
 def in_a_sentence(title: str) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from recensor.core.boards import Built
+from recensor.core.boards import Built, compare
 from recensor.core.circuit import Leads, Off, Setup, Sheet
 from recensor.core.figures import as_read, plainly
 from recensor.core.plan.opening import Opening, Way
@@ -132,7 +132,7 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet, built: Built | No
             if sheet.parts[name].kind.polarised and not sheet.parts[name].kind.is_source:
                 yield Move(say("plan.mind_lead_at", name=name, leads=leads[0]))
     else:
-        yield from _exchanged(before, after, built or Built())
+        yield from _exchanged(before, after, sheet, built or Built())
         for name in sorted(before.sources_off - after.sources_off):
             if name in after.connections:
                 yield Move(say("plan.put_back", name=name))
@@ -157,7 +157,7 @@ def _rebuilt(before: Setup | None, after: Setup, sheet: Sheet, built: Built | No
             yield Move(say("plan.set_part", name=called(name, sheet), value=as_read(value, part.kind.unit)))
 
 
-def _exchanged(before: Setup, after: Setup, built: Built) -> Iterator[Move]:
+def _exchanged(before: Setup, after: Setup, sheet: Sheet, built: Built) -> Iterator[Move]:
     """What comes out, and then what goes in or to other nodes; of a wire in a part's place that alone is said."""
     out = [name for name in before.connections if name not in after.connections]
     if len(out) == 1 and _is_shorted(before, after, out[0]):
@@ -169,21 +169,12 @@ def _exchanged(before: Setup, after: Setup, built: Built) -> Iterator[Move]:
             yield Move(say("plan.take_out_of_holes", name=name, first=first, second=second))
         else:
             yield Move(say("plan.take_out", name=name))
-    rows = _rows(before, built)
+    nodes = compare(sheet, before, built).nodes if built.placements else {}
+    rows = {node: strip.words for strip, node in nodes.items()}
     for name, leads in after.connections.items():
         if before.connections.get(name) != leads:
             ends = [say("plan.node_in_row", node=node, row=rows[node]) if node in rows else node for node in leads]
             yield Move(say("plan.part_from_to", name=name, leads=ends[0], leads_2=ends[1]))
-
-
-def _rows(setup: Setup, built: Built) -> dict[str, str]:
-    """Where the nodes of a setup are on its board, in words: in the strip that the first part stands in there."""
-    found: dict[str, str] = {}
-    for name, leads in setup.connections.items():
-        if placed := built.placements.get(name):
-            for node, hole in zip(leads, placed.holes, strict=True):
-                found.setdefault(node, built.board.strip(hole).words)
-    return found
 
 
 def _is_shorted(before: Setup, after: Setup, name: str) -> bool:

@@ -227,10 +227,8 @@ _LEADS, _COLD = 10.0, 150.0
 
 def _legs(part: str, sheet: Sheet) -> tuple[str, str]:
     """The legs of a part; half of a potentiometer is from an end, its first or third leg, to the slider, its second."""
-    for name, (upper, lower) in sheet.potentiometers.items():
-        if part in (upper, lower):
-            return (f"{name}.1", f"{name}.2") if part == upper else (f"{name}.2", f"{name}.3")
-    return f"{part}.1", f"{part}.2"
+    name, is_lower = sheet.half_of(part) or (part, False)
+    return (f"{name}.2", f"{name}.3") if is_lower else (f"{name}.1", f"{name}.2")
 
 
 def _most(target: Target, sheet: Sheet) -> float | None:

@@ -93,6 +93,9 @@ class Lines(TestCase):
         moves = [move.words for move in plan.rebuilding(sheet, "main", name, board)]
         self.assertEqual(moves[0], f"take R3 out of {holes[0]} and {holes[1]}")
         self.assertEqual(moves[-1], f"R2 from A ({at['R1']}) to gnd ({ground})")
+        turned = replace(board.placements["R2"], holes=board.placements["R2"].holes[::-1])
+        board = board.take_out("R2").put(turned)  # whichever way round it stands, nodes are where they are
+        self.assertEqual([move.words for move in plan.rebuilding(sheet, "main", name, board)], moves)
         off = replace(sheet.setup(), name="off", sources_off=frozenset({"V1"}))
         (move,) = plan.rebuilding(replace(sheet, setups={**sheet.setups, "off": off}), "main", "off", board)
         self.assertIn("take both leads of V1 off, and only then put a wire in its place", move.words)
